@@ -1,0 +1,146 @@
+import type { Kernels } from '../kernels/kernels'
+import { pointSet, type SurfacePoints } from '../mesh/sample'
+import { PART, SURFACE, UNIFORM, VERTEX, type ParamRef, type Ref } from '../program/ops'
+import type { Plan, Stage } from '../program/plan'
+import { StageRunner, type Drain, type Fill } from './runner'
+import type { MeshTables } from './tables'
+
+/**
+ * A plan on a mesh. `refresh` brings the uniform, part and vertex stages up to date with the parameters; `evaluate`
+ * then runs the surface stage at any points. Part and vertex results are kept and computed again only if a uniform they
+ * read has changed.
+ */
+export class Evaluator {
+  /** Value of every reference that leaves the uniform stage, in the order of `plan.stages[UNIFORM].out`. */
+  readonly uniforms: Float32Array
+  /** One column per value that leaves the part stage; likewise for vertices. */
+  readonly partColumns: Float32Array[]
+  readonly vertexColumns: Float32Array[]
+  private readonly runners: { runner: StageRunner, stage: Stage, reads: Ref[], last?: number[] }[]
+  private points: SurfacePoints = pointSet(0)
+  private readonly params: { slot: number, ref: ParamRef }[] = []
+  private readonly raw: Float32Array
+
+  constructor(kernels: Kernels, readonly plan: Plan, readonly tables: MeshTables) {
+    const [uniform, part, vertex] = plan.stages
+    this.uniforms = new Float32Array(uniform.out.length)
+    this.partColumns = part.out.map(() => new Float32Array(tables.parts.parts.length))
+    this.vertexColumns = vertex.out.map(() => new Float32Array(tables.mesh.positions.length / 3))
+    this.raw = new Float32Array(uniform.order.length)
+    const position = new Map(uniform.order.map((ref, i) => [ref, i]))
+    uniform.order.forEach((ref, slot) => {
+      const i = plan.program.code[ref]!
+      if (i.op === 'param') this.params.push({ slot, ref: i.ref })
+      else if (i.op === 'constant') this.raw[slot] = i.value
+      else if (i.op === 'mesh') this.raw[slot] = tables.whole[i.input]
+    })
+    const uniformReads = (stage: Stage) => stage.reads.filter(r => plan.program.domains[r] === UNIFORM)
+    this.runners = plan.stages.map((stage) => {
+      const keep = stage.domain === SURFACE ? plan.roots : stage.out
+      const reads = stage.domain === UNIFORM ? [] : stage.domain === SURFACE
+        ? [...new Set([...uniformReads(stage), ...plan.roots.filter(r => plan.program.domains[r] === UNIFORM)])]
+        : uniformReads(stage)
+      const fillOf = (ref: Ref) => stage.domain === UNIFORM ? this.rawFill(position.get(ref)!) : this.fillOf(stage.domain, ref)
+      return { runner: new StageRunner(kernels, plan, stage, reads, fillOf, keep), stage, reads }
+    })
+  }
+
+  private rawFill(slot: number): Fill {
+    return (_start, n, floats, at) => floats.fill(this.raw[slot]!, at, at + n)
+  }
+
+  /**
+   * Reads the parameters and runs the stages up to the vertices.
+   * @returns which of the results are new
+   */
+  refresh(readParam: (ref: ParamRef) => number): { uniforms: boolean, parts: boolean, vertices: boolean } {
+    let changed = false
+    for (const { slot, ref } of this.params) {
+      const value = Math.fround(readParam(ref))
+      if (this.raw[slot] !== value) {
+        this.raw[slot] = value
+        changed = true
+      }
+    }
+    const [uniform, part, vertex] = this.runners
+    if (changed || !uniform!.last) {
+      uniform!.last = []
+      uniform!.runner.run(1, [], this.uniforms.length ? [...this.uniforms.keys()].map((i): Drain => (_s, _n, floats, at) => {
+        this.uniforms[i] = floats[at]!
+      }) : [])
+    }
+    const parts = this.runIfNew(part!, this.tables.parts.parts.length, this.partColumns, false)
+    const vertices = this.runIfNew(vertex!, this.tables.mesh.positions.length / 3, this.vertexColumns, parts)
+    return { uniforms: changed, parts, vertices }
+  }
+
+  private uniformValues(reads: readonly Ref[]): number[] {
+    const slots = this.plan.stages[UNIFORM].out
+    return reads.map(r => this.uniforms[slots.indexOf(r)]!)
+  }
+
+  private runIfNew(entry: Evaluator['runners'][number], total: number, columns: Float32Array[], forced: boolean): boolean {
+    if (!entry.stage.out.length) return false
+    const values = this.uniformValues(entry.reads)
+    if (!forced && entry.last && values.every((v, i) => Object.is(v, entry.last![i]))) return false
+    entry.last = values
+    entry.runner.run(total, values, columns.map((c): Drain => (start, n, floats, at) => c.set(floats.subarray(at, at + n), start)))
+    return true
+  }
+
+  /**
+   * Runs the surface stage. `out[i]` receives root `i` at every point, whatever its domain.
+   * @param stopped asked before every block; once it says yes, the rest of `out` is left as it was
+   */
+  evaluate(points: SurfacePoints, out: readonly Float32Array[], stopped?: () => boolean): void {
+    this.points = points
+    const { runner, reads } = this.runners[SURFACE]!
+    runner.run(points.count, this.uniformValues(reads),
+      out.map((c): Drain => (start, n, floats, at) => c.set(floats.subarray(at, at + n), start)), stopped)
+  }
+
+  /** How an input, or a value of a coarser domain, gets into a column of a stage. */
+  private fillOf(domain: number, ref: Ref): Fill {
+    const { plan, tables } = this, { mesh, parts } = tables
+    const instruction = plan.program.code[ref]!, own = plan.program.domains[ref]!
+    if (own === domain && instruction.op === 'part') {
+      const words = new Uint32Array(tables.part[instruction.input].buffer)
+      return (start, n, _floats, at, memory) => memory.set(words.subarray(start, start + n), at)
+    }
+    if (own === domain && instruction.op === 'map') {
+      const { component, name } = instruction, map = mesh.maps.find(m => m.name === name)
+      return (start, n, floats, at) => {
+        for (let i = 0; i < n; i++) floats[at + i] = map ? map.values[(start + i) * map.components + component]! : 0
+      }
+    }
+    if (own === domain && instruction.op === 'surface') {
+      const { input } = instruction, k = ['x', 'y', 'z'].indexOf(input)
+      if (k >= 0) return this.between(mesh.positions, 3, k)
+      return mesh.uvs ? this.between(mesh.uvs, 2, input === 'u' ? 0 : 1) : (_s, n, floats, at) => floats.fill(0, at, at + n)
+    }
+    if (own === PART) {
+      const column = this.partColumns[plan.stages[PART].out.indexOf(ref)]!
+      return domain === VERTEX
+        ? (start, n, floats, at) => { for (let i = 0; i < n; i++) floats[at + i] = column[parts.partOfVertex[start + i]!]! }
+        : (start, n, floats, at) => {
+            const { triangle } = this.points
+            for (let i = 0; i < n; i++) floats[at + i] = column[parts.partOfTriangle[triangle[start + i]!]!]!
+          }
+    }
+    if (own === VERTEX) return this.between(this.vertexColumns[plan.stages[VERTEX].out.indexOf(ref)]!, 1, 0)
+    throw new Error(`${instruction.op} is no input of domain ${domain}`)
+  }
+
+  /** Interpolates a vertex column over the triangles of the current points. */
+  private between(values: Float32Array, stride: number, offset: number): Fill {
+    const { indices } = this.tables.mesh
+    return (start, n, floats, at) => {
+      const { triangle, u, v } = this.points
+      for (let i = 0; i < n; i++) {
+        const t = triangle[start + i]! * 3
+        const a = values[indices[t]! * stride + offset]!, b = values[indices[t + 1]! * stride + offset]!, c = values[indices[t + 2]! * stride + offset]!
+        floats[at + i] = a + (b - a) * u[start + i]! + (c - a) * v[start + i]!
+      }
+    }
+  }
+}

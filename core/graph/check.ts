@@ -1,0 +1,126 @@
+import { kindOf, RESULT } from '../nodes'
+import type { ParamDeclaration, ParamValue } from '../nodes/declare'
+import type { Look, LookNode } from './look'
+import { converts, inputType, nodeOf, outputType, paramOf, reaches } from './ports'
+
+export interface Finding {
+  severity: 'error' | 'warning'
+  /** The node it is about, if it is about one. */
+  node?: string
+  port?: string
+  /** One sentence: what is wrong and what it means. */
+  message: string
+}
+
+export const titleOf = (node: LookNode): string => node.name ?? kindOf(node.kind)?.title ?? node.kind
+
+/** Does a stored value suit its declaration? */
+export function fits(d: ParamDeclaration, v: ParamValue): boolean {
+  switch (d.type) {
+    case 'number': return typeof v === 'number' && v >= d.min && v <= d.max
+    case 'seed': return typeof v === 'number' && Number.isInteger(v) && v >= 0 && v < 2 ** 24
+    case 'component': return typeof v === 'number' && Number.isInteger(v) && v >= 0 && v < 4
+    case 'color': return Array.isArray(v) && v.length === 3 && v.every(x => typeof x === 'number')
+    case 'choice': return d.options.some(o => o.value === v)
+    case 'toggle': return typeof v === 'boolean'
+    case 'map': return typeof v === 'string'
+    case 'stops': return Array.isArray(v) && v.length > 0 && v.every(x => typeof x === 'object')
+  }
+}
+
+/** The name among `names` with the smallest edit distance (Levenshtein), if it is near enough to be a slip. */
+export function nearest(name: string, names: readonly string[]): string | undefined {
+  const distance = (a: string, b: string) => {
+    let row = Array.from({ length: b.length + 1 }, (_, i) => i)
+    for (let i = 1; i <= a.length; i++) {
+      const next = [i]
+      for (let j = 1; j <= b.length; j++) next[j] = Math.min(next[j - 1]! + 1, row[j]! + 1, row[j - 1]! + (a[i - 1] === b[j - 1] ? 0 : 1))
+      row = next
+    }
+    return row[b.length]!
+  }
+  const [best] = names.map(n => ({ n, d: distance(name.toLowerCase(), n.toLowerCase()) })).sort((x, y) => x.d - y.d)
+  return best && best.d <= Math.max(2, name.length / 2) ? best.n : undefined
+}
+
+/**
+ * What is wrong with a look: unknown kinds and ports, types that do not fit, loops and unsuitable values are errors;
+ * missing inputs, unknown vertex maps and nodes that reach no result are warnings.
+ * @param maps the mesh's vertex maps; without them, map names are not checked.
+ */
+export function check(look: Look, maps?: readonly string[]): Finding[] {
+  const found: Finding[] = []
+  const error = (message: string, node?: string, port?: string) => found.push({ severity: 'error', message, node, port })
+  const warn = (message: string, node?: string, port?: string) => found.push({ severity: 'warning', message, node, port })
+
+  const results = look.nodes.filter(n => n.kind === RESULT)
+  if (results.length === 0) error('The look has no Result, so it shows nothing.')
+  for (const extra of results.slice(1)) error('The look has a second Result; only one can count.', extra.id)
+
+  for (const node of look.nodes) {
+    const kind = kindOf(node.kind)
+    if (!kind) {
+      error(`"${node.kind}" is not a node kind of this version, so the node does nothing.`, node.id)
+      continue
+    }
+    for (const [name, value] of Object.entries(node.params)) {
+      const param = kind.params[name], input = kind.inputs[name]
+      if (!param && !input) warn(`${titleOf(node)} has no setting "${name}"; it is ignored.`, node.id)
+      else if (param ? !fits(param, value) : Array.isArray(input!.default) ? !fits({ type: 'color', title: '', help: '', default: [0, 0, 0] }, value) && typeof value !== 'number' : typeof value !== 'number') {
+        error(`${titleOf(node)}: the value of ${(param ?? input)!.title} does not suit it.`, node.id, name)
+      }
+    }
+    for (const [name, input] of Object.entries(kind.inputs)) {
+      if (input.needed && !look.wires.some(w => w.to.node === node.id && w.to.port === name)) {
+        warn(`Nothing is connected to ${input.title} of ${titleOf(node)}. ${input.missing ?? 'It uses its own setting everywhere.'}`, node.id, name)
+      }
+    }
+    for (const [name, param] of Object.entries(kind.params)) {
+      if (param.type !== 'map' || !maps) continue
+      const map = paramOf(node, name) as string
+      if (!map) warn(`${titleOf(node)} has no map chosen, so it is 0 everywhere.`, node.id, name)
+      else if (!maps.includes(map)) {
+        const near = nearest(map, maps)
+        warn(`The mesh has no vertex map "${map}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`, node.id, name)
+      }
+    }
+  }
+
+  for (const { from, to } of look.wires) {
+    const source = nodeOf(look, from.node), target = nodeOf(look, to.node)
+    const out = source && kindOf(source.kind)?.outputs[from.port], into = target && kindOf(target.kind)?.inputs[to.port]
+    if (!source || !target || !kindOf(source.kind) || !kindOf(target.kind)) continue
+    if (!out) error(`${titleOf(source)} has no output "${from.port}".`, source.id)
+    else if (!into) error(`${titleOf(target)} has no input "${to.port}".`, target.id)
+    else if (!converts(outputType(source, out), inputType(target, into))) {
+      error(`${into.title} of ${titleOf(target)} takes a ${inputType(target, into)}, not a ${outputType(source, out)}.`, target.id, to.port)
+    }
+  }
+
+  const order = new Set(inOrder(look).map(n => n.id))
+  for (const node of look.nodes) {
+    if (!order.has(node.id)) error(`${titleOf(node)} is part of a loop, so it has no value.`, node.id)
+    else if (results[0] && node !== results[0] && kindOf(node.kind) && !reaches(look, node.id, results[0].id)) {
+      warn(`${titleOf(node)} does not lead to the Result, so it changes nothing.`, node.id)
+    }
+  }
+  return found
+}
+
+/** The nodes, each after those that feed it. Nodes on a loop, and all they feed, are left out. */
+export function inOrder(look: Look): LookNode[] {
+  const waiting = new Map(look.nodes.map(n => [n.id, 0]))
+  for (const w of look.wires) waiting.set(w.to.node, (waiting.get(w.to.node) ?? 0) + 1)
+  const ready = look.nodes.filter(n => waiting.get(n.id) === 0), done: LookNode[] = []
+  for (let node = ready.shift(); node; node = ready.shift()) {
+    done.push(node)
+    for (const w of look.wires) {
+      if (w.from.node !== node.id) continue
+      const left = waiting.get(w.to.node)! - 1
+      waiting.set(w.to.node, left)
+      const next = left === 0 && nodeOf(look, w.to.node)
+      if (next) ready.push(next)
+    }
+  }
+  return done
+}

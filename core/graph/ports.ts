@@ -1,0 +1,71 @@
+import { kindOf } from '../nodes'
+import { typeOf, type InputDeclaration, type OutputDeclaration, type ParamValue } from '../nodes/declare'
+import type { Look, LookNode } from './look'
+import type { PortType } from './types'
+
+export interface Port { node: string, port: string }
+
+/** Which types pass into which, besides themselves: gray to color, luminance to value, one number to three. */
+const CONVERTS: Partial<Record<PortType, PortType[]>> = { value: ['color', 'vector'], color: ['value'] }
+export const converts = (from: PortType, to: PortType): boolean => from === to || (CONVERTS[from]?.includes(to) ?? false)
+
+/** Node kinds that turn one type into another: offered where a wire is refused. */
+const BRIDGES: Partial<Record<`${PortType}>${PortType}`, { kind: string, input: string, output: string }>> = {
+  'color>finish': { kind: 'finish', input: 'baseColor', output: 'finish' },
+  'value>finish': { kind: 'finish', input: 'roughness', output: 'finish' },
+}
+
+export const nodeOf = (look: Look, id: string): LookNode | undefined => look.nodes.find(n => n.id === id)
+
+/** A parameter's stored value, or its declared default. Inputs keep the setting of an open port under their own name. */
+export function paramOf(node: LookNode, name: string): ParamValue | undefined {
+  const kind = kindOf(node.kind)
+  return node.params[name] ?? kind?.params[name]?.default ?? kind?.inputs[name]?.default
+}
+
+/** All parameters with defaults filled in: what the port types of a kind depend on. */
+export function paramsOf(node: LookNode): Record<string, ParamValue | undefined> {
+  const kind = kindOf(node.kind)
+  return Object.fromEntries(Object.keys(kind?.params ?? {}).map(name => [name, paramOf(node, name)]))
+}
+
+export const inputType = (node: LookNode, d: InputDeclaration): PortType => typeOf(d, paramsOf(node))
+export const outputType = (node: LookNode, d: OutputDeclaration): PortType => typeOf(d, paramsOf(node))
+
+export interface Refusal { reason: string, bridge?: { kind: string, input: string, output: string } }
+
+/**
+ * May a wire run from an output to an input? Answers null where it may; otherwise the reason, and a node kind that
+ * would make it right where there is one. A wire already in the input does not matter: it would be replaced.
+ */
+export function refusal(look: Look, from: Port, to: Port): Refusal | null {
+  const source = nodeOf(look, from.node), target = nodeOf(look, to.node)
+  const out = source && kindOf(source.kind)?.outputs[from.port]
+  const into = target && kindOf(target.kind)?.inputs[to.port]
+  if (!source || !out) return { reason: 'There is no such output.' }
+  if (!target || !into) return { reason: 'There is no such input.' }
+  const have = outputType(source, out), want = inputType(target, into)
+  if (!converts(have, want)) {
+    const bridge = BRIDGES[`${have}>${want}`]
+    return { reason: `${into.title} takes a ${want}; ${out.title} is a ${have}.`, ...(bridge && { bridge }) }
+  }
+  if (reaches(look, to.node, from.node)) return { reason: 'That would make a loop: the node would feed itself.' }
+  return null
+}
+
+/** Does anything of `start` arrive at `goal`? A node reaches itself. */
+export function reaches(look: Look, start: string, goal: string): boolean {
+  const next = new Map<string, string[]>()
+  for (const w of look.wires) next.set(w.from.node, [...next.get(w.from.node) ?? [], w.to.node])
+  const seen = new Set([start]), queue = [start]
+  for (let id = queue.pop(); id !== undefined; id = queue.pop()) {
+    if (id === goal) return true
+    for (const n of next.get(id) ?? []) {
+      if (!seen.has(n)) {
+        seen.add(n)
+        queue.push(n)
+      }
+    }
+  }
+  return false
+}

@@ -1,0 +1,70 @@
+/**
+ * The mesh as everything here reads it: one list of vertices and one of triangles, all objects in world space, meters,
+ * Y up (glTF's convention). Vertices are split where normals or UVs are; topology comes from welding them.
+ */
+export interface Mesh {
+  /** x, y, z per vertex. */
+  positions: Float32Array
+  /** Unit length, three per vertex. */
+  normals: Float32Array
+  /** First UV set, two per vertex, v downward as in glTF; absent if an object has none. */
+  uvs?: Float32Array
+  /** Three vertices per triangle, counter-clockwise seen from outside. */
+  indices: Uint32Array
+  objects: MeshObject[]
+  materials: MeshMaterial[]
+  /** Vertex maps that came with the file, by name. */
+  maps: VertexMap[]
+  /** What was odd about the file, one sentence each. */
+  warnings: string[]
+}
+
+/** An object: a node of the file. Its triangles and vertices are runs of the mesh's. */
+export interface MeshObject {
+  name: string
+  firstTriangle: number
+  triangles: number
+  firstVertex: number
+  vertices: number
+}
+
+export interface MeshMaterial { name: string, firstTriangle: number, triangles: number }
+
+/** Named values per vertex, 1 to 4 numbers each. Colors are linear. */
+export interface VertexMap { name: string, components: number, values: Float32Array }
+
+export interface Box { min: [number, number, number], max: [number, number, number] }
+
+export function boundsOf(positions: Float32Array, indices?: ArrayLike<number>): Box {
+  const min: Box['min'] = [Infinity, Infinity, Infinity], max: Box['max'] = [-Infinity, -Infinity, -Infinity]
+  const count = indices ? indices.length : positions.length / 3
+  for (let i = 0; i < count; i++) {
+    const at = (indices ? indices[i]! : i) * 3
+    for (let k = 0; k < 3; k++) {
+      const x = positions[at + k]!
+      if (x < min[k]!) min[k] = x
+      if (x > max[k]!) max[k] = x
+    }
+  }
+  return { min, max }
+}
+
+/** Twice the area's vector of triangle `t`: the cross product of two of its edges. */
+export function triangleCross(mesh: Pick<Mesh, 'positions' | 'indices'>, t: number, out: [number, number, number]): void {
+  const p = mesh.positions, a = mesh.indices[t * 3]! * 3, b = mesh.indices[t * 3 + 1]! * 3, c = mesh.indices[t * 3 + 2]! * 3
+  const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
+  const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
+  out[0] = uy * vz - uz * vy
+  out[1] = uz * vx - ux * vz
+  out[2] = ux * vy - uy * vx
+}
+
+/** Area of every triangle, in square meters. */
+export function triangleAreas(mesh: Pick<Mesh, 'positions' | 'indices'>): Float64Array {
+  const areas = new Float64Array(mesh.indices.length / 3), cross: [number, number, number] = [0, 0, 0]
+  for (let t = 0; t < areas.length; t++) {
+    triangleCross(mesh, t, cross)
+    areas[t] = Math.hypot(cross[0], cross[1], cross[2]) / 2
+  }
+  return areas
+}

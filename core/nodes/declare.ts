@@ -1,0 +1,93 @@
+import type { Builder } from '../program/builder'
+import type { Ref, Ref3 } from '../program/ops'
+import type { Channel, PortType, Rgb, Stop } from '../graph/types'
+
+/** Limits and look of a number in the interface. `min` and `max` bound what is stored. */
+export interface NumberShape { min: number, max: number, step: number, unit?: Unit }
+export type Unit = 'cm' | 'mm' | '°' | '%' | ''
+
+/**
+ * A parameter. `number`, `seed`, `color` and the numbers inside `stops` are uniforms: changing them never recompiles.
+ * `choice`, `map`, `component` and the number of stops shape the program.
+ */
+export type ParamDeclaration = { title: string, help: string } & (
+  | ({ type: 'number', default: number, whole?: boolean } & NumberShape)
+  | { type: 'seed', default: number }
+  | { type: 'color', default: Rgb }
+  | { type: 'choice', default: string, options: { value: string, title: string }[] }
+  | { type: 'toggle', default: boolean }
+  | { type: 'stops', default: Stop[] }
+  | { type: 'map', default: string }
+  | { type: 'component', default: number }
+)
+export type ParamValue = number | string | boolean | number[] | Stop[]
+export type ParamValues = Readonly<Record<string, ParamValue | undefined>>
+
+/**
+ * An input. Without a wire it uses its own stored number or color (`default` at first); a type that cannot be stored
+ * (finish, vector) says in `missing` what an open port means.
+ */
+export interface InputDeclaration {
+  title: string
+  help: string
+  type: PortType | ((params: ParamValues) => PortType)
+  default?: number | Rgb
+  shape?: NumberShape
+  missing?: string
+  /** The input the node cannot do without: a check speaks up while it is open. */
+  needed?: boolean
+}
+
+export interface OutputDeclaration { title: string, type: PortType | ((params: ParamValues) => PortType) }
+
+/** What a finish sets. A channel that is absent is left alone. */
+export type FinishRefs = Partial<Record<Channel, Ref[]>>
+export type Lowered =
+  | { type: 'value', value: Ref }
+  | { type: 'color', value: Ref3 }
+  | { type: 'vector', value: Ref3 }
+  | { type: 'finish', value: FinishRefs }
+
+/** What a node's lowering may ask for. */
+export interface LowerContext {
+  b: Builder
+  value(input: string): Ref
+  color(input: string): Ref3
+  finish(input: string): FinishRefs
+  /** Is a wire connected to this input? */
+  wired(input: string): boolean
+  /** A number, seed or toggle as a uniform. */
+  number(param: string): Ref
+  colorParam(param: string): Ref3
+  /** Position and color of each stop, sorted by position, as uniforms. */
+  stops(param: string): { at: Ref, color: Ref3 }[]
+  /** A parameter that shapes the program. */
+  choice(param: string): string
+  /** Does the mesh carry this vertex map, and with how many numbers? */
+  mapComponents(name: string): number | undefined
+}
+
+/** A node kind. The inspector, the menu, validation, the documentation and every backend are derived from this. */
+export interface NodeKind {
+  kind: string
+  title: string
+  family: Family
+  help: string
+  /** Words by which the kind is found, besides its title and help. */
+  words: string[]
+  inputs: Record<string, InputDeclaration>
+  params: Record<string, ParamDeclaration>
+  outputs: Record<string, OutputDeclaration>
+  lower(c: LowerContext): Record<string, Lowered>
+}
+export const FAMILIES = ['From the mesh', 'Patterns', 'Shaping', 'Color', 'Finishes'] as const
+export type Family = typeof FAMILIES[number]
+
+/** Names a declaration's type; the value comes back as it is. */
+export const defineNode = (kind: NodeKind): NodeKind => kind
+
+export const typeOf = (port: { type: PortType | ((p: ParamValues) => PortType) }, params: ParamValues): PortType =>
+  typeof port.type === 'function' ? port.type(params) : port.type
+
+/** Shapes that many declarations share. */
+export const UNIT_SHAPE: NumberShape = { min: 0, max: 1, step: 0.01 }

@@ -1,0 +1,55 @@
+/**
+ * The primitive operations: all that a backend has to implement. Every operation maps float columns to one float
+ * column, point by point. `arity` counts column operands; `constants` counts float constants that are part of the
+ * operation. What each computes is written above its kernel in `core/kernels/assembly/index.ts`.
+ */
+export const OPS = {
+  neg: { arity: 1 }, abs: { arity: 1 }, floor: { arity: 1 }, fract: { arity: 1 }, sqrt: { arity: 1 },
+  cbrt: { arity: 1 }, sin: { arity: 1 }, cos: { arity: 1 }, exp2: { arity: 1 }, log2: { arity: 1 },
+  add: { arity: 2 }, sub: { arity: 2 }, mul: { arity: 2 }, div: { arity: 2 }, min: { arity: 2 },
+  max: { arity: 2 }, pow: { arity: 2 }, less: { arity: 2 },
+  mix: { arity: 3 }, clamp: { arity: 3 }, select: { arity: 3 }, smoothstep: { arity: 3 },
+  noise3: { arity: 3 }, fitChroma: { arity: 3 },
+  row3: { arity: 3, constants: 3 },
+  /** x, y, z, then octaves, lacunarity and diminish, which must be uniform. */
+  fractal3: { arity: 6, uniformFrom: 3 },
+  /** Key (two words as raw bits), seed, stream. Never on the surface: a draw belongs to a part. */
+  draw: { arity: 4 },
+} as const satisfies Record<string, { arity: number, constants?: number, uniformFrom?: number }>
+
+export type OpName = keyof typeof OPS
+
+/** The domains of the design, coarse to fine. A result lives on the finest domain among its operands. */
+export const DOMAINS = ['uniform', 'part', 'vertex', 'surface'] as const
+export type Domain = 0 | 1 | 2 | 3
+export const UNIFORM: Domain = 0, PART: Domain = 1, VERTEX: Domain = 2, SURFACE: Domain = 3
+
+/** What a program reads per part. Lengths in meters; keys are raw 32-bit words. */
+export const PART_INPUTS = ['keyLow', 'keyHigh', 'groupKeyLow', 'groupKeyHigh', 'objectKeyLow', 'objectKeyHigh',
+  'minX', 'minY', 'minZ', 'sizeX', 'sizeY', 'sizeZ',
+  'objectMinX', 'objectMinY', 'objectMinZ', 'objectSizeX', 'objectSizeY', 'objectSizeZ'] as const
+export type PartInput = typeof PART_INPUTS[number]
+
+/** What a program reads of the mesh as a whole: its bounding box, in meters. */
+export const MESH_INPUTS = ['minX', 'minY', 'minZ', 'sizeX', 'sizeY', 'sizeZ'] as const
+export type MeshInput = typeof MESH_INPUTS[number]
+
+/** What a program reads at a point of the surface: position in meters, first UV set. */
+export const SURFACE_INPUTS = ['x', 'y', 'z', 'u', 'v'] as const
+export type SurfaceInput = typeof SURFACE_INPUTS[number]
+
+/** Where a uniform value comes from: one number of one parameter of one node. `stop` counts along a list of stops. */
+export interface ParamRef { node: string, param: string, stop?: number, component?: number | 'at' }
+
+export type Instruction =
+  | { op: OpName, args: number[], constants?: number[] }
+  | { op: 'constant', value: number }
+  | { op: 'param', ref: ParamRef }
+  | { op: 'mesh', input: MeshInput }
+  | { op: 'part', input: PartInput }
+  | { op: 'map', name: string, component: number }
+  | { op: 'surface', input: SurfaceInput }
+
+/** A value of a program: the index of the instruction that makes it. */
+export type Ref = number
+export type Ref3 = [Ref, Ref, Ref]

@@ -1,0 +1,178 @@
+import type { OpName, Ref } from '../program/ops'
+import { PART, SURFACE, UNIFORM, VERTEX } from '../program/ops'
+import type { Plan } from '../program/plan'
+
+/** GLSL ES 3.00 for each primitive, as an expression of its operands. */
+const EXPRESSIONS: Record<Exclude<OpName, 'draw' | 'row3'>, (...x: string[]) => string> = {
+  neg: x => `-${x}`,
+  abs: x => `abs(${x})`,
+  floor: x => `floor(${x})`,
+  fract: x => `fract(${x})`,
+  sqrt: x => `sqrt(max(${x}, 0.0))`,
+  cbrt: x => `ubCbrt(${x})`,
+  sin: x => `sin(${x})`,
+  cos: x => `cos(${x})`,
+  exp2: x => `exp2(clamp(${x}, -126.0, 127.0))`,
+  log2: x => `log2(max(${x}, 1.17549435e-38))`,
+  add: (x, y) => `${x} + ${y}`,
+  sub: (x, y) => `${x} - ${y}`,
+  mul: (x, y) => `${x} * ${y}`,
+  div: (x, y) => `(${y} == 0.0 ? 0.0 : ${x} / ${y})`,
+  min: (x, y) => `min(${x}, ${y})`,
+  max: (x, y) => `max(${x}, ${y})`,
+  pow: (x, y) => `ubPow(${x}, ${y})`,
+  less: (x, y) => `(${x} < ${y} ? 1.0 : 0.0)`,
+  mix: (x, y, z) => `${x} + (${y} - ${x}) * ${z}`,
+  clamp: (x, y, z) => `min(max(${x}, ${y}), ${z})`,
+  select: (x, y, z) => `(${x} > 0.5 ? ${y} : ${z})`,
+  smoothstep: (x, y, z) => `ubSmooth(${x}, ${y}, ${z})`,
+  noise3: (x, y, z) => `ubNoise(vec3(${x}, ${y}, ${z}))`,
+  fitChroma: (x, y, z) => `ubFitChroma(${x}, ${y}, ${z})`,
+  fractal3: (x, y, z, o, l, d) => `ubFractal(vec3(${x}, ${y}, ${z}), ${o}, ${l}, ${d})`,
+}
+
+/** Functions behind the expressions. Gradient noise as the MaterialX standard defines it. */
+const LIBRARY = /* glsl */`
+float ubCbrt(float x) { return sign(x) * pow(abs(x), 0.33333333333); }
+float ubPow(float x, float y) { return x <= 0.0 ? (y == 0.0 ? 1.0 : 0.0) : pow(x, y); }
+float ubSmooth(float a, float b, float x) {
+  if (a == b) return x >= b ? 1.0 : 0.0;
+  float t = clamp((x - a) / (b - a), 0.0, 1.0);
+  return t * t * (3.0 - 2.0 * t);
+}
+uint ubRotl(uint x, int k) { return (x << k) | (x >> (32 - k)); }
+uint ubHash(ivec3 p) {
+  uint s = 0xdeadbeefu + 25u;
+  uint a = s + uint(p.x), b = s + uint(p.y), c = s + uint(p.z);
+  c ^= b; c -= ubRotl(b, 14);
+  a ^= c; a -= ubRotl(c, 11);
+  b ^= a; b -= ubRotl(a, 25);
+  c ^= b; c -= ubRotl(b, 16);
+  a ^= c; a -= ubRotl(c, 4);
+  b ^= a; b -= ubRotl(a, 14);
+  c ^= b; c -= ubRotl(b, 24);
+  return c;
+}
+float ubGradient(ivec3 cell, vec3 d) {
+  uint h = ubHash(cell) & 15u;
+  float u = h < 8u ? d.x : d.y;
+  float v = h < 4u ? d.y : (h == 12u || h == 14u ? d.x : d.z);
+  return ((h & 1u) != 0u ? -u : u) + ((h & 2u) != 0u ? -v : v);
+}
+float ubNoise(vec3 p) {
+  vec3 base = floor(p), f = p - base, w = f * f * f * (f * (f * 6.0 - 15.0) + 10.0);
+  ivec3 c = ivec3(base);
+  float near = mix(
+    mix(ubGradient(c, f), ubGradient(c + ivec3(1, 0, 0), f - vec3(1, 0, 0)), w.x),
+    mix(ubGradient(c + ivec3(0, 1, 0), f - vec3(0, 1, 0)), ubGradient(c + ivec3(1, 1, 0), f - vec3(1, 1, 0)), w.x), w.y);
+  float far = mix(
+    mix(ubGradient(c + ivec3(0, 0, 1), f - vec3(0, 0, 1)), ubGradient(c + ivec3(1, 0, 1), f - vec3(1, 0, 1)), w.x),
+    mix(ubGradient(c + ivec3(0, 1, 1), f - vec3(0, 1, 1)), ubGradient(c + ivec3(1, 1, 1), f - vec3(1, 1, 1)), w.x), w.y);
+  return mix(near, far, w.z) * 0.9820;
+}
+float ubFractal(vec3 p, float octaves, float lacunarity, float diminish) {
+  int count = clamp(int(octaves), 1, 16);
+  float sum = 0.0, amplitude = 1.0;
+  for (int i = 0; i < count; i++) { sum += amplitude * ubNoise(p); amplitude *= diminish; p *= lacunarity; }
+  return sum;
+}
+bool ubInGamut(float L, float a, float b) {
+  float l = L + 0.3963377774 * a + 0.2158037573 * b;
+  float m = L - 0.1055613458 * a - 0.0638541728 * b;
+  float s = L - 0.0894841775 * a - 1.2914855480 * b;
+  l = l * l * l; m = m * m * m; s = s * s * s;
+  vec3 c = vec3(4.0767416621 * l - 3.3077115913 * m + 0.2309699292 * s,
+    -1.2684380046 * l + 2.6097574011 * m - 0.3413193965 * s,
+    -0.0041960863 * l - 0.7034186147 * m + 1.7076147010 * s);
+  return min(c.r, min(c.g, c.b)) >= -1e-4 && max(c.r, max(c.g, c.b)) <= 1.0001;
+}
+float ubFitChroma(float L, float a, float b) {
+  if (ubInGamut(L, a, b)) return 1.0;
+  float low = 0.0, high = 1.0;
+  for (int i = 0; i < 12; i++) {
+    float middle = (low + high) * 0.5;
+    if (ubInGamut(L, a * middle, b * middle)) low = middle; else high = middle;
+  }
+  return low;
+}
+`
+
+/** GLSL has no literal for every float; an exponent makes any of them one. */
+const literal = (x: number): string => /[.e]/.test(String(x)) ? String(x) : `${x}.0`
+
+/**
+ * The surface stage as GLSL. The host declares, before `library`:
+ * `ubPosition` (vec3, meters), `ubUv` (vec2), `ubPart` (int), and, where the counts below are above 0,
+ * `uniform vec4 ubUniforms[]`, `sampler2D ubParts` (see `partTexel`), and `ubVertex0`… (vec4 varyings).
+ */
+export interface SurfaceShader {
+  library: string
+  /** Statements that declare `ub12`-like floats for everything the roots need. */
+  body: string
+  /** An expression for each root. */
+  roots: string[]
+  uniformCount: number
+  /** vec4 per part in the part table. */
+  partStride: number
+  /** vec4 per vertex. */
+  vertexStride: number
+}
+
+/** Width of the part table's texture: part `i`'s vec4 number `k` is texel `i * stride + k`, row by row. */
+export const PART_TABLE_WIDTH = 1024
+
+export function surfaceShader(plan: Plan): SurfaceShader {
+  const { program, stages } = plan
+  const slotOf = [UNIFORM, PART, VERTEX].map(d => new Map(stages[d].out.map((ref, i) => [ref, i])))
+  const partStride = Math.ceil(stages[PART].out.length / 4), fetched = new Set<number>()
+  const lane = (i: number) => 'xyzw'[i % 4]!
+  const name = (ref: Ref): string => {
+    const domain = program.domains[ref]!
+    if (domain === SURFACE) return `ub${ref}`
+    const slot = slotOf[domain]!.get(ref)!
+    if (domain === UNIFORM) return `ubUniforms[${slot >> 2}].${lane(slot)}`
+    if (domain === VERTEX) return `ubVertex${slot >> 2}.${lane(slot)}`
+    fetched.add(slot >> 2)
+    return `ubRow${slot >> 2}.${lane(slot)}`
+  }
+  const lines = stages[SURFACE].order.map((ref) => {
+    const i = program.code[ref]!
+    const expression = i.op === 'surface'
+      ? (i.input === 'u' || i.input === 'v' ? `ubUv.${i.input === 'u' ? 'x' : 'y'}` : `ubPosition.${i.input}`)
+      : i.op === 'row3'
+        ? i.args.map((a, k) => `${name(a)} * ${literal(i.constants![k]!)}`).join(' + ')
+        : 'args' in i && i.op !== 'draw'
+          ? EXPRESSIONS[i.op](...i.args.map(name))
+          : undefined
+    if (expression === undefined) throw new Error(`${i.op} cannot run on the surface`)
+    return `float ub${ref} = ${expression};`
+  })
+  const roots = plan.roots.map(name)
+  const rows = [...fetched].map(k =>
+    `vec4 ubRow${k} = texelFetch(ubParts, ivec2((ubPart * ${partStride} + ${k}) % ${PART_TABLE_WIDTH}, (ubPart * ${partStride} + ${k}) / ${PART_TABLE_WIDTH}), 0);`)
+  return {
+    library: LIBRARY, body: [...rows, ...lines].join('\n'), roots,
+    uniformCount: Math.ceil(stages[UNIFORM].out.length / 4), partStride, vertexStride: Math.ceil(stages[VERTEX].out.length / 4),
+  }
+}
+
+/** Lays columns out as the part table's texture: RGBA, `PART_TABLE_WIDTH` wide, `height` rows. */
+export function packPartTable(columns: readonly Float32Array[], parts: number): { data: Float32Array, height: number } {
+  const stride = Math.ceil(columns.length / 4)
+  const height = Math.max(1, Math.ceil(parts * stride / PART_TABLE_WIDTH)), data = new Float32Array(height * PART_TABLE_WIDTH * 4)
+  columns.forEach((column, k) => {
+    for (let i = 0; i < parts; i++) data[i * stride * 4 + k] = column[i]!
+  })
+  return { data, height }
+}
+
+/** Lays columns out as interleaved vec4 attributes: attribute `j` of vertex `i` is at `(j * vertices + i) * 4`. */
+export function packVertices(columns: readonly Float32Array[], vertices: number): Float32Array[] {
+  return Array.from({ length: Math.ceil(columns.length / 4) }, (_, j) => {
+    const data = new Float32Array(vertices * 4)
+    columns.slice(j * 4, j * 4 + 4).forEach((column, k) => {
+      for (let i = 0; i < vertices; i++) data[i * 4 + k] = column[i]!
+    })
+    return data
+  })
+}

@@ -1,0 +1,91 @@
+import type { Mesh } from '../core/mesh/mesh'
+import type { Point, Shape } from './shapes'
+
+/** Where a shape goes: `x`, `y`, `z` are the directions of its own axes in the world (right-handed, unit length). */
+export interface Placement { at: Point, x?: Point, y?: Point, z?: Point }
+
+export interface DemoPart {
+  object: string
+  material: string
+  shape: Shape
+  place: Placement
+  /** Numbers for every vertex of the part, from its position and normal in the world. */
+  maps: Record<string, (position: Point, normal: Point) => number>
+}
+
+/** Gap around each part's rectangle in the UV square, as a share of its side. */
+const GAP = 0.004
+
+interface Rect { x: number, y: number, width: number, height: number }
+
+/** Places rectangles on shelves in the unit square, all at one scale: the largest that fits, to 1 in 1,000. */
+export function packRects(sizes: readonly { width: number, height: number }[]): Rect[] {
+  const order = sizes.map((_, i) => i).sort((a, b) => sizes[b]!.height - sizes[a]!.height || a - b)
+  const attempt = (scale: number): Rect[] | null => {
+    const rects: Rect[] = []
+    let x = GAP, y = GAP, shelf = 0
+    for (const i of order) {
+      const width = sizes[i]!.width * scale, height = sizes[i]!.height * scale
+      if (width + 2 * GAP > 1) return null
+      if (x + width + GAP > 1) {
+        x = GAP
+        y += shelf + GAP
+        shelf = 0
+      }
+      if (y + height + GAP > 1) return null
+      rects[i] = { x, y, width, height }
+      x += width + GAP
+      shelf = Math.max(shelf, height)
+    }
+    return rects
+  }
+  let low = 0, high = 1
+  while (attempt(high)) high *= 2
+  while (high - low > low * 1e-3) {
+    const middle = (low + high) / 2
+    if (attempt(middle)) low = middle
+    else high = middle
+  }
+  return attempt(low)!
+}
+
+/** Joins parts into one mesh, objects in the order in which they first appear. Long rectangles lie down. */
+export function assemble(parts: readonly DemoPart[]): Mesh {
+  const lying = parts.map(p => p.shape.height > p.shape.width)
+  const rects = packRects(parts.map((p, i) => lying[i] ? { width: p.shape.height, height: p.shape.width } : p.shape))
+  const names = [...new Set(parts.map(p => p.object))], mapNames = [...new Set(parts.flatMap(p => Object.keys(p.maps)))]
+  const positions: number[] = [], normals: number[] = [], uvs: number[] = [], indices: number[] = []
+  const maps = new Map(mapNames.map(n => [n, [] as number[]]))
+  const mesh: Mesh = { positions: new Float32Array(), normals: new Float32Array(), indices: new Uint32Array(), objects: [], materials: [], maps: [], warnings: [] }
+  for (const name of names) {
+    const first = { vertex: positions.length / 3, triangle: indices.length / 3 }
+    // By material, so that an object has one run of triangles for each.
+    const own = [...parts.keys()].filter(i => parts[i]!.object === name)
+    own.sort((a, b) => parts[a]!.material < parts[b]!.material ? -1 : parts[a]!.material > parts[b]!.material ? 1 : a - b)
+    for (const i of own) {
+      const part = parts[i]!
+      const { shape, place } = part, base = positions.length / 3, rect = rects[i]!
+      const x = place.x ?? [1, 0, 0], y = place.y ?? [0, 1, 0], z = place.z ?? [0, 0, 1]
+      const turn = (p: number[]): Point => [0, 1, 2].map(k => x[k]! * p[0]! + y[k]! * p[1]! + z[k]! * p[2]!) as Point
+      for (let v = 0; v < shape.positions.length / 3; v++) {
+        const position = turn(shape.positions.slice(v * 3, v * 3 + 3)).map((q, k) => Math.fround(q + place.at[k]!)) as Point
+        const normal = turn(shape.normals.slice(v * 3, v * 3 + 3))
+        positions.push(...position)
+        normals.push(...normal)
+        const [u, w] = lying[i] ? [shape.uvs[v * 2 + 1]!, 1 - shape.uvs[v * 2]!] : [shape.uvs[v * 2]!, shape.uvs[v * 2 + 1]!]
+        uvs.push(rect.x + u * rect.width, rect.y + w * rect.height)
+        for (const [n, values] of maps) values.push(part.maps[n]?.(position, normal) ?? 0)
+      }
+      const material = mesh.materials.at(-1)
+      const triangles = shape.indices.length / 3
+      if (material?.name === part.material && indices.length / 3 > first.triangle) material.triangles += triangles
+      else mesh.materials.push({ name: part.material, firstTriangle: indices.length / 3, triangles })
+      indices.push(...shape.indices.map(k => k + base))
+    }
+    mesh.objects.push({ name, firstVertex: first.vertex, vertices: positions.length / 3 - first.vertex, firstTriangle: first.triangle, triangles: indices.length / 3 - first.triangle })
+  }
+  return {
+    ...mesh, positions: Float32Array.from(positions), normals: Float32Array.from(normals), uvs: Float32Array.from(uvs), indices: Uint32Array.from(indices),
+    maps: [...maps].map(([name, values]) => ({ name, components: 1, values: Float32Array.from(values) })),
+  }
+}

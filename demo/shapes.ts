@@ -1,0 +1,123 @@
+/** A closed or open piece of surface, before it has its place in the UV square. `width` and `height` are meters. */
+export interface Shape {
+  positions: number[]
+  normals: number[]
+  /** 0..1 over the shape's own rectangle. */
+  uvs: number[]
+  indices: number[]
+  width: number
+  height: number
+}
+
+export type Point = [number, number, number]
+
+/** A random generator that is the same everywhere: mulberry32. Returns numbers in [0, 1). */
+export function random(seed: number): () => number {
+  return () => {
+    seed = (seed + 0x6d2b79f5) | 0
+    let t = Math.imul(seed ^ (seed >>> 15), 1 | seed)
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
+  }
+}
+
+interface GridOptions {
+  /** The last column meets the first: the seam is split in UVs, its normals are shared. */
+  around?: boolean
+  /** The last row meets the first. */
+  along?: boolean
+}
+
+/**
+ * A surface over a grid: `at(u, v)` for u across the columns and v along the rows, both 0..1, counter-clockwise seen
+ * from outside. A row that shrinks to a point becomes a pole, without degenerate triangles.
+ */
+export function grid(columns: number, rows: number, at: (u: number, v: number) => Point, options: GridOptions = {}): Shape {
+  const points: Point[] = [], uvs: number[] = [], indices: number[] = []
+  const index = (i: number, j: number) => j * (columns + 1) + i
+  for (let j = 0; j <= rows; j++) {
+    for (let i = 0; i <= columns; i++) {
+      // A seam is the same point to the last bit, so that it welds.
+      const u = options.around && i === columns ? 0 : i / columns, v = options.along && j === rows ? 0 : j / rows
+      points.push(at(u, v))
+      uvs.push(i / columns, j / rows)
+    }
+  }
+  const apart = (a: number, b: number) => Math.hypot(...[0, 1, 2].map(k => points[a]![k]! - points[b]![k]!)) > 1e-9
+  for (let j = 0; j < rows; j++) {
+    for (let i = 0; i < columns; i++) {
+      const a = index(i, j), b = index(i + 1, j), c = index(i + 1, j + 1), d = index(i, j + 1)
+      if (apart(a, b)) indices.push(a, b, c)
+      if (apart(c, d)) indices.push(a, c, d)
+    }
+  }
+  const length = (from: (k: number) => number, steps: number) => {
+    let sum = 0
+    for (let k = 0; k < steps; k++) sum += Math.hypot(...[0, 1, 2].map(c => points[from(k + 1)]![c]! - points[from(k)]![c]!))
+    return sum
+  }
+  const width = Math.max(...Array.from({ length: rows + 1 }, (_, j) => length(i => index(i, j), columns)))
+  const height = length(j => index(0, j), rows)
+  return { positions: points.flat(), normals: smoothNormals(points, indices), uvs, indices, width, height }
+}
+
+/** Area-weighted normals, shared by vertices at the same place. */
+function smoothNormals(points: Point[], indices: number[]): number[] {
+  const key = (p: Point) => p.map(x => Math.round(x * 1e7)).join()
+  const sums = new Map<string, Point>()
+  const keys = points.map(key)
+  for (let i = 0; i < indices.length; i += 3) {
+    const [a, b, c] = [0, 1, 2].map(k => points[indices[i + k]!]!) as [Point, Point, Point]
+    const u = b.map((x, k) => x - a[k]!) as Point, v = c.map((x, k) => x - a[k]!) as Point
+    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]]
+    for (let k = 0; k < 3; k++) {
+      const sum = sums.get(keys[indices[i + k]!]!) ?? [0, 0, 0]
+      sums.set(keys[indices[i + k]!]!, sum.map((x, q) => x + n[q]!) as Point)
+    }
+  }
+  return keys.flatMap((k) => {
+    const n = sums.get(k) ?? [0, 1, 0], length = Math.hypot(...n) || 1
+    return n.map(x => x / length)
+  })
+}
+
+/** A body of revolution around y: `profile(v)` gives radius and height from top (v = 0) to bottom. */
+export const lathe = (columns: number, rows: number, profile: (v: number) => [number, number]): Shape =>
+  grid(columns, rows, (u, v) => {
+    const [radius, y] = profile(v), angle = u * 2 * Math.PI
+    return [radius * Math.sin(angle), y, radius * Math.cos(angle)]
+  }, { around: true })
+
+/** A ring around y with `radius`, its tube `tube(angle around the ring, angle around the tube)` thick. */
+export const ring = (columns: number, rows: number, radius: number, tube: (ring: number, across: number) => number): Shape =>
+  grid(columns, rows, (u, v) => {
+    const a = u * 2 * Math.PI, b = v * 2 * Math.PI, t = tube(a, b), r = radius + t * Math.cos(b)
+    return [r * Math.sin(a), t * Math.sin(b), r * Math.cos(a)]
+  }, { around: true, along: true })
+
+/**
+ * A bar along y, from 0 to `length`, with a rectangular section and beveled edges and ends. The ends are caps that close
+ * in a point.
+ */
+export function bar(width: number, depth: number, length: number, bevel: number): Shape {
+  // (1) The section: straight sides with rounded corners, unit outward offsets from an inner rectangle.
+  const section: [number, number, number, number][] = []
+  const corners: [number, number, number][] = [[1, 1, 0], [-1, 1, 90], [-1, -1, 180], [1, -1, 270]]
+  for (const [sx, sz, turn] of corners) {
+    for (const step of [0, 30, 60, 90]) {
+      const a = (turn + step) * Math.PI / 180
+      section.push([sx * (width / 2 - bevel), sz * (depth / 2 - bevel), Math.cos(a) * bevel, Math.sin(a) * bevel])
+    }
+  }
+  // (2) The rows: cap, bevel in three steps, side, bevel, cap. Each: height, how much of the offset, how much of the inside.
+  const arc = [0, 30, 60, 90].map(d => d * Math.PI / 180)
+  const rows: [number, number, number][] = [
+    [0, 0, 0], ...arc.map((a): [number, number, number] => [bevel - bevel * Math.cos(a), Math.sin(a), 1]),
+    ...arc.map((a): [number, number, number] => [length - bevel + bevel * Math.sin(a), Math.cos(a), 1]), [length, 0, 0],
+  ]
+  return grid(section.length, rows.length - 1, (u, v) => {
+    const [x, z, ox, oz] = section[Math.round(u * section.length) % section.length]!
+    const [y, off, inside] = rows[Math.round(v * (rows.length - 1))]!
+    return [x * inside + ox * off, y, z * inside + oz * off]
+  }, { around: true })
+}

@@ -1,0 +1,8 @@
+// Bundles the command line (and the server's jobs) for plain Node.
+import { build } from 'esbuild'
+
+await build({
+  entryPoints: { cli: 'cli/main.ts' }, outdir: 'dist', bundle: true, platform: 'node', format: 'esm', target: 'node20',
+  outExtension: { '.js': '.mjs' }, logLevel: 'warning', sourcemap: 'linked',
+  banner: { js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);' },
+})
