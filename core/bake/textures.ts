@@ -1,4 +1,5 @@
 import { encode } from 'fast-png'
+import { encodeSrgb } from '../color/convert'
 import { Evaluator } from '../evaluate/evaluator'
 import type { MeshTables } from '../evaluate/tables'
 import type { Kernels } from '../kernels/kernels'
@@ -7,10 +8,6 @@ import type { ParamRef } from '../program/ops'
 import { plan } from '../program/plan'
 import { dilate } from './dilate'
 import { rasterizeUvs } from './raster'
-
-/** sRGB transfer function, IEC 61966-2-1: linear 0..1 to encoded 0..1. */
-export const encodeSrgb = (x: number): number => x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055
-export const decodeSrgb = (x: number): number => x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4
 
 export interface BakeOptions {
   size: number

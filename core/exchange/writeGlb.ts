@@ -40,7 +40,7 @@ export async function writeGlb(mesh: Mesh, name: string, surface?: GlbSurface): 
     scene.addChild(document.createNode(object.name).setMesh(gltfMesh))
     const from = object.firstVertex, to = from + object.vertices
     const accessor = (type: 'VEC2' | 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array) =>
-      document.createAccessor().setType(type).setArray(array).setBuffer(buffer)
+      document.createAccessor().setType(type).setArray(array as Float32Array<ArrayBuffer>).setBuffer(buffer)
     const vector = (size: number) => (['SCALAR', 'VEC2', 'VEC3', 'VEC4'] as const)[size - 1]!
     const shared: [string, ReturnType<typeof accessor>][] = [
       ['POSITION', accessor('VEC3', mesh.positions.slice(from * 3, to * 3))],
@@ -60,7 +60,7 @@ export async function writeGlb(mesh: Mesh, name: string, surface?: GlbSurface): 
       const last = whole ? object.firstTriangle + object.triangles : end
       const indices = mesh.indices.slice(first * 3, last * 3).map(v => v - from)
       const primitive = document.createPrimitive()
-        .setIndices(document.createAccessor().setType('SCALAR').setBuffer(buffer).setArray(object.vertices < 65536 ? Uint16Array.from(indices) : indices))
+        .setIndices(document.createAccessor().setType('SCALAR').setBuffer(buffer).setArray(object.vertices < 65536 ? Uint16Array.from(indices) : indices as Uint32Array<ArrayBuffer>))
       for (const [semantic, values] of shared) primitive.setAttribute(semantic, values)
       if (whole) primitive.setMaterial(whole)
       else if (run.name) primitive.setMaterial(material(run.name))

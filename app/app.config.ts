@@ -1,0 +1,1 @@
+export default defineAppConfig({ ui: { colors: { primary: 'verdigris', neutral: 'neutral' } } })

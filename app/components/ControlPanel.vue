@@ -1,0 +1,121 @@
+<script setup lang="ts">
+import type { Triple } from '#core/color/convert'
+import { kindOf } from '#core/nodes'
+import { renameNode, setParam, freshSeed } from '#core/graph/edit'
+import { titleOf } from '#core/graph/check'
+import { inputType, nodeOf, paramOf } from '#core/graph/ports'
+import type { Stop } from '#core/graph/types'
+import { UNIT_SHAPE, type ParamValue } from '#core/nodes/declare'
+
+const project = useProject()
+const node = computed(() => project.selected.length === 1 ? nodeOf(project.look, project.selected[0]!) : undefined)
+const kind = computed(() => node.value && kindOf(node.value.kind))
+const maps = computed(() => project.tables?.mesh.maps ?? [])
+
+const inputs = computed(() => Object.entries(kind.value?.inputs ?? {}).map(([name, d]) => {
+  const wire = project.look.wires.find(w => w.to.node === node.value!.id && w.to.port === name)
+  const source = wire && nodeOf(project.look, wire.from.node)
+  const type = inputType(node.value!, d), value = paramOf(node.value!, name)
+  return {
+    name, d, type, wire, from: source && titleOf(source),
+    number: typeof value === 'number' ? value : Array.isArray(value) ? Number(value[0]) : 0,
+    color: (typeof value === 'number' ? [value, value, value] : value) as Triple,
+    defaultNumber: typeof d.default === 'number' ? d.default : d.default?.[0],
+  }
+}))
+const params = computed(() => Object.entries(kind.value?.params ?? {}).map(([name, d]) => ({ name, d, value: paramOf(node.value!, name)! })))
+const components = computed(() => maps.value.find(m => m.name === paramOf(node.value!, 'map'))?.components ?? 1)
+
+function set(name: string, value: ParamValue | undefined): void {
+  const { id } = node.value!, title = (kind.value!.params[name] ?? kind.value!.inputs[name])!.title
+  project.edit(`${titleOf(node.value!)}: ${title}`, look => setParam(look, id, name, value), `${id}/${name}`)
+}
+function setOnce(name: string, value: ParamValue | undefined): void {
+  set(name, value)
+  project.settle()
+}
+const rename = (text: string): void => project.edit('Rename', look => renameNode(look, node.value!.id, text))
+const isDefault = (name: string): boolean => node.value?.params[name] === undefined
+const anyChanged = computed(() => Object.keys(kind.value?.params ?? {}).concat(Object.keys(kind.value?.inputs ?? {})).some(n => !isDefault(n) && kind.value!.params[n]?.type !== 'seed'))
+function resetAll(): void {
+  const { id } = node.value!, names = [...Object.keys(kind.value!.params), ...Object.keys(kind.value!.inputs)]
+  project.edit('Reset all', look => names.filter(n => kind.value!.params[n]?.type !== 'seed').reduce((l, n) => setParam(l, id, n, undefined), look))
+}
+const findings = computed(() => project.findings.filter(f => f.node === node.value?.id))
+</script>
+
+<template>
+  <section class="panel" aria-label="Controls">
+    <template v-if="node && kind">
+      <header>
+        <input class="title" :value="node.name ?? ''" :placeholder="kind.title" aria-label="Name of the node" maxlength="80" @change="rename(($event.target as HTMLInputElement).value)" @keydown.stop>
+        <button v-if="anyChanged" type="button" class="quiet" @click="resetAll">Reset all</button>
+      </header>
+      <p class="help">{{ kind.help }}</p>
+      <p v-for="f in findings" :key="f.message" class="finding"><UIcon name="i-lucide-triangle-alert" /> {{ f.message }}</p>
+
+      <template v-for="{ name, d, value } in params" :key="name">
+        <NumberField
+          v-if="d.type === 'number'" :label="d.title" :help="d.help" :value="Number(value)" :shape="d" :whole="d.whole" :default-value="d.default"
+          @change="set(name, $event)" @settle="project.settle()" @reset="setOnce(name, undefined)"
+        />
+        <div v-else-if="d.type === 'seed'" class="seed">
+          <NumberField :label="d.title" :help="d.help" :value="Number(value)" :shape="{ min: 0, max: 16777215, step: 1 }" whole @change="set(name, $event)" @settle="project.settle()" />
+          <button type="button" class="quiet" @click="setOnce(name, freshSeed(project.look))">Another</button>
+        </div>
+        <ColorField v-else-if="d.type === 'color'" :label="d.title" :help="d.help" :value="(value as Triple)" @change="set(name, $event)" @settle="project.settle()" />
+        <StopsField
+          v-else-if="d.type === 'stops'" :key="node.id" :label="d.title" :help="d.help" :value="(value as Stop[])" :even="paramOf(node, 'between') !== 'linear'"
+          @change="set(name, $event)" @settle="project.settle()"
+        />
+        <label v-else class="line">
+          <span :title="d.help">{{ d.title }}</span>
+          <select v-if="d.type === 'choice'" :value="value" @change="setOnce(name, ($event.target as HTMLSelectElement).value)" @keydown.stop>
+            <option v-for="o in d.options" :key="o.value" :value="o.value">{{ o.title }}</option>
+          </select>
+          <select v-else-if="d.type === 'map'" :value="value" @change="setOnce(name, ($event.target as HTMLSelectElement).value)" @keydown.stop>
+            <option value="">Choose a map</option>
+            <option v-if="value && !maps.some(m => m.name === value)" :value="value">{{ value }} (not on this mesh)</option>
+            <option v-for="m in maps" :key="m.name" :value="m.name">{{ m.name }} ({{ m.components }} per vertex)</option>
+          </select>
+          <select v-else-if="d.type === 'component'" :value="value" @change="setOnce(name, Number(($event.target as HTMLSelectElement).value))" @keydown.stop>
+            <option v-for="c in Math.max(components, Number(value) + 1)" :key="c" :value="c - 1">{{ ['First', 'Second', 'Third', 'Fourth'][c - 1] }}</option>
+          </select>
+          <input v-else type="checkbox" :checked="Boolean(value)" @change="setOnce(name, ($event.target as HTMLInputElement).checked)" @keydown.stop>
+        </label>
+      </template>
+
+      <template v-for="i in inputs" :key="i.name">
+        <p v-if="i.wire" class="line"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">from {{ i.from }}</span></p>
+        <NumberField
+          v-else-if="i.type === 'value'" :label="i.d.title" :help="i.d.help" :value="i.number" :shape="i.d.shape ?? UNIT_SHAPE" :default-value="i.defaultNumber"
+          @change="set(i.name, $event)" @settle="project.settle()" @reset="setOnce(i.name, undefined)"
+        />
+        <ColorField v-else-if="i.type === 'color'" :label="i.d.title" :help="i.d.help" :value="i.color" @change="set(i.name, $event)" @settle="project.settle()" />
+        <p v-else class="line"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">not connected: {{ i.d.missing }}</span></p>
+      </template>
+      <NodeReadings />
+    </template>
+    <p v-else-if="node" class="help">This version does not know the node kind “{{ node.kind }}”. It does nothing; removing it is safe.</p>
+    <p v-else-if="project.selected.length > 1" class="help">{{ project.selected.length }} nodes are selected.</p>
+    <p v-else class="help">Select a node to see its settings and what it puts out. Double-click the canvas to add one.</p>
+  </section>
+</template>
+
+<style scoped>
+.panel { overflow-y: auto; padding: 10px 6px 16px 14px; scrollbar-width: thin; }
+header { display: flex; align-items: center; gap: 8px; padding-right: 26px; }
+.title { flex: 1; min-width: 0; font-size: 15px; font-weight: 600; background: none; border: 0; padding: 1px 0; }
+.title::placeholder { color: var(--ub-text); opacity: 1; }
+.help { color: var(--ub-quiet); padding: 2px 26px 8px 0; max-width: 60ch; }
+.finding { color: var(--ub-warn); padding: 0 26px 8px 0; }
+.line { display: grid; grid-template-columns: 112px 1fr 20px; gap: 6px; align-items: center; min-height: 26px; }
+.line > span:first-child { color: var(--ub-quiet); }
+.from { color: var(--ub-text); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+select { height: 22px; padding: 0 6px; background: var(--ub-canvas); border: 0; width: 100%; }
+input[type=checkbox] { width: 15px; height: 15px; accent-color: var(--ub-accent); justify-self: start; }
+.quiet { color: var(--ub-quiet); text-decoration: underline; text-underline-offset: 3px; text-decoration-color: var(--ub-line-strong); white-space: nowrap; }
+.quiet:hover { color: var(--ub-accent); }
+.seed { display: grid; grid-template-columns: 1fr 64px; align-items: center; }
+.seed :deep(.row) { grid-template-columns: 112px 1fr 0; }
+</style>

@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import { FAMILIES, type NodeKind } from '#core/nodes/declare'
+import { KINDS, RESULT } from '#core/nodes'
+
+const props = defineProps<{ x: number, y: number, only?: (kind: NodeKind) => boolean, hint?: string }>()
+const emit = defineEmits<{ pick: [kind: string], close: [] }>()
+const text = ref('')
+const at = ref(0)
+const input = useTemplateRef('input')
+const list = useTemplateRef('list')
+
+/** Every word typed must be found: in the title first, then among the synonyms, then in the help. */
+const found = computed(() => {
+  const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
+  const score = (k: NodeKind) => words.reduce((sum, w) => {
+    const title = k.title.toLowerCase()
+    return sum + (title.startsWith(w) ? 0 : title.includes(w) ? 1 : k.words.some(s => s.includes(w)) ? 2 : k.help.toLowerCase().includes(w) ? 3 : 1000)
+  }, 0)
+  const fitting = KINDS.filter(k => k.kind !== RESULT && (!props.only || props.only(k)))
+    .map((k, i) => ({ k, i, s: score(k) })).filter(e => e.s < 1000).sort((a, b) => a.s - b.s || a.i - b.i).map(e => e.k)
+  return words.length ? fitting : FAMILIES.flatMap(f => fitting.filter(k => k.family === f))
+})
+watch(found, () => { at.value = 0 })
+watch(at, () => list.value?.children[at.value]?.scrollIntoView({ block: 'nearest' }), { flush: 'post' })
+onMounted(() => input.value?.focus())
+
+function key(e: KeyboardEvent): void {
+  e.stopPropagation()
+  if (e.key === 'Escape') emit('close')
+  else if (e.key === 'Enter' && found.value[at.value]) emit('pick', found.value[at.value]!.kind)
+  else if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
+    const n = found.value.length
+    at.value = n ? (at.value + (e.key === 'ArrowDown' ? 1 : n - 1)) % n : 0
+    e.preventDefault()
+  }
+}
+</script>
+
+<template>
+  <div class="menu" :style="{ left: `${x}px`, top: `${y}px` }" role="dialog" aria-label="Add a node">
+    <input
+      ref="input" v-model="text" placeholder="What should it do?" aria-label="Search nodes" role="combobox" aria-expanded="true" aria-controls="node-list"
+      :aria-activedescendant="found[at] ? `node-option-${found[at]!.kind}` : undefined" spellcheck="false" @keydown="key" @blur="emit('close')"
+    >
+    <p v-if="hint" class="hint">{{ hint }}</p>
+    <ul id="node-list" ref="list" role="listbox" aria-label="Node kinds">
+      <li
+        v-for="(k, i) in found" :id="`node-option-${k.kind}`" :key="k.kind" role="option" :aria-selected="i === at" :class="{ on: i === at }"
+        @pointerdown.prevent="emit('pick', k.kind)" @pointermove="at = i"
+      >
+        <b>{{ k.title }}</b><span>{{ k.help }}</span>
+      </li>
+      <li v-if="!found.length" class="none" role="option" aria-disabled="true" aria-selected="false">Nothing fits. Try another word.</li>
+    </ul>
+  </div>
+</template>
+
+<style scoped>
+.menu { position: absolute; z-index: 30; width: 300px; background: var(--ub-card); border: 1px solid var(--ub-line-strong); box-shadow: 0 6px 24px rgb(0 0 0 / .18); }
+input { width: 100%; height: 34px; padding: 0 12px; background: none; border: 0; border-bottom: 1px solid var(--ub-line); }
+input:focus { outline: none; border-bottom-color: var(--ub-accent); }
+.hint { padding: 4px 12px; color: var(--ub-quiet); border-bottom: 1px solid var(--ub-line); }
+ul { max-height: 320px; overflow-y: auto; scrollbar-width: thin; }
+li { padding: 5px 12px; cursor: pointer; border-left: 3px solid transparent; }
+li b { font-weight: 500; display: block; }
+li span { color: var(--ub-quiet); font-size: 11.5px; display: -webkit-box; -webkit-line-clamp: 1; -webkit-box-orient: vertical; overflow: hidden; }
+li.on { background: var(--ub-accent-soft); border-left-color: var(--ub-accent); }
+li.none { color: var(--ub-quiet); cursor: default; }
+</style>

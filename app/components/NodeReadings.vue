@@ -1,0 +1,42 @@
+<script setup lang="ts">
+import { scaleLinear } from 'd3-scale'
+import { max } from 'd3-array'
+import type { Reading } from '#core/evaluate/analysis'
+
+const { analysis } = useAnalysis()
+const readings = computed(() => analysis.value?.readings ?? [])
+const WIDTH = 360, HEIGHT = 64
+
+const bars = (r: Reading) => {
+  const x = scaleLinear([0, r.shares.length], [0, WIDTH]), y = scaleLinear([0, max(r.shares) ?? 1], [0, HEIGHT - 4])
+  return r.shares.map((share, i) => ({ x: x(i), width: Math.max(1, x(1) - 1), y: HEIGHT - y(share), height: y(share), color: r.colors?.[i] }))
+}
+const place = (r: Reading, v: number) => scaleLinear([r.from, r.to], [0, WIDTH])(v)
+const AXES = { value: 'value', lightness: 'lightness', roughness: 'roughness' }
+const figure = (v: number) => Number(v.toFixed(3)).toString()
+</script>
+
+<template>
+  <div v-if="readings.length" class="readings">
+    <figure v-for="r in readings" :key="r.title">
+      <figcaption>
+        <span>{{ r.title }} by {{ AXES[r.axis] }}, over the surface</span>
+        <span class="num">{{ figure(r.low) }} – {{ figure(r.high) }}, mean {{ figure(r.mean) }}</span>
+      </figcaption>
+      <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" preserveAspectRatio="none" role="img" :aria-label="`Histogram of ${r.title}: from ${figure(r.low)} to ${figure(r.high)}, mean ${figure(r.mean)}`">
+        <rect v-for="(b, i) in bars(r)" :key="i" :x="b.x" :y="b.y" :width="b.width" :height="b.height" :fill="b.color ?? 'currentColor'" />
+        <line :x1="place(r, r.mean)" :x2="place(r, r.mean)" y1="0" :y2="HEIGHT" class="mean" />
+      </svg>
+      <div class="ends num"><span>{{ figure(r.from) }}</span><span>{{ figure(r.to) }}</span></div>
+    </figure>
+  </div>
+</template>
+
+<style scoped>
+.readings { padding: 12px 26px 0 0; display: grid; gap: 10px; }
+figcaption { display: flex; justify-content: space-between; color: var(--ub-quiet); padding-bottom: 4px; gap: 8px; }
+figcaption .num { font-size: 11px; }
+svg { width: 100%; height: 64px; display: block; color: var(--ub-line-strong); background: var(--ub-canvas); }
+.mean { stroke: var(--ub-accent); stroke-width: 1.5; vector-effect: non-scaling-stroke; }
+.ends { display: flex; justify-content: space-between; font-size: 11px; color: var(--ub-quiet); }
+</style>

@@ -1,0 +1,27 @@
+import type { Analysis } from '#core/evaluate/analysis'
+import { evaluator } from '../evaluation'
+
+const analysis = shallowRef<Analysis | null>(null)
+let running = false, again = false
+
+/** Swatches, port means and readings of the open look; the newest state wins while the worker is busy. */
+export function useAnalysis() {
+  const project = useProject()
+  async function refresh(): Promise<void> {
+    if (running) {
+      again = true
+      return
+    }
+    running = true
+    do {
+      again = false
+      if (!project.tables) analysis.value = null
+      else {
+        const focus = project.selected.length === 1 ? project.selected[0] : undefined
+        analysis.value = await evaluator.analyze(project.look, focus)
+      }
+    } while (again)
+    running = false
+  }
+  return { analysis, refresh }
+}

@@ -1,0 +1,157 @@
+import { toHex, toLab, type Triple } from '../color/convert'
+import type { Look } from '../graph/look'
+import { RESULT } from '../nodes'
+import type { Kernels } from '../kernels/kernels'
+import { samplePoints, type SurfacePoints } from '../mesh/sample'
+import { lower, readParam, signature } from '../program/lower'
+import type { Ref } from '../program/ops'
+import { plan } from '../program/plan'
+import { Evaluator } from './evaluator'
+import type { MeshTables } from './tables'
+import { smallView, type SmallView } from './view'
+
+/** How many area-weighted points stand behind every histogram, mean and range. */
+export const STATISTICS_POINTS = 6144
+export const SWATCH_WIDTH = 88, SWATCH_HEIGHT = 66
+
+/** A distribution over the surface by area: `shares` add up to 1. */
+export interface Reading {
+  title: string
+  /** What the horizontal axis means. */
+  axis: 'value' | 'lightness' | 'roughness'
+  low: number
+  high: number
+  mean: number
+  /** Ends of the axis; the bins divide it evenly. */
+  from: number
+  to: number
+  shares: number[]
+  /** The mean color of each bin, for colors. */
+  colors?: string[]
+}
+
+export interface PortSummary { mean: Triple, low: number, high: number }
+
+/** What the interface shows of a look besides the stage. */
+export interface Analysis {
+  /** Per node: RGBA bytes, encoded for display; transparent where no surface is seen. */
+  swatches: Record<string, Uint8ClampedArray>
+  /** Per output port, under `node/port`. */
+  ports: Record<string, PortSummary>
+  readings: Reading[]
+}
+
+interface Output { key: string, node: string, type: string, refs: Ref[] }
+
+/** Keeps what does not change from one analysis to the next: the points, and the plan while the graph keeps its shape. */
+export class Analyzer {
+  private readonly view: SmallView
+  private readonly points: SurfacePoints
+  private current?: { signature: string, evaluator: Evaluator, outputs: Output[], atView: Float32Array[], atPoints: Float32Array[] }
+
+  constructor(private readonly kernels: Kernels, private readonly tables: MeshTables) {
+    this.view = smallView(tables.mesh, tables.parts, SWATCH_WIDTH, SWATCH_HEIGHT)
+    this.points = samplePoints(tables.mesh, STATISTICS_POINTS)
+  }
+
+  /** @param focus the node whose outputs are read as histograms */
+  analyze(look: Look, focus?: string): Analysis {
+    const { evaluator, outputs, atView, atPoints } = this.prepare(look)
+    evaluator.refresh(ref => readParam(look, ref))
+    evaluator.evaluate(this.view.points, atView)
+    evaluator.evaluate(this.points, atPoints)
+    const swatches: Analysis['swatches'] = {}, ports: Analysis['ports'] = {}, readings: Reading[] = []
+    let at = 0
+    for (const output of outputs) {
+      const size = output.refs.length
+      swatches[output.node] ??= this.swatch(atView.slice(at, at + size), output.type)
+      const columns = atPoints.slice(at, at + size)
+      ports[output.key] = summarize(columns)
+      if (output.node === focus) readings.push(...read(output, columns))
+      at += size
+    }
+    return { swatches, ports, readings }
+  }
+
+  private prepare(look: Look) {
+    const shape = signature(look)
+    if (this.current?.signature === shape) return this.current
+    const program = lower(look, this.tables.mesh.maps)
+    const outputs: Output[] = [...program.outputs].map(([key, value]) => ({
+      key, node: key.split('/')[0]!, type: value.type,
+      refs: value.type === 'value' ? [value.value] : value.type === 'finish' ? [...value.value.baseColor ?? [], ...value.value.roughness ?? []] : value.value,
+    })).filter(o => o.refs.length)
+    const end = look.nodes.find(n => n.kind === RESULT)
+    if (end) outputs.push({ key: `${end.id}/`, node: end.id, type: 'finish', refs: [...program.result.baseColor, ...program.result.roughness] })
+    const roots = outputs.flatMap(o => o.refs)
+    const evaluator = new Evaluator(this.kernels, plan(program, roots), this.tables)
+    this.current = {
+      signature: shape, evaluator, outputs,
+      atView: roots.map(() => new Float32Array(this.view.points.count)), atPoints: roots.map(() => new Float32Array(this.points.count)),
+    }
+    return this.current
+  }
+
+  private swatch(columns: Float32Array[], type: string): Uint8ClampedArray {
+    const { width, height, pixel, shade } = this.view, image = new Uint8ClampedArray(width * height * 4)
+    for (let i = 0; i < pixel.length; i++) {
+      const at = pixel[i]! * 4, light = shade[i]!
+      for (let k = 0; k < 3; k++) {
+        const x = columns[columns.length >= 3 ? k : 0]![i]!
+        // Plain values are shown as they are, colors and finishes as light.
+        image[at + k] = type === 'value' || type === 'vector' ? x * (0.75 + 0.25 * light) * 255 : display(x * light)
+      }
+      image[at + 3] = 255
+    }
+    return image
+  }
+}
+
+/** sRGB bytes of linear light, from a table of 4,096 steps. */
+const TABLE = Uint8Array.from({ length: 4097 }, (_, i) => {
+  const x = i / 4096
+  return Math.round((x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055) * 255)
+})
+const display = (x: number): number => TABLE[Math.min(4096, Math.max(0, Math.round(x * 4096)))]!
+
+function summarize(columns: Float32Array[]): PortSummary {
+  const means = columns.map(c => c.reduce((sum, x) => sum + x, 0) / c.length), first = columns[0]!
+  let low = Infinity, high = -Infinity
+  for (const x of first) {
+    if (x < low) low = x
+    if (x > high) high = x
+  }
+  return { mean: (columns.length >= 3 ? means.slice(0, 3) : [means[0], means[0], means[0]]) as Triple, low, high }
+}
+
+const BINS = 48
+
+function histogram(title: string, axis: Reading['axis'], values: ArrayLike<number>, rgb?: Float32Array[]): Reading {
+  let low = Infinity, high = -Infinity, sum = 0
+  for (let i = 0; i < values.length; i++) {
+    low = Math.min(low, values[i]!)
+    high = Math.max(high, values[i]!)
+    sum += values[i]!
+  }
+  const from = Math.min(0, low), to = Math.max(1, high), counts = new Array<number>(BINS).fill(0)
+  const colors = counts.map((): Triple => [0, 0, 0])
+  for (let i = 0; i < values.length; i++) {
+    const bin = Math.min(BINS - 1, Math.floor((values[i]! - from) / (to - from) * BINS))
+    counts[bin]!++
+    rgb?.forEach((c, k) => { colors[bin]![k]! += c[i]! })
+  }
+  return {
+    title, axis, low, high, from, to, mean: sum / values.length, shares: counts.map(n => n / values.length),
+    ...(rgb && { colors: colors.map((c, i) => toHex(c.map(x => x / Math.max(1, counts[i]!)))) }),
+  }
+}
+
+function read(output: Output, columns: Float32Array[]): Reading[] {
+  const port = output.key.slice(output.node.length + 1)
+  if (columns.length === 1) return [histogram(port, 'value', columns[0]!)]
+  const rgb = columns.slice(0, 3)
+  const light = Float32Array.from(rgb[0]!, (_, i) => toLab([rgb[0]![i]!, rgb[1]![i]!, rgb[2]![i]!])[0])
+  const readings = [histogram('color', 'lightness', light, rgb)]
+  if (columns.length === 4) readings.push(histogram('roughness', 'roughness', columns[3]!))
+  return readings
+}

@@ -1,0 +1,13 @@
+/** Each entry runs once, in order, in one transaction. Never change an entry; add another. */
+export const MIGRATIONS: readonly string[][] = [
+  [
+    `CREATE TABLE blobs (hash TEXT PRIMARY KEY, type TEXT NOT NULL, size INTEGER NOT NULL, bytes BLOB NOT NULL)`,
+    `CREATE TABLE projects (
+      id TEXT PRIMARY KEY, name TEXT NOT NULL, created INTEGER NOT NULL, changed INTEGER NOT NULL, removed INTEGER,
+      mesh_hash TEXT REFERENCES blobs (hash), mesh_name TEXT, triangles INTEGER, parts INTEGER,
+      thumbnail_hash TEXT REFERENCES blobs (hash))`,
+    `CREATE TABLE revisions (
+      project TEXT NOT NULL REFERENCES projects (id), number INTEGER NOT NULL, saved INTEGER NOT NULL, look TEXT NOT NULL,
+      PRIMARY KEY (project, number))`,
+  ],
+]

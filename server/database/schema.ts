@@ -1,0 +1,31 @@
+import { blob, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core'
+
+/** Binary files by the SHA-256 of their bytes; written once, never changed. */
+export const blobs = sqliteTable('blobs', {
+  hash: text().primaryKey(),
+  type: text().notNull(),
+  size: integer().notNull(),
+  bytes: blob({ mode: 'buffer' }).notNull(),
+})
+
+/** Times are milliseconds since 1970. A removed project keeps everything until it is restored or forgotten. */
+export const projects = sqliteTable('projects', {
+  id: text().primaryKey(),
+  name: text().notNull(),
+  created: integer().notNull(),
+  changed: integer().notNull(),
+  removed: integer(),
+  meshHash: text('mesh_hash'),
+  meshName: text('mesh_name'),
+  triangles: integer(),
+  parts: integer(),
+  thumbnailHash: text('thumbnail_hash'),
+})
+
+/** Every save of a project's look. Numbers count up from 1. */
+export const revisions = sqliteTable('revisions', {
+  project: text().notNull().references(() => projects.id),
+  number: integer().notNull(),
+  saved: integer().notNull(),
+  look: text().notNull(),
+}, t => [primaryKey({ columns: [t.project, t.number] })])
