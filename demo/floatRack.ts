@@ -53,7 +53,7 @@ export function floatRack(): { mesh: Mesh, counts: DemoCounts } {
     const sway = (y: number) => x0 + 0.012 * Math.sin(y * 3 + turn)
     const length = top - end
     add(object, 'rope', 0, grid(8, 60, (u, v) => {
-      const a = u * 2 * Math.PI, y = top - v * length, r = strands(0.006, 1)(v * 160, a) * (v === 0 || v === 1 ? 0 : 1)
+      const a = -u * 2 * Math.PI, y = top - v * length, r = strands(0.006, 1)(v * 160, a) * (v === 0 || v === 1 ? 0 : 1)
       return [sway(y) - x0 + r * Math.sin(a), y, r * Math.cos(a)]
     }, { around: true }), { at: [x0, 0, 0] })
     for (let i = 0; i < PER_STRING; i++) {

@@ -84,7 +84,8 @@ function smoothNormals(points: Point[], indices: number[]): number[] {
 /** A body of revolution around y: `profile(v)` gives radius and height from top (v = 0) to bottom. */
 export const lathe = (columns: number, rows: number, profile: (v: number) => [number, number]): Shape =>
   grid(columns, rows, (u, v) => {
-    const [radius, y] = profile(v), angle = u * 2 * Math.PI
+    // From top to bottom, so the columns run clockwise to face outward.
+    const [radius, y] = profile(v), angle = -u * 2 * Math.PI
     return [radius * Math.sin(angle), y, radius * Math.cos(angle)]
   }, { around: true })
 
@@ -116,7 +117,7 @@ export function bar(width: number, depth: number, length: number, bevel: number)
     ...arc.map((a): [number, number, number] => [length - bevel + bevel * Math.sin(a), Math.cos(a), 1]), [length, 0, 0],
   ]
   return grid(section.length, rows.length - 1, (u, v) => {
-    const [x, z, ox, oz] = section[Math.round(u * section.length) % section.length]!
+    const [x, z, ox, oz] = section[Math.round((1 - u) * section.length) % section.length]!
     const [y, off, inside] = rows[Math.round(v * (rows.length - 1))]!
     return [x * inside + ox * off, y, z * inside + oz * off]
   }, { around: true })

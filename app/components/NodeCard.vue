@@ -50,13 +50,13 @@ watch([canvas, () => analysis.value?.swatches[props.id]], ([target, pixels]) => 
 </template>
 
 <style scoped>
-.card { width: 178px; background: var(--ub-card); border: 1px solid var(--ub-line); font-size: 12px; }
+.card { width: 162px; background: var(--ub-card); border: 1px solid var(--ub-line); font-size: 12.5px; }
 .card.selected { border-color: var(--ub-accent); box-shadow: 0 0 0 1px var(--ub-accent); }
 .card.unknown { border-style: dashed; }
-.name { display: flex; justify-content: space-between; align-items: center; gap: 6px; padding: 5px 10px 4px; font-weight: 500; }
+.name { display: flex; justify-content: space-between; align-items: center; gap: 6px; padding: 4px 8px 3px; font-weight: 500; }
 .name span:first-child { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .warn { color: var(--ub-warn); flex: none; }
-canvas { display: block; width: 176px; height: 132px; background: var(--ub-canvas); }
+canvas { display: block; width: 160px; height: 90px; background: var(--ub-canvas); }
 .ports { display: flex; justify-content: space-between; padding: 4px 0 6px; gap: 4px; }
 ul { min-width: 0; }
 li { position: relative; display: flex; align-items: center; gap: 5px; height: 20px; color: var(--ub-quiet); }

@@ -98,11 +98,10 @@ export class Stage {
 
   /** Puts the whole mesh into view, from the front, a little right and above. */
   frame(): void {
-    const size = this.box.max.map((x, k) => x - this.box.min[k]!), middle = this.box.min.map((x, k) => x + size[k]! / 2)
-    const distance = this.distanceFor(size)
-    const direction = new Vector3(0.32, 0.16, 1).normalize()
-    this.controls.target.set(...middle as [number, number, number])
-    this.camera.position.copy(direction.multiplyScalar(distance)).add(this.controls.target)
+    const middle = this.box.min.map((x, k) => (x + this.box.max[k]!) / 2) as [number, number, number]
+    const back = new Vector3(0.32, 0.16, 1).normalize(), distance = this.distanceFor(middle, back)
+    this.controls.target.set(...middle)
+    this.camera.position.copy(back).multiplyScalar(distance).add(this.controls.target)
     this.camera.near = distance / 500
     this.camera.far = distance * 20
     this.camera.updateProjectionMatrix()
@@ -110,10 +109,16 @@ export class Stage {
     this.invalidate()
   }
 
-  private distanceFor(size: number[]): number {
-    const half = Math.tan(this.camera.fov * Math.PI / 360)
-    const tall = size[1]! / 2 / half, wide = Math.hypot(size[0]!, size[2]! * 0.5) / 2 / half / this.camera.aspect
-    return Math.max(tall, wide, 1e-3) * 1.12 + size[2]! / 2
+  /** How far back along `back` all corners of the box are in view, with a margin. */
+  private distanceFor(middle: [number, number, number], back: Vector3): number {
+    const right = new Vector3(0, 1, 0).cross(back).normalize(), up = back.clone().cross(right)
+    const tall = Math.tan(this.camera.fov * Math.PI / 360) * 0.94, wide = tall * this.camera.aspect
+    let distance = 1e-3
+    for (let i = 0; i < 8; i++) {
+      const corner = new Vector3(...middle.map((m, k) => (i >> k & 1 ? this.box.max : this.box.min)[k]! - m) as [number, number, number])
+      distance = Math.max(distance, corner.dot(back) + Math.max(Math.abs(corner.dot(right)) / wide, Math.abs(corner.dot(up)) / tall))
+    }
+    return distance
   }
 
   resize(width: number, height: number, ratio: number): void {

@@ -12,7 +12,7 @@ import { smallView, type SmallView } from './view'
 
 /** How many area-weighted points stand behind every histogram, mean and range. */
 export const STATISTICS_POINTS = 6144
-export const SWATCH_WIDTH = 88, SWATCH_HEIGHT = 66
+export const SWATCH_WIDTH = 128, SWATCH_HEIGHT = 72
 
 /** A distribution over the surface by area: `shares` add up to 1. */
 export interface Reading {

@@ -14,14 +14,14 @@ export interface SmallView {
 
 /**
  * Looks at the mesh from the front, right and above, without perspective, close enough that single parts can be told
- * apart: the view is about six parts high, or shows the whole mesh where that is less.
+ * apart: the view is about five parts high, or shows the whole mesh where that is less.
  */
 export function smallView(mesh: Mesh, parts: Parts, width: number, height: number): SmallView {
   const box = boundsOf(mesh.positions, mesh.indices)
   const whole = Math.hypot(...box.max.map((x, k) => x - box.min[k]!)) || 1
-  const weight = parts.parts.reduce((sum, p) => sum + p.area, 0) || 1
-  const typical = parts.parts.reduce((sum, p) => sum + p.area * Math.hypot(...p.size), 0) / weight
-  const scale = height / Math.min(whole * 0.9, typical * 6)
+  const sizes = parts.parts.map(p => Math.hypot(...p.size)).sort((a, b) => a - b)
+  const typical = sizes[Math.floor(sizes.length * 0.6)] ?? whole
+  const scale = height / Math.min(whole * 0.9, typical * 5)
   const mid = box.min.map((x, k) => (x + box.max[k]!) / 2)
   const right = [0.82, 0, -0.57], up = [-0.19, 0.94, -0.28], toward = [0.54, 0.34, 0.77]
   const along = (axis: number[], v: number) => axis.reduce((sum, a, k) => sum + a * (mesh.positions[v * 3 + k]! - mid[k]!), 0)

@@ -1,0 +1,42 @@
+import ts from 'typescript-eslint'
+import vue from 'eslint-plugin-vue'
+
+/** Names of the DOM, of Node and of timers that core must do without. */
+const HOST_NAMES = ['window', 'document', 'navigator', 'self', 'postMessage', 'fetch', 'XMLHttpRequest', 'Worker', 'ImageData', 'OffscreenCanvas',
+  'HTMLElement', 'localStorage', 'requestAnimationFrame', 'setTimeout', 'setInterval', 'performance', 'process', 'Buffer', 'require', '__dirname', 'global', 'console']
+
+export default ts.config(
+  { ignores: ['node_modules', '.nuxt', '.output', 'dist', 'test-results', 'core/kernels/generated', 'core/kernels/assembly'] },
+  ...ts.configs.recommended,
+  ...vue.configs['flat/recommended'],
+  { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: ts.parser } } },
+  {
+    rules: {
+      'no-undef': 'off',
+      'eqeqeq': ['error', 'always', { null: 'ignore' }],
+      'prefer-const': 'error',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_', caughtErrors: 'none' }],
+      '@typescript-eslint/no-unused-expressions': 'off',
+      'vue/multi-word-component-names': 'off',
+      'vue/max-attributes-per-line': 'off',
+      'vue/singleline-html-element-content-newline': 'off',
+      'vue/attributes-order': 'off',
+      'vue/require-default-prop': 'off',
+      'vue/html-self-closing': ['error', { html: { void: 'never', normal: 'any', component: 'always' } }],
+    },
+  },
+  {
+    files: ['core/**/*.ts'],
+    rules: {
+      'no-restricted-imports': ['error', {
+        patterns: [
+          { group: ['vue', 'vue-*', '@vue/*', '@vue-flow/*', '@vueuse/*', 'pinia', '@pinia/*', 'nuxt', '#imports', '#app'], message: 'core knows no interface.' },
+          { group: ['three', 'three/*'], message: 'core knows no scene.' },
+          { group: ['node:*', 'fs', 'path', 'os', 'crypto', 'worker_threads', 'child_process', 'util', 'url', 'stream'], message: 'core runs without Node.' },
+          { group: ['**/app/**', '**/server/**', '**/cli/**', '**/demo/**', '#demo/*'], message: 'core uses nobody.' },
+        ],
+      }],
+      'no-restricted-globals': ['error', ...HOST_NAMES],
+    },
+  },
+)

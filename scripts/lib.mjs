@@ -1,0 +1,89 @@
+// What the npm commands share. Node's own modules only: this runs before anything is installed.
+import { execFileSync, spawnSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+
+export const ROOT = join(dirname(fileURLToPath(import.meta.url)), '..')
+process.chdir(ROOT)
+process.env.NUXT_TELEMETRY_DISABLED = '1'
+process.env.UBBLET_HOME = ROOT
+
+const [major, minor] = process.versions.node.split('.').map(Number)
+if (major < 20 || (major === 20 && minor < 19)) {
+  console.error(`Ubblet needs Node.js 20.19 or newer; this is ${process.versions.node}.`)
+  process.exit(1)
+}
+
+/** Hash of files and folders: names and contents. */
+export function hashOf(paths) {
+  const hash = createHash('sha256').update(process.version)
+  const visit = (path) => {
+    if (!existsSync(path)) return
+    if (statSync(path).isDirectory()) {
+      for (const name of readdirSync(path).sort()) if (name !== 'generated' && name !== 'node_modules') visit(join(path, name))
+    }
+    else hash.update(path).update('\0').update(readFileSync(path)).update('\0')
+  }
+  paths.forEach(visit)
+  return hash.digest('hex')
+}
+
+/** Does a step unless its inputs are those of the last time and its product is still there. */
+export function once(name, inputs, product, step) {
+  const stamp = join('node_modules', '.cache', `ubblet-${name}`), hash = hashOf(inputs)
+  if (existsSync(product) && existsSync(stamp) && readFileSync(stamp, 'utf8') === hash) return false
+  step()
+  mkdirSync(dirname(stamp), { recursive: true })
+  writeFileSync(stamp, hash)
+  return true
+}
+
+export function run(command, args, options = {}) {
+  const done = spawnSync(command, args, { stdio: 'inherit', ...options })
+  if (done.error) throw done.error
+  return done.status ?? 1
+}
+
+export function must(command, args, options) {
+  const status = run(command, args, options)
+  if (status !== 0) {
+    console.error(`${command} ${args.join(' ')} failed (${status}).`)
+    process.exit(status)
+  }
+}
+
+export const node = (script, ...args) => must(process.execPath, [script, ...args])
+
+/** Packages from the lock file, kernels, command line. */
+export function setup() {
+  once('install', ['package.json', 'package-lock.json'], 'node_modules/nuxt/package.json', () => must('npm', ['ci', '--no-audit', '--no-fund']))
+  once('kernels', ['core/kernels/assembly', 'scripts/kernels.mjs', 'package-lock.json'], 'core/kernels/generated/bytes.ts', () => node('scripts/kernels.mjs'))
+  once('bundle', ['core', 'cli', 'demo', 'server/jobs', 'scripts/bundle.mjs', 'package-lock.json'], 'dist/cli.mjs', () => node('scripts/bundle.mjs'))
+  once('types', ['nuxt.config.ts', 'app', 'server', 'package-lock.json'], '.nuxt/tsconfig.app.json', () => node('node_modules/nuxt/bin/nuxt.mjs', 'prepare'))
+}
+
+export function build() {
+  setup()
+  once('build', ['core', 'app', 'server', 'demo', 'public', 'nuxt.config.ts', 'package-lock.json'], '.output/server/index.mjs', () => node('node_modules/nuxt/bin/nuxt.mjs', 'build'))
+}
+
+/** The path of a Chromium, from Debian's packages where there is none yet. */
+export function chromium() {
+  const candidates = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].filter(Boolean)
+  const found = () => candidates.find(path => existsSync(path))
+  if (!found()) {
+    console.log('Chromium is missing; installing Debian\'s package.')
+    const sudo = process.getuid?.() === 0 ? [] : ['sudo']
+    const apt = (...args) => execFileSync([...sudo, 'apt-get'][0], [...sudo.slice(1), ...(sudo.length ? ['apt-get'] : []), ...args], { stdio: 'inherit', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
+    apt('update')
+    apt('install', '-y', '--no-install-recommends', 'chromium')
+  }
+  const path = found()
+  if (!path) {
+    console.error('The browser tests need Chromium: install the package "chromium", or name a binary in CHROMIUM.')
+    process.exit(1)
+  }
+  return path
+}

@@ -1,0 +1,4 @@
+declare module 'gltf-validator' {
+  const validator: { validateBytes(bytes: Uint8Array): Promise<{ issues: { numErrors: number, numWarnings: number, messages: { code: string, message: string, severity: number, pointer: string }[] } }> }
+  export default validator
+}

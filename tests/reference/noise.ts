@@ -1,0 +1,72 @@
+/**
+ * Gradient noise of the MaterialX standard in plain JavaScript with doubles: written from the standard's definition,
+ * apart from the kernels, to hold them against, and the baseline of the bench.
+ */
+const rotl = (x: number, k: number): number => (x << k) | (x >>> (32 - k))
+
+function final(a: number, b: number, c: number): number {
+  c = ((c ^ b) - rotl(b, 14)) | 0
+  a = ((a ^ c) - rotl(c, 11)) | 0
+  b = ((b ^ a) - rotl(a, 25)) | 0
+  c = ((c ^ b) - rotl(b, 16)) | 0
+  a = ((a ^ c) - rotl(c, 4)) | 0
+  b = ((b ^ a) - rotl(a, 14)) | 0
+  c = ((c ^ b) - rotl(b, 24)) | 0
+  return c >>> 0
+}
+
+/** `mx_hash_int` of three integers. */
+export function hash3(x: number, y: number, z: number): number {
+  const start = (0xdeadbeef + (3 << 2) + 13) | 0
+  return final((start + x) | 0, (start + y) | 0, (start + z) | 0)
+}
+
+/** `mx_hash_int` of four integers. */
+export function hash4(x: number, y: number, z: number, w: number): number {
+  const start = (0xdeadbeef + (4 << 2) + 13) | 0
+  let a = (start + x) | 0, b = (start + y) | 0, c = (start + z) | 0
+  a = ((a - c) ^ rotl(c, 4)) | 0
+  c = (c + b) | 0
+  b = ((b - a) ^ rotl(a, 6)) | 0
+  a = (a + c) | 0
+  c = ((c - b) ^ rotl(b, 8)) | 0
+  b = (b + a) | 0
+  a = ((a - c) ^ rotl(c, 16)) | 0
+  c = (c + b) | 0
+  b = ((b - a) ^ rotl(a, 19)) | 0
+  a = (a + c) | 0
+  c = ((c - b) ^ rotl(b, 4)) | 0
+  b = (b + a) | 0
+  return final((a + w) | 0, b, c)
+}
+
+function gradient(hash: number, x: number, y: number, z: number): number {
+  const h = hash & 15
+  const u = h < 8 ? x : y
+  const v = h < 4 ? y : h === 12 || h === 14 ? x : z
+  return (h & 1 ? -u : u) + (h & 2 ? -v : v)
+}
+
+const fade = (t: number): number => t * t * t * (t * (t * 6 - 15) + 10)
+const lerp = (a: number, b: number, t: number): number => (1 - t) * a + t * b
+
+export function perlin3(x: number, y: number, z: number): number {
+  const X = Math.floor(x), Y = Math.floor(y), Z = Math.floor(z)
+  const fx = x - X, fy = y - Y, fz = z - Z, u = fade(fx), v = fade(fy), w = fade(fz)
+  const g = (i: number, j: number, k: number): number => gradient(hash3(X + i, Y + j, Z + k), fx - i, fy - j, fz - k)
+  return 0.9820 * lerp(
+    lerp(lerp(g(0, 0, 0), g(1, 0, 0), u), lerp(g(0, 1, 0), g(1, 1, 0), u), v),
+    lerp(lerp(g(0, 0, 1), g(1, 0, 1), u), lerp(g(0, 1, 1), g(1, 1, 1), u), v), w)
+}
+
+export function fractal3(x: number, y: number, z: number, octaves: number, lacunarity: number, diminish: number): number {
+  let sum = 0, amplitude = 1
+  for (let i = 0; i < octaves; i++) {
+    sum += amplitude * perlin3(x, y, z)
+    amplitude *= diminish
+    x *= lacunarity
+    y *= lacunarity
+    z *= lacunarity
+  }
+  return sum
+}
