@@ -58,7 +58,8 @@ export const node = (script, ...args) => must(process.execPath, [script, ...args
 
 /** Packages from the lock file, kernels, command line. */
 export function setup() {
-  once('install', ['package.json', 'package-lock.json'], 'node_modules/nuxt/package.json', () => must('npm', ['ci', '--no-audit', '--no-fund']))
+  // Not `npm ci`: it refuses a lock file that leaves out another platform's optional packages. This changes no file either.
+  once('install', ['package.json', 'package-lock.json', '.npmrc'], 'node_modules/nuxt/package.json', () => must('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error']))
   once('kernels', ['core/kernels/assembly', 'scripts/kernels.mjs', 'package-lock.json'], 'core/kernels/generated/bytes.ts', () => node('scripts/kernels.mjs'))
   once('bundle', ['core', 'cli', 'demo', 'server/jobs', 'scripts/bundle.mjs', 'package-lock.json'], 'dist/cli.mjs', () => node('scripts/bundle.mjs'))
   once('types', ['nuxt.config.ts', 'app', 'server', 'package-lock.json'], '.nuxt/tsconfig.app.json', () => node('node_modules/nuxt/bin/nuxt.mjs', 'prepare'))

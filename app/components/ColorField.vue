@@ -37,7 +37,7 @@ const FIELDS = [
       <input class="num" :value="hex" :aria-label="`${label}, hex code`" maxlength="7" spellcheck="false" @change="setHex(($event.target as HTMLInputElement).value)" @keydown.stop>
     </div>
     <NumberField
-      v-for="f in FIELDS" :key="f.k" :label="f.title" :value="kept[f.k]" :shape="f"
+      v-for="f in FIELDS" :key="f.k" :label="f.title" :context="label" :value="kept[f.k]" :shape="f"
       @change="setLch(f.k, $event)" @settle="emit('settle')"
     />
   </fieldset>

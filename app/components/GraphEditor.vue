@@ -47,10 +47,11 @@ flow.onNodeDragStop(({ nodes: moved }) => {
   project.edit(moved.length > 1 ? 'Move nodes' : 'Move node', look => moveNodes(look, places))
 })
 
+// These hold plain objects that end up in the look, so they must not turn into proxies: shallow refs.
 // Connecting: the reason for a refusal shows beside the pointer while the wire is drawn.
-const drawing = ref<{ node: string, port: string, source: boolean } | null>(null)
-const refused = ref<(Refusal & { from: Port, to: Port }) | null>(null)
-const offer = ref<(Refusal & { from: Port, to: Port, x: number, y: number }) | null>(null)
+const drawing = shallowRef<{ node: string, port: string, source: boolean } | null>(null)
+const refused = shallowRef<(Refusal & { from: Port, to: Port }) | null>(null)
+const offer = shallowRef<(Refusal & { from: Port, to: Port, x: number, y: number }) | null>(null)
 const pointer = ref({ x: 0, y: 0 })
 const ends = (c: Connection): [Port, Port] => [{ node: c.source, port: c.sourceHandle! }, { node: c.target, port: c.targetHandle! }]
 function valid(c: Connection): boolean {
@@ -90,7 +91,7 @@ function follow(e: PointerEvent): void {
 }
 
 // Adding.
-const menu = ref<{ x: number, y: number, at: [number, number], from?: { node: string, port: string, source: boolean } } | null>(null)
+const menu = shallowRef<{ x: number, y: number, at: [number, number], from?: { node: string, port: string, source: boolean } } | null>(null)
 function openMenu(e?: { clientX: number, clientY: number }, from?: { node: string, port: string, source: boolean }): void {
   const box = holder.value!.getBoundingClientRect()
   const client = e ?? { clientX: box.left + box.width / 2 - 100, clientY: box.top + box.height / 3 }
@@ -144,7 +145,7 @@ function duplicate(): void {
   })
   if (copies.length) nextTick(() => { project.selected = copies })
 }
-const fit = (): void => void flow.fitView({ padding: 0.08, duration: 0 })
+const fit = (): void => void flow.fitView({ padding: 0.08, duration: 0, maxZoom: 1.1 })
 
 // A whole graph comes into view when it is opened, not when it changes.
 watch(() => project.meta?.id, () => nextTick(() => setTimeout(fit, 60)))

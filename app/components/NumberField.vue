@@ -2,7 +2,8 @@
 import type { NumberShape } from '#core/nodes/declare'
 import { evaluateArithmetic } from '../arithmetic'
 
-const props = defineProps<{ label: string, value: number, shape: NumberShape, help?: string, defaultValue?: number, whole?: boolean }>()
+/** `context` names what the number belongs to, where its label alone would not tell two apart. */
+const props = defineProps<{ label: string, context?: string, value: number, shape: NumberShape, help?: string, defaultValue?: number, whole?: boolean }>()
 const emit = defineEmits<{ change: [value: number], settle: [], reset: [] }>()
 
 const typing = ref<string | null>(null)
@@ -88,13 +89,13 @@ function take(): void {
       <span class="fill" :style="{ width: `${share}%` }" />
       <input
         :id="id" ref="input" class="num" inputmode="decimal" role="spinbutton" autocomplete="off" spellcheck="false"
-        :value="shown" :aria-valuenow="value" :aria-valuemin="shape.min" :aria-valuemax="shape.max"
+        :value="shown" :aria-label="context ? `${context} ${label.toLowerCase()}` : undefined" :aria-valuenow="Number(value.toFixed(6))" :aria-valuemin="shape.min" :aria-valuemax="shape.max"
         :aria-valuetext="`${shown}${shape.unit ? ` ${shape.unit}` : ''}`"
         @input="typing = ($event.target as HTMLInputElement).value" @keydown="key" @blur="take"
       >
       <span v-if="shape.unit" class="unit">{{ shape.unit }}</span>
     </div>
-    <button v-if="changed" class="reset" type="button" :aria-label="`Reset ${label}`" title="Reset" @click="emit('reset')">
+    <button v-if="changed" class="reset" type="button" :aria-label="`Reset ${context ? `${context} ${label.toLowerCase()}` : label}`" title="Reset" @click="emit('reset')">
       <UIcon name="i-lucide-undo-dot" />
     </button>
   </div>

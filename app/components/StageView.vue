@@ -26,7 +26,12 @@ onMounted(async () => {
     failure.value = 'The stage needs WebGL 2, which this browser does not offer. The graph and the delivery work without it.'
     return
   }
-  stage.value.drawn = () => { canvas.value!.dataset.frames = String(Number(canvas.value!.dataset.frames ?? 0) + 1) }
+  stage.value.drawn = (submitMs) => {
+    const { dataset } = canvas.value!
+    dataset.frames = String(Number(dataset.frames ?? 0) + 1)
+    dataset.submitMs = submitMs.toFixed(3)
+    dataset.compiled = String(stage.value!.material.compiled)
+  }
 })
 onBeforeUnmount(() => stage.value?.dispose())
 
@@ -37,7 +42,6 @@ watch([stage, () => project.tables, () => project.look], () => {
   const from = performance.now()
   stage.value.setLook(project.look)
   canvas.value!.dataset.updateMs = (performance.now() - from).toFixed(3)
-  canvas.value!.dataset.compiled = String(stage.value.material.compiled)
 })
 watch([stage, view], () => stage.value?.setView(view.value))
 watch([stage, () => colorMode.value], () => {

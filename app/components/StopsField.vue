@@ -89,8 +89,8 @@ const reverse = (): void => {
         @pointerdown="grab($event, i)" @pointermove="drag" @pointerup="emit('settle')" @focus="chosen = i" @keydown="key($event, i)" @keyup="emit('settle')"
       />
     </div>
-    <NumberField label="Place" :value="stop.at" :shape="{ min: 0, max: 1, step: 0.01 }" @change="replace({ at: $event })" @settle="emit('settle')" />
-    <ColorField label="Color" :value="stop.color" @change="replace({ color: $event })" @settle="emit('settle')" />
+    <NumberField label="Place" context="Stop" :value="stop.at" :shape="{ min: 0, max: 1, step: 0.01 }" @change="replace({ at: $event })" @settle="emit('settle')" />
+    <ColorField label="Stop color" :value="stop.color" @change="replace({ color: $event })" @settle="emit('settle')" />
   </div>
 </template>
 

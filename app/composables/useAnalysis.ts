@@ -13,15 +13,19 @@ export function useAnalysis() {
       return
     }
     running = true
-    do {
-      again = false
-      if (!project.tables) analysis.value = null
-      else {
-        const focus = project.selected.length === 1 ? project.selected[0] : undefined
-        analysis.value = await evaluator.analyze(project.look, focus)
-      }
-    } while (again)
-    running = false
+    try {
+      do {
+        again = false
+        if (!project.tables) analysis.value = null
+        else {
+          const focus = project.selected.length === 1 ? project.selected[0] : undefined
+          analysis.value = await evaluator.analyze(project.look, focus)
+        }
+      } while (again)
+    }
+    finally {
+      running = false
+    }
   }
   return { analysis, refresh }
 }

@@ -76,14 +76,14 @@ const focus = (el: unknown) => { (el as HTMLInputElement | null)?.focus() }
       </div>
       <ul class="cards">
         <li v-for="p in shown" :key="p.id">
-          <NuxtLink :to="`/project/${p.id}`" class="picture" :aria-label="`Open ${p.name}`">
+          <NuxtLink :to="`/project/${p.id}`" class="picture" tabindex="-1" aria-hidden="true">
             <img v-if="p.thumbnail" :src="`/api/projects/${p.id}/thumbnail?v=${p.thumbnail.slice(0, 8)}`" alt="">
             <span v-else>{{ p.mesh ? 'No picture yet' : 'No mesh yet' }}</span>
           </NuxtLink>
           <div class="about">
             <input v-if="renaming === p.id" :ref="focus" :value="p.name" aria-label="Name of the project" maxlength="120" @change="rename(p, $event)" @blur="renaming = null" @keydown.escape="renaming = null">
             <NuxtLink v-else :to="`/project/${p.id}`" class="name">{{ p.name }}</NuxtLink>
-            <UDropdownMenu :items="actions(p)"><UButton color="neutral" variant="ghost" size="xs" icon="i-lucide-ellipsis" :aria-label="`More for ${p.name}`" /></UDropdownMenu>
+            <UDropdownMenu :items="actions(p)" :content="{ onCloseAutoFocus: (e: Event) => { if (renaming) e.preventDefault() } }"><UButton color="neutral" variant="ghost" size="xs" icon="i-lucide-ellipsis" :aria-label="`More for ${p.name}`" /></UDropdownMenu>
           </div>
           <p class="quiet"><template v-if="p.parts"><span class="num">{{ p.parts }}</span> parts. </template>Changed {{ date(p.changed) }}, made {{ date(p.created) }}</p>
         </li>

@@ -25,8 +25,8 @@ export class Stage {
   private shape = ''
   private box: Box = { min: [-1, -1, -1], max: [1, 1, 1] }
   private waiting = 0
-  /** Called after each drawn frame. */
-  drawn?: () => void
+  /** Called after each frame that was handed to the graphics driver, with the milliseconds that took. */
+  drawn?: (submitMs: number) => void
 
   constructor(readonly canvas: HTMLCanvasElement, private readonly kernels: Kernels) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true })
@@ -151,8 +151,9 @@ export class Stage {
   invalidate(): void {
     this.waiting ||= requestAnimationFrame(() => {
       this.waiting = 0
+      const from = performance.now()
       this.renderer.render(this.scene, this.camera)
-      this.drawn?.()
+      this.drawn?.(performance.now() - from)
     })
   }
 

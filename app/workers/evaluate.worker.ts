@@ -30,7 +30,8 @@ export interface Picked { part: number, name: string, channels: Record<Channel, 
 /** Either an answer, or one sentence for the artist. Errors do not keep their class across threads. */
 export type Answer<T> = { ok: T } | { error: string }
 
-const kernels = await loadKernels()
+// Not awaited here: a message that comes before the script has run to its end would be lost.
+const loading = loadKernels()
 let tables: MeshTables | undefined
 let analyzer: Analyzer | undefined
 let bvh: MeshBVH | undefined
@@ -39,7 +40,7 @@ const evaluatorApi = {
   /** Reads a mesh file, keeps it here and hands a copy back. */
   async open(bytes: ArrayBuffer): Promise<Answer<{ mesh: Mesh, parts: Parts }>> {
     try {
-      const mesh = await readGlb(new Uint8Array(bytes)), parts = findParts(mesh)
+      const kernels = await loading, mesh = await readGlb(new Uint8Array(bytes)), parts = findParts(mesh)
       tables = meshTables(mesh, parts)
       analyzer = new Analyzer(kernels, tables)
       bvh = undefined
@@ -55,8 +56,9 @@ const evaluatorApi = {
   },
 
   /** The part and the channels where a ray first meets the mesh. */
-  pick(look: unknown, ray: unknown): Picked | null {
+  async pick(look: unknown, ray: unknown): Promise<Picked | null> {
     if (!tables) return null
+    const kernels = await loading
     const { origin, direction } = raySchema.parse(ray), document = parseLook(look), { mesh, parts } = tables
     if (!bvh) {
       const geometry = new BufferGeometry()
@@ -87,6 +89,7 @@ const evaluatorApi = {
 
   async deliver(look: unknown, settings: unknown, progress: (share: number) => void): Promise<Answer<Uint8Array>> {
     if (!tables) return { error: 'The project has no mesh yet.' }
+    const kernels = await loading
     try {
       const document = parseLook(look), { format, size, colorIn } = deliverySchema.parse(settings)
       if (format === 'csv') {

@@ -1,0 +1,111 @@
+import { readFile } from 'node:fs/promises'
+import { createRequire } from 'node:module'
+import { expect, test, type Page } from '@playwright/test'
+import { decode } from 'fast-png'
+import { lookOf, tablesOf, kernels } from '../helpers'
+import { moveNodes } from '../../core/graph/edit'
+import { floatRack } from '../../demo/floatRack'
+import { floatRackLook } from '../../demo/floatRackLook'
+import { deliverGlb } from '../../core/exchange/deliver'
+import { partValues } from '../../core/bake/values'
+import { lower, readParam } from '../../core/program/lower'
+import { BAKE_DEFAULTS } from '../../core/bake/textures'
+import type { Seen } from './harness/viewer'
+import { boxProject, load, openProject } from './support'
+
+const axe = await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
+/** Findings of axe-core that are serious or critical. */
+async function serious(page: Page): Promise<string[]> {
+  await page.evaluate(axe)
+  const { violations } = await page.evaluate(() => (window as unknown as { axe: { run(options: object): Promise<{ violations: { id: string, impact: string, nodes: { html: string }[] }[] }> } }).axe.run({ resultTypes: ['violations'] }))
+  return violations.filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 160)).join(' | ')}`)
+}
+
+test('the demo opens with varied floats on the stage', async ({ page, request }) => {
+  const { id } = await (await request.post('/api/demo', { data: {} })).json() as { id: string }
+  await openProject(page, id)
+  await expect(page.getByText('386 parts')).toBeVisible()
+  await expect(page.getByText('Checks are clear')).toBeVisible()
+  await expect(page.locator('.card')).toHaveCount(floatRackLook().nodes.length)
+  await page.getByText('Base color', { exact: true }).first().click()
+  await page.waitForTimeout(1500)
+  const { data, channels } = decode(await page.locator('.stage canvas').screenshot())
+  // Floats differ: many clearly different hues among the saturated pixels.
+  const hues = new Set<number>()
+  for (let i = 0; i < data.length; i += channels) {
+    const [r, g, b] = [Number(data[i]), Number(data[i + 1]), Number(data[i + 2])], high = Math.max(r, g, b), low = Math.min(r, g, b)
+    if (high - low < 50) continue
+    const h = high === r ? (g - b) / (high - low) : high === g ? 2 + (b - r) / (high - low) : 4 + (r - g) / (high - low)
+    hues.add(Math.round(((h + 6) % 6) * 6))
+  }
+  expect(hues.size).toBeGreaterThan(8)
+
+  // The part under the cursor and its values are in the foot line.
+  const box = (await page.locator('.stage canvas').boundingBox())!
+  await expect.poll(async () => {
+    for (let y = 0.08; y < 0.2; y += 0.02) {
+      await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * y)
+      await page.waitForTimeout(250)
+      if ((await page.locator('footer').textContent())?.includes('metal')) return true
+    }
+    return false
+  }, { timeout: 60_000 }).toBe(true)
+  await expect(page.locator('footer')).toContainText(/(Rack|String \d)\/\d+ #[0-9a-f]{6} metal 0\.00 rough 0\.\d\d/)
+  expect(await serious(page)).toEqual([])
+})
+
+test('another program sees in the delivery the color that the table gives each float', async ({ page }) => {
+  const { mesh } = floatRack(), tables = tablesOf(mesh), look = floatRackLook()
+  const rows = partValues(kernels, tables, lower(look, mesh.maps), ref => readParam(look, ref))
+  const glb = await deliverGlb(kernels, tables, look, { ...BAKE_DEFAULTS, size: 1024, colorIn: 'texture' })
+  await load(page, 'viewer')
+  await page.waitForFunction(() => 'see' in window)
+  const seen = await page.evaluate(b => (window as unknown as { see(b: string, n: number): Promise<Seen[]> }).see(b, 1), Buffer.from(glb).toString('base64'))
+  expect(seen.map(s => s.object)).toEqual(mesh.objects.map(o => o.name.replace(' ', '_')))
+  const sums = tables.parts.parts.map(() => ({ area: 0, color: [0, 0, 0], roughness: 0 }))
+  const areaOf = (t: number) => {
+    const [a, b, c] = [0, 1, 2].map(k => mesh.positions.subarray(mesh.indices[t * 3 + k]! * 3, mesh.indices[t * 3 + k]! * 3 + 3)) as [Float32Array, Float32Array, Float32Array]
+    const u = [0, 1, 2].map(k => b[k]! - a[k]!) as [number, number, number], v = [0, 1, 2].map(k => c[k]! - a[k]!) as [number, number, number]
+    return Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2
+  }
+  seen.forEach((s, o) => s.texels.forEach(({ triangle, color, roughness }) => {
+    const t = triangle + mesh.objects[o]!.firstTriangle, sum = sums[tables.parts.partOfTriangle[t]!]!, area = areaOf(t)
+    sum.area += area
+    sum.roughness += roughness * area
+    color.forEach((x, k) => { sum.color[k]! += x * area })
+  }))
+  const glass = mesh.maps.find(m => m.name === 'glass')!.values
+  const floats = rows.map((r, p) => ({ r, p })).filter(({ p }) => glass[tables.parts.partOfVertex.indexOf(p)] === 1)
+  expect(floats).toHaveLength(120)
+  for (const { r, p } of floats) {
+    r.channels.baseColor.forEach((x, k) => expect(Math.abs(sums[p]!.color[k]! / sums[p]!.area - x), r.name).toBeLessThan(0.012))
+    expect(Math.abs(sums[p]!.roughness / sums[p]!.area - r.channels.roughness[0]!), r.name).toBeLessThan(0.03)
+  }
+})
+
+test('no screen has a serious accessibility finding, in either theme', async ({ page, request }) => {
+  const project = await boxProject(request, 3)
+  const look = lookOf({ random: ['partRandom'], ramp: ['ramp'], noise: ['noise'], map: ['vertexMap'], finish: ['finish'] }, ['random.value > ramp.value', 'ramp.color > finish.baseColor', 'noise.value > finish.roughness', 'finish.finish > result.finish'])
+  const spread = moveNodes(look, new Map(look.nodes.map((n, i) => [n.id, [i % 3 * 220, Math.floor(i / 3) * 220] as const])))
+  await request.put(`/api/projects/${project.id}/look`, { data: { base: 1, look: spread } })
+  for (const theme of ['light', 'dark']) {
+    await page.addInitScript(t => localStorage.setItem('ubblet-theme', t), theme)
+    await page.goto('/')
+    await expect(page.locator('.cards li').first()).toBeVisible()
+    expect(await serious(page), `home, ${theme}`).toEqual([])
+    await openProject(page, project.id)
+    for (const node of ['ramp1', 'noise1', 'vertexMap1', 'finish1']) {
+      await page.locator(`[data-node=${node}] .name`).click()
+      await expect(page.locator('.panel .title')).toBeVisible()
+      expect(await serious(page), `${node}, ${theme}`).toEqual([])
+    }
+    await page.keyboard.press('a')
+    await expect(page.getByRole('option').first()).toBeVisible()
+    expect(await serious(page), `menu, ${theme}`).toEqual([])
+    await page.keyboard.press('Escape')
+    for (const tab of ['Mesh', 'Deliver']) {
+      await page.getByRole('tab', { name: tab }).click()
+      expect(await serious(page), `${tab}, ${theme}`).toEqual([])
+    }
+  }
+})

@@ -1,0 +1,161 @@
+import { Evaluator } from '#core/evaluate/evaluator'
+import { meshTables } from '#core/evaluate/tables'
+import { addNode, connect, setParam } from '#core/graph/edit'
+import { emptyLook, type Look } from '#core/graph/look'
+import { converts, inputType, nodeOf } from '#core/graph/ports'
+import { KINDS, RESULT } from '#core/nodes'
+import type { NodeKind, ParamValue } from '#core/nodes/declare'
+import { loadKernels } from '#core/kernels/kernels'
+import { findParts } from '#core/mesh/parts'
+import { samplePoints, type SurfacePoints } from '#core/mesh/sample'
+import { lower, readParam } from '#core/program/lower'
+import { PART, SURFACE, VERTEX, type Ref } from '#core/program/ops'
+import { plan, type Plan } from '#core/program/plan'
+import { packPartTable, surfaceShader } from '#core/shader/glsl'
+import { boxes } from '../../helpers'
+
+const COUNT = 1000
+const kernels = await loadKernels()
+const mesh = boxes(Array.from({ length: 12 }, (_, i) => ({ object: `o${i % 3}`, at: [i % 4 * 1.5, (i >> 2) * 1.4, i * 0.13] as [number, number, number] })))
+mesh.maps.push({ name: 'map', components: 3, values: Float32Array.from({ length: mesh.positions.length }, (_, i) => (i * 0.618) % 1) })
+const tables = meshTables(mesh, findParts(mesh))
+const points = samplePoints(mesh, COUNT)
+
+/** Interpolates a vertex column as the rasterizer would. */
+function interpolate(column: Float32Array, stride: number, offset: number, { triangle, u, v }: SurfacePoints): Float32Array {
+  return Float32Array.from(triangle, (t, i) => {
+    const at = (c: number) => column[mesh.indices[t * 3 + c]! * stride + offset]!
+    return at(0) + (at(1) - at(0)) * u[i]! + (at(2) - at(0)) * v[i]!
+  })
+}
+
+const canvas = document.createElement('canvas'), gl = canvas.getContext('webgl2')!
+if (!gl.getExtension('EXT_color_buffer_float')) throw new Error('no float targets')
+function texture(width: number, height: number, data: Float32Array | null): WebGLTexture {
+  const t = gl.createTexture()
+  gl.bindTexture(gl.TEXTURE_2D, t)
+  gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA32F, width, height, 0, gl.RGBA, gl.FLOAT, data)
+  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST)
+  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST)
+  return t
+}
+const rgba = (columns: ArrayLike<number>[]) => Float32Array.from({ length: COUNT * 4 }, (_, i) => columns[i % 4]?.[i >> 2] ?? 0)
+
+/** The roots of a plan at the points, computed by the shader: inputs come from textures, a point to a pixel. */
+function byShader(p: Plan, evaluator: Evaluator): Float32Array[] {
+  const s = surfaceShader(p)
+  const place = rgba([...[0, 1, 2].map(k => interpolate(mesh.positions, 3, k, points)), Float32Array.from(points.triangle, t => tables.parts.partOfTriangle[t]!)])
+  const uv = rgba([0, 1].map(k => interpolate(mesh.uvs!, 2, k, points)))
+  const vertex = Array.from({ length: s.vertexStride }, (_, j) => rgba(evaluator.vertexColumns.slice(j * 4, j * 4 + 4).map(c => interpolate(c, 1, 0, points))))
+  const parts = packPartTable(evaluator.partColumns, tables.parts.parts.length)
+  const samplers: [string, WebGLTexture][] = [['inPlace', texture(COUNT, 1, place)], ['inUv', texture(COUNT, 1, uv)], ['ubParts', texture(1024, parts.height, parts.data)],
+    ...vertex.map((data, i): [string, WebGLTexture] => [`inVertex${i}`, texture(COUNT, 1, data)])]
+  const out: Float32Array[] = []
+  for (let first = 0; first < s.roots.length; first += 4) {
+    const roots = Array.from({ length: 4 }, (_, i) => s.roots[first + i] ?? '0.0')
+    const program = gl.createProgram()
+    const compile = (type: number, source: string) => {
+      const shader = gl.createShader(type)!
+      gl.shaderSource(shader, source)
+      gl.compileShader(shader)
+      if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS)) throw new Error(`${gl.getShaderInfoLog(shader)}\n${source}`)
+      gl.attachShader(program, shader)
+    }
+    compile(gl.VERTEX_SHADER, '#version 300 es\nvoid main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0, 0.0, 1.0); }')
+    compile(gl.FRAGMENT_SHADER, `#version 300 es
+precision highp float; precision highp int; precision highp sampler2D;
+${samplers.map(([name]) => `uniform sampler2D ${name};`).join('\n')}
+${s.uniformCount ? `uniform vec4 ubUniforms[${s.uniformCount}];` : ''}
+${s.library}
+out vec4 result;
+void main() {
+  ivec2 at = ivec2(gl_FragCoord.x, 0);
+  vec3 ubPosition = texelFetch(inPlace, at, 0).xyz; int ubPart = int(texelFetch(inPlace, at, 0).w + 0.5); vec2 ubUv = texelFetch(inUv, at, 0).xy;
+  ${vertex.map((_, i) => `vec4 ubVertex${i} = texelFetch(inVertex${i}, at, 0);`).join('\n')}
+  ${s.body}
+  result = vec4(${roots.join(', ')});
+}`)
+    gl.linkProgram(program)
+    gl.useProgram(program)
+    samplers.forEach(([name, t], unit) => {
+      gl.activeTexture(gl.TEXTURE0 + unit)
+      gl.bindTexture(gl.TEXTURE_2D, t)
+      gl.uniform1i(gl.getUniformLocation(program, name), unit)
+    })
+    const uniforms = new Float32Array(s.uniformCount * 4)
+    uniforms.set(evaluator.uniforms)
+    if (s.uniformCount) gl.uniform4fv(gl.getUniformLocation(program, 'ubUniforms'), uniforms)
+    gl.activeTexture(gl.TEXTURE15)
+    const target = texture(COUNT, 1, null), frame = gl.createFramebuffer()
+    gl.bindFramebuffer(gl.FRAMEBUFFER, frame)
+    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, target, 0)
+    gl.viewport(0, 0, COUNT, 1)
+    gl.drawArrays(gl.TRIANGLES, 0, 3)
+    const pixels = new Float32Array(COUNT * 4)
+    gl.readPixels(0, 0, COUNT, 1, gl.RGBA, gl.FLOAT, pixels)
+    for (let i = 0; i < 4 && first + i < s.roots.length; i++) out.push(pixels.filter((_, n) => n % 4 === i))
+    gl.deleteFramebuffer(frame)
+    gl.deleteTexture(target)
+    gl.deleteProgram(program)
+  }
+  samplers.forEach(([, t]) => gl.deleteTexture(t))
+  return out
+}
+
+export interface Agreement { kind: string, settings: string, port: string, largest: number, surfaceOps: number, distinct: number }
+
+/** A look with one node of a kind, every input fed with a pattern of its own, so that its work falls to the surface. */
+function trial(kind: NodeKind, settings: Record<string, ParamValue>): { look: Look, id: string } {
+  const { look: start, id } = addNode(emptyLook(), kind.kind, [0, 0])
+  let look = start
+  for (const [name, value] of Object.entries(settings)) look = setParam(look, id, name, value)
+  Object.entries(kind.inputs).forEach(([name, d], i) => {
+    const type = inputType(nodeOf(look, id)!, d)
+    if (type === 'finish') return
+    const noise = addNode(look, 'noise', [0, 0], { size: 40 + 17 * i, detail: 2, contrast: 2.5 })
+    const ramp = addNode(noise.look, 'ramp', [0, 0], { between: 'linear', stops: [{ at: 0.2, color: [0.9, 0.05, 0.1] }, { at: 0.5, color: [0.05, 0.4, 0.8] }, { at: 0.8, color: [0.7, 0.8, 0.02] }] })
+    look = connect(ramp.look, { node: noise.id, port: 'value' }, { node: ramp.id, port: 'value' })
+    const from = type === 'color' ? { node: ramp.id, port: 'color' } : { node: noise.id, port: 'value' }
+    if (converts(type === 'color' ? 'color' : 'value', type)) look = connect(look, from, { node: id, port: name })
+  })
+  return { look, id }
+}
+
+/** Settings to try: the defaults, then every option of every choice. Maps name one that the mesh has. */
+function* settingsOf(kind: NodeKind): Generator<Record<string, ParamValue>> {
+  const base: Record<string, ParamValue> = Object.fromEntries(Object.entries(kind.params).filter(([, d]) => d.type === 'map').map(([name]) => [name, 'map']))
+  yield base
+  for (const [name, d] of Object.entries(kind.params)) {
+    if (d.type === 'choice') for (const o of d.options) if (o.value !== d.default) yield { ...base, [name]: o.value }
+    if (d.type === 'toggle') yield { ...base, [name]: !d.default }
+    if (d.type === 'component') yield { ...base, [name]: 1 }
+    if (d.type === 'number') yield { ...base, [name]: Math.min(d.max, d.default * 1.5 + d.step * 3) }
+  }
+}
+
+function compare(): Agreement[] {
+  const found: Agreement[] = []
+  for (const kind of KINDS) {
+    if (kind.kind === RESULT) continue
+    for (const settings of settingsOf(kind)) {
+      const { look, id } = trial(kind, settings), program = lower(look, mesh.maps)
+      for (const port of Object.keys(kind.outputs)) {
+        const lowered = program.outputs.get(`${id}/${port}`)!
+        const roots: Ref[] = lowered.type === 'value' ? [lowered.value] : lowered.type === 'finish' ? Object.values(lowered.value).flat() : lowered.value
+        const p = plan(program, roots), evaluator = new Evaluator(kernels, p, tables), columns = roots.map(() => new Float32Array(COUNT))
+        evaluator.refresh(ref => readParam(look, ref))
+        evaluator.evaluate(points, columns)
+        const shader = byShader(p, evaluator)
+        let largest = 0
+        columns.forEach((c, k) => c.forEach((x, i) => {
+          const off = Math.abs(x - shader[k]![i]!) / Math.max(1, Math.abs(x))
+          largest = Math.max(largest, Number.isNaN(off) ? Infinity : off)
+        }))
+        found.push({ kind: kind.kind, settings: JSON.stringify(settings), port, largest, surfaceOps: p.stages[SURFACE].order.length + p.stages[PART].out.length + p.stages[VERTEX].out.length, distinct: new Set(columns[0]).size })
+      }
+    }
+  }
+  return found
+}
+
+Object.assign(window, { compare })

@@ -1,0 +1,79 @@
+import { build } from 'esbuild'
+import { expect, type APIRequestContext, type Locator, type Page } from '@playwright/test'
+import { fileURLToPath } from 'node:url'
+import { writeGlb } from '../../core/exchange/writeGlb'
+import { row } from '../helpers'
+import type { Look } from '../../core/graph/look'
+
+const root = fileURLToPath(new URL('../..', import.meta.url))
+
+/** Bundles a harness and runs it in an empty page. */
+export async function load(page: Page, name: string): Promise<void> {
+  const { outputFiles } = await build({
+    entryPoints: [`${root}/tests/e2e/harness/${name}.ts`], bundle: true, format: 'esm', write: false, target: 'es2022', logLevel: 'error', external: ['node:fs', 'node:path'],
+    alias: { '#core': `${root}/core`, '#demo': `${root}/demo` },
+  })
+  await page.goto('about:blank')
+  await page.addScriptTag({ content: outputFiles[0]!.text, type: 'module' })
+}
+
+export interface Project { id: string, name: string, revision: number, look: Look, mesh: { hash: string, name: string } | null }
+
+export async function newProject(request: APIRequestContext, name = 'Test'): Promise<Project> {
+  const made = await (await request.post('/api/projects', { data: { name } })).json() as Project
+  return await (await request.get(`/api/projects/${made.id}`)).json() as Project
+}
+export const projectNow = async (request: APIRequestContext, id: string): Promise<Project> => await (await request.get(`/api/projects/${id}`)).json() as Project
+
+/** A project whose mesh is `n` boxes in a row, each an object and a part. */
+export async function boxProject(request: APIRequestContext, n = 6): Promise<Project> {
+  const project = await newProject(request, `${n} boxes`)
+  const put = await request.put(`/api/projects/${project.id}/mesh?name=boxes.glb`, { data: Buffer.from(await writeGlb(row(n), 'boxes')) })
+  expect(put.status()).toBe(200)
+  return project
+}
+
+/** Opens a project and waits until the stage has drawn it and the swatches are there. */
+export async function openProject(page: Page, id: string): Promise<void> {
+  await page.goto(`/project/${id}`)
+  await expect(page.getByText('All saved')).toBeVisible()
+  await expect(page.locator('.stage canvas')).toHaveAttribute('data-update-ms', /\d/, { timeout: 60_000 })
+  await expect(page.locator('.card').first()).toBeVisible()
+}
+
+export const port = (page: Page, node: string, side: 'in' | 'out', name: string): Locator => page.locator(`[data-port="${node}/${side}/${name}"]`)
+
+const middle = async (target: Locator): Promise<[number, number]> => {
+  const box = (await target.boundingBox())!
+  return [box.x + box.width / 2, box.y + box.height / 2]
+}
+
+/** Draws a wire with the mouse. */
+export async function wire(page: Page, from: Locator, to: Locator, release = true): Promise<void> {
+  const [x, y] = await middle(from), [tx, ty] = await middle(to)
+  await page.mouse.move(x, y)
+  await page.mouse.down()
+  await page.mouse.move((x + tx) / 2, (y + ty) / 2, { steps: 4 })
+  await page.mouse.move(tx, ty, { steps: 6 })
+  if (release) await page.mouse.up()
+}
+
+/** Adds a node through the menu, found by some words, at a place of the canvas (shares of its width and height). */
+export async function add(page: Page, words: string, x: number, y: number): Promise<void> {
+  const box = (await page.locator('.graph').boundingBox())!
+  await page.mouse.dblclick(box.x + box.width * x, box.y + box.height * y)
+  const search = page.getByRole('combobox', { name: 'Search nodes' })
+  await search.fill(words)
+  await search.press('Enter')
+  await expect(search).toBeHidden()
+}
+
+/** Drags a number by pixels. */
+export async function dragNumber(page: Page, label: string, by: number): Promise<void> {
+  const [x, y] = await middle(page.getByRole('spinbutton', { name: label, exact: true }))
+  await page.mouse.move(x, y)
+  await page.mouse.down()
+  await page.mouse.move(x + by / 2, y, { steps: 4 })
+  await page.mouse.move(x + by, y, { steps: 4 })
+  await page.mouse.up()
+}
