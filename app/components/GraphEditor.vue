@@ -3,7 +3,7 @@ import { ConnectionLineType, ConnectionMode, useVueFlow, VueFlow, type Connectio
 import '@vue-flow/core/dist/style.css'
 import { addNode, connect, connectThrough, disconnect, duplicateNodes, moveNodes, removeNodes } from '#core/graph/edit'
 import { titleOf } from '#core/graph/check'
-import type { LookNode, Wire } from '#core/graph/look'
+import type { Wire } from '#core/graph/look'
 import { converts, nodeOf, outputType, inputType, refusal, type Port, type Refusal } from '#core/graph/ports'
 import { kindOf } from '#core/nodes'
 import { typeOf, type NodeKind } from '#core/nodes/declare'
@@ -14,17 +14,23 @@ const project = useProject()
 const flow = useVueFlow('graph')
 const holder = useTemplateRef('holder')
 
-// The cards: one flow node for each look node, the same object as long as the look node is the same.
-const cards = new WeakMap<LookNode, Node>()
-const nodes = computed<Node[]>(() => project.look.nodes.map((n) => {
-  let card = cards.get(n)
-  if (!card) cards.set(n, card = { id: n.id, type: 'card', position: { x: n.at[0], y: n.at[1] }, data: markRaw(n), ariaLabel: titleOf(n) })
-  return card
-}))
+// What the flow is given: as long as no node moves, comes or goes, the same array, so that dragging a parameter costs it
+// nothing; each card follows its own node.
+const nodes = computed<Node[]>((old) => {
+  const before = new Map(old?.map(c => [c.id, c]))
+  const cards = project.look.nodes.map((n) => {
+    const card = before.get(n.id)
+    return card?.position.x === n.at[0] && card.position.y === n.at[1]
+      ? card
+      : { id: n.id, type: 'card', position: { x: n.at[0], y: n.at[1] }, ariaLabel: titleOf(n) }
+  })
+  return old?.length === cards.length && cards.every((c, i) => c === old[i]) ? old : cards
+})
 const wireId = (w: Wire) => `${w.from.node}/${w.from.port}>${w.to.node}/${w.to.port}`
-const edges = computed<Edge[]>(() => project.look.wires.map(w => ({
+const wires = computed(() => project.look.wires)
+const edges = computed<Edge[]>(() => wires.value.map(w => ({
   id: wireId(w), type: 'wire', source: w.from.node, sourceHandle: w.from.port, target: w.to.node, targetHandle: w.to.port,
-  ariaLabel: `Wire from ${titleOf(nodeOf(project.look, w.from.node)!)} to ${titleOf(nodeOf(project.look, w.to.node)!)}`,
+  ariaLabel: `Wire from ${w.from.node} to ${w.to.node}`,
 })))
 
 // Selection goes both ways.
@@ -161,7 +167,7 @@ defineExpose({ openMenu, removeSelected, duplicate, fit })
       :connection-radius="14" :delete-key-code="null" :zoom-on-double-click="false" :min-zoom="0.15" :max-zoom="2" :pan-on-drag="[0, 1, 2]" selection-key-code="Shift" multi-selection-key-code="Control"
       :node-drag-threshold="2" :nodes-focusable="true" :edges-focusable="true" :elevate-edges-on-select="true"
     >
-      <template #node-card="p"><NodeCard :id="p.id" :data="p.data" :selected="p.selected" /></template>
+      <template #node-card="p"><NodeCard :id="p.id" :selected="p.selected" /></template>
       <template #edge-wire="p"><WireEdge v-bind="p" /></template>
     </VueFlow>
 

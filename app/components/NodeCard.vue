@@ -1,20 +1,31 @@
 <script setup lang="ts">
 import { Handle, Position } from '@vue-flow/core'
 import { titleOf } from '#core/graph/check'
-import type { LookNode } from '#core/graph/look'
-import { inputType, outputType } from '#core/graph/ports'
+import { inputType, nodeOf, outputType } from '#core/graph/ports'
 import { PORT_LETTERS } from '#core/graph/types'
 import { kindOf } from '#core/nodes'
 import { SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 
-const props = defineProps<{ id: string, data: LookNode, selected: boolean }>()
+const props = defineProps<{ id: string, selected: boolean }>()
 const { analysis } = useAnalysis()
 const project = useProject()
-const kind = computed(() => kindOf(props.data.kind))
-const inputs = computed(() => Object.entries(kind.value?.inputs ?? {}).map(([name, d]) => ({ name, title: d.title, letter: PORT_LETTERS[inputType(props.data, d)] })))
-const outputs = computed(() => Object.entries(kind.value?.outputs ?? {}).map(([name, d]) => ({ name, title: d.title, letter: PORT_LETTERS[outputType(props.data, d)] })))
-const findings = computed(() => project.findings.filter(f => f.node === props.id))
-const wired = computed(() => new Set(project.look.wires.filter(w => w.to.node === props.id).map(w => w.to.port)))
+// All of these come out as text that stays equal while parameters are dragged, so the card is not drawn again.
+const node = computed(() => nodeOf(project.look, props.id))
+const kindName = computed(() => node.value?.kind ?? '')
+const kind = computed(() => kindOf(kindName.value))
+const title = computed(() => node.value ? titleOf(node.value) : '')
+const letters = computed(() => !node.value || !kind.value ? '' : [...Object.values(kind.value.inputs).map(d => PORT_LETTERS[inputType(node.value!, d)]),
+  ...Object.values(kind.value.outputs).map(d => PORT_LETTERS[outputType(node.value!, d)])].join())
+const ports = computed(() => {
+  const list = letters.value.split(','), inputs = Object.entries(kind.value?.inputs ?? {}), outputs = Object.entries(kind.value?.outputs ?? {})
+  return {
+    inputs: inputs.map(([name, d], i) => ({ name, title: d.title, letter: list[i]! })),
+    outputs: outputs.map(([name, d], i) => ({ name, title: d.title, letter: list[inputs.length + i]! })),
+  }
+})
+const findings = computed(() => project.findings.filter(f => f.node === props.id).map(f => f.message).join('\n'))
+const wires = computed(() => project.look.wires)
+const wired = computed(() => new Set(wires.value.filter(w => w.to.node === props.id).map(w => w.to.port)))
 
 const canvas = useTemplateRef('canvas')
 watch([canvas, () => analysis.value?.swatches[props.id]], ([target, pixels]) => {
@@ -28,19 +39,19 @@ watch([canvas, () => analysis.value?.swatches[props.id]], ([target, pixels]) => 
 <template>
   <div class="card" :class="{ selected, unknown: !kind }" :data-node="id">
     <p class="name">
-      <span>{{ titleOf(data) }}</span>
-      <UIcon v-if="findings.length" name="i-lucide-triangle-alert" class="warn" :title="findings.map(f => f.message).join('\n')" :aria-label="findings.map(f => f.message).join(' ')" role="img" />
+      <span>{{ title }}</span>
+      <UIcon v-if="findings" name="i-lucide-triangle-alert" class="warn" :title="findings" :aria-label="findings" role="img" />
     </p>
     <canvas ref="canvas" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
     <div class="ports">
       <ul>
-        <li v-for="p in inputs" :key="p.name" :class="{ wired: wired.has(p.name) }">
+        <li v-for="p in ports.inputs" :key="p.name" :class="{ wired: wired.has(p.name) }">
           <Handle :id="p.name" type="target" :position="Position.Left" :data-port="`${id}/in/${p.name}`" :aria-label="`Input ${p.title}`">{{ p.letter }}</Handle>
           <span>{{ p.title }}</span>
         </li>
       </ul>
       <ul class="out">
-        <li v-for="p in outputs" :key="p.name">
+        <li v-for="p in ports.outputs" :key="p.name">
           <span>{{ p.title }}</span>
           <Handle :id="p.name" type="source" :position="Position.Right" :data-port="`${id}/out/${p.name}`" :aria-label="`Output ${p.title}`">{{ p.letter }}</Handle>
         </li>

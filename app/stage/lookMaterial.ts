@@ -1,5 +1,5 @@
 import { DataTexture, FloatType, MeshStandardMaterial, NearestFilter, RGBAFormat, type IUniform } from 'three'
-import { PART_TABLE_WIDTH, type SurfaceShader } from '#core/shader/glsl'
+import { PART_TABLE_WIDTH, type LookShader } from '#core/shader/glsl'
 import { CHANNEL_NAMES, CHANNELS } from '#core/graph/types'
 
 /** What the stage shows: the finished surface, or one channel as it is, without light. */
@@ -15,7 +15,7 @@ export class LookMaterial extends MeshStandardMaterial {
     ubUniforms: { value: new Float32Array(4) }, ubParts: { value: partTexture(new Float32Array(PART_TABLE_WIDTH * 4), 1) }, ubView: { value: 0 },
   }
 
-  private shader?: SurfaceShader
+  private shader?: LookShader
   /** How often a program was handed to the graphics driver; tests and the bench read it. */
   compiled = 0
 
@@ -26,36 +26,37 @@ export class LookMaterial extends MeshStandardMaterial {
       Object.assign(shader.uniforms, this.look)
       const s = this.shader
       if (!s) return
-      const strides = Array.from({ length: s.vertexStride }, (_, i) => i)
+      const count = (n: number) => Array.from({ length: n }, (_, i) => i)
+      const shared = `uniform highp sampler2D ubParts;
+${s.uniformCount ? `uniform highp vec4 ubUniforms[${s.uniformCount}];` : ''}
+${count(s.vertexStride).map(i => `varying vec4 ubVertex${i};`).join('\n')}
+varying vec3 ubPosition;
+varying vec2 ubUv;`
       shader.vertexShader = shader.vertexShader
         .replace('#include <common>', `#include <common>
 attribute float ubPartIn;
-flat varying int ubPart;
-varying vec3 ubPosition;
-varying vec2 ubUv;
-
 attribute vec2 ubUvIn;
-
-${strides.map(i => `attribute vec4 ubVertexIn${i};\nvarying vec4 ubVertex${i};`).join('\n')}`)
+flat varying int ubPartOut;
+${shared}
+${count(Math.ceil(s.maps.length / 4)).map(i => `attribute vec4 ubMap${i};`).join('\n')}
+${s.library}`)
         .replace('#include <begin_vertex>', `#include <begin_vertex>
-ubPart = int(ubPartIn + 0.5);
+int ubPart = int(ubPartIn + 0.5);
+ubPartOut = ubPart;
 ubPosition = position;
 ubUv = ubUvIn;
-${strides.map(i => `ubVertex${i} = ubVertexIn${i};`).join('\n')}`)
+${s.vertexBody}`)
       const channels = CHANNEL_NAMES.flatMap(name => Array.from({ length: CHANNELS[name].size }, () => name))
       const refs = (name: typeof CHANNEL_NAMES[number]) => s.roots.filter((_, i) => channels[i] === name)
       shader.fragmentShader = shader.fragmentShader
         .replace('#include <common>', `#include <common>
-flat varying int ubPart;
-varying vec3 ubPosition;
-varying vec2 ubUv;
+flat varying int ubPartOut;
+${shared}
 uniform int ubView;
-uniform sampler2D ubParts;
-${s.uniformCount ? `uniform vec4 ubUniforms[${s.uniformCount}];` : ''}
-${strides.map(i => `varying vec4 ubVertex${i};`).join('\n')}
 ${s.library}`)
         .replace('#include <color_fragment>', `#include <color_fragment>
-${s.body}
+int ubPart = ubPartOut;
+${s.surfaceBody}
 vec3 ubBaseColor = vec3(${refs('baseColor').join(', ')});
 float ubMetalness = ${refs('metalness')[0]};
 float ubRoughness = ${refs('roughness')[0]};
@@ -74,7 +75,7 @@ gl_FragColor.rgb = ubView == 1 ? ubBaseColor : vec3(ubView == 2 ? ubMetalness : 
   }
 
   /** Takes another shader; compiles unless its text is the one in use. */
-  setShader(shader: SurfaceShader): void {
+  setShader(shader: LookShader): void {
     if (this.shader && JSON.stringify(this.shader) === JSON.stringify(shader)) return
     this.shader = shader
     const key = JSON.stringify(shader)

@@ -8,7 +8,7 @@ import type { Kernels } from '#core/kernels/kernels'
 import { boundsOf, type Box } from '#core/mesh/mesh'
 import { lower, readParam, signature } from '#core/program/lower'
 import { plan } from '#core/program/plan'
-import { packPartTable, packVertices, surfaceShader } from '#core/shader/glsl'
+import { lookShader, packMaps, packPartTable } from '#core/shader/glsl'
 import { overcastLight } from './environment'
 import { LookMaterial, VIEWS, type View } from './lookMaterial'
 
@@ -56,7 +56,7 @@ export class Stage {
     this.frame()
   }
 
-  /** Shows a look. As long as its graph keeps its shape, only uniforms, the part table and vertex values are written. */
+  /** Shows a look. As long as its graph keeps its shape, only uniforms and the part table are written. */
   setLook(look: Look): void {
     if (!this.tables) return
     const shape = signature(look)
@@ -64,24 +64,16 @@ export class Stage {
       const program = lower(look, this.tables.mesh.maps)
       const prepared = plan(program, CHANNEL_NAMES.flatMap(c => program.result[c]))
       this.evaluator = new Evaluator(this.kernels, prepared, this.tables)
-      this.material.setShader(surfaceShader(prepared))
+      const shader = lookShader(prepared), { geometry } = this.object
+      this.material.setShader(shader)
+      packMaps(shader.maps, this.tables.mesh).forEach((data, i) => geometry.setAttribute(`ubMap${i}`, new BufferAttribute(data, 4)))
       this.shape = shape
     }
-    const changed = this.evaluator.refresh(ref => readParam(look, ref))
+    const changed = this.evaluator.refresh(ref => readParam(look, ref), 'parts')
     this.material.setUniforms(this.evaluator.uniforms)
     if (changed.parts) {
       const { data, height } = packPartTable(this.evaluator.partColumns, this.tables.parts.parts.length)
       this.material.setPartTable(data, height)
-    }
-    if (changed.vertices) {
-      packVertices(this.evaluator.vertexColumns, this.tables.mesh.positions.length / 3).forEach((data, i) => {
-        const old = this.object.geometry.getAttribute(`ubVertexIn${i}`) as BufferAttribute | undefined
-        if (old) {
-          old.array.set(data)
-          old.needsUpdate = true
-        }
-        else this.object.geometry.setAttribute(`ubVertexIn${i}`, new BufferAttribute(data, 4))
-      })
     }
     this.invalidate()
   }

@@ -15,17 +15,17 @@ export class Evaluator {
   readonly uniforms: Float32Array
   /** One column per value that leaves the part stage; likewise for vertices. */
   readonly partColumns: Float32Array[]
-  readonly vertexColumns: Float32Array[]
+  get vertexColumns(): readonly Float32Array[] { return this.perVertex ??= this.plan.stages[VERTEX].out.map(() => new Float32Array(this.tables.mesh.positions.length / 3)) }
+  private perVertex?: Float32Array[]
   private readonly runners: { runner: StageRunner, stage: Stage, reads: Ref[], last?: number[] }[]
   private points: SurfacePoints = pointSet(0)
   private readonly params: { slot: number, ref: ParamRef }[] = []
   private readonly raw: Float32Array
 
   constructor(kernels: Kernels, readonly plan: Plan, readonly tables: MeshTables) {
-    const [uniform, part, vertex] = plan.stages
+    const [uniform, part] = plan.stages
     this.uniforms = new Float32Array(uniform.out.length)
     this.partColumns = part.out.map(() => new Float32Array(tables.parts.parts.length))
-    this.vertexColumns = vertex.out.map(() => new Float32Array(tables.mesh.positions.length / 3))
     this.raw = new Float32Array(uniform.order.length)
     const position = new Map(uniform.order.map((ref, i) => [ref, i]))
     uniform.order.forEach((ref, slot) => {
@@ -51,9 +51,10 @@ export class Evaluator {
 
   /**
    * Reads the parameters and runs the stages up to the vertices.
+   * @param upTo `parts` leaves the vertex stage out: the stage has it run by the vertex shader
    * @returns which of the results are new
    */
-  refresh(readParam: (ref: ParamRef) => number): { uniforms: boolean, parts: boolean, vertices: boolean } {
+  refresh(readParam: (ref: ParamRef) => number, upTo: 'parts' | 'vertices' = 'vertices'): { uniforms: boolean, parts: boolean, vertices: boolean } {
     let changed = false
     for (const { slot, ref } of this.params) {
       const value = Math.fround(readParam(ref))
@@ -70,7 +71,7 @@ export class Evaluator {
       }) : [])
     }
     const parts = this.runIfNew(part!, this.tables.parts.parts.length, this.partColumns, false)
-    const vertices = this.runIfNew(vertex!, this.tables.mesh.positions.length / 3, this.vertexColumns, parts)
+    const vertices = upTo === 'vertices' && this.runIfNew(vertex!, this.tables.mesh.positions.length / 3, this.vertexColumns, parts)
     return { uniforms: changed, parts, vertices }
   }
 
@@ -79,7 +80,7 @@ export class Evaluator {
     return reads.map(r => this.uniforms[slots.indexOf(r)]!)
   }
 
-  private runIfNew(entry: Evaluator['runners'][number], total: number, columns: Float32Array[], forced: boolean): boolean {
+  private runIfNew(entry: Evaluator['runners'][number], total: number, columns: readonly Float32Array[], forced: boolean): boolean {
     if (!entry.stage.out.length) return false
     const values = this.uniformValues(entry.reads)
     if (!forced && entry.last && values.every((v, i) => Object.is(v, entry.last![i]))) return false
@@ -127,7 +128,12 @@ export class Evaluator {
             for (let i = 0; i < n; i++) floats[at + i] = column[parts.partOfTriangle[triangle[start + i]!]!]!
           }
     }
-    if (own === VERTEX) return this.between(this.vertexColumns[plan.stages[VERTEX].out.indexOf(ref)]!, 1, 0)
+    if (own === VERTEX) {
+      const slot = plan.stages[VERTEX].out.indexOf(ref)
+      let fill: Fill | undefined
+      // Found when it first runs: an evaluator that never does needs no column per vertex.
+      return (...place) => (fill ??= this.between(this.vertexColumns[slot]!, 1, 0))(...place)
+    }
     throw new Error(`${instruction.op} is no input of domain ${domain}`)
   }
 

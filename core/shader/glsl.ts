@@ -1,6 +1,7 @@
 import type { OpName, Ref } from '../program/ops'
 import { PART, SURFACE, UNIFORM, VERTEX } from '../program/ops'
-import type { Plan } from '../program/plan'
+import type { Mesh } from '../mesh/mesh'
+import type { Plan, Stage } from '../program/plan'
 
 /** GLSL ES 3.00 for each primitive, as an expression of its operands. */
 const EXPRESSIONS: Record<Exclude<OpName, 'draw' | 'row3'>, (...x: string[]) => string> = {
@@ -101,60 +102,77 @@ float ubFitChroma(float L, float a, float b) {
 const literal = (x: number): string => /[.e]/.test(String(x)) ? String(x) : `${x}.0`
 
 /**
- * The surface stage as GLSL. The host declares, before `library`:
- * `ubPosition` (vec3, meters), `ubUv` (vec2), `ubPart` (int), and, where the counts below are above 0,
- * `uniform vec4 ubUniforms[]`, `sampler2D ubParts` (see `partTexel`), and `ubVertex0`… (vec4 varyings).
+ * The vertex and surface stages as GLSL: vertex-domain work runs in the vertex shader, so that nothing per vertex has to
+ * be computed or sent while a parameter is dragged. The host declares, before `library`: `ubPart` (int) in both shaders;
+ * where the counts below are above 0, `uniform vec4 ubUniforms[]`, `uniform sampler2D ubParts` (see `packPartTable`),
+ * and `ubVertex0`… (vec4 varyings); in the vertex shader the attributes `ubMap0`… (vec4, see `packMaps`); in the
+ * fragment shader `ubPosition` (vec3, meters) and `ubUv` (vec2).
  */
-export interface SurfaceShader {
+export interface LookShader {
   library: string
-  /** Statements that declare `ub12`-like floats for everything the roots need. */
-  body: string
-  /** An expression for each root. */
+  /** Statements of the vertex shader; they end by setting the varyings. */
+  vertexBody: string
+  /** Statements of the fragment shader that declare everything the roots need. */
+  surfaceBody: string
+  /** An expression for each root, in the fragment shader. */
   roots: string[]
   uniformCount: number
   /** vec4 per part in the part table. */
   partStride: number
-  /** vec4 per vertex. */
+  /** vec4 that pass from vertices to the surface. */
   vertexStride: number
+  /** Vertex maps to be given as attributes, one lane each. */
+  maps: { name: string, component: number }[]
 }
 
 /** Width of the part table's texture: part `i`'s vec4 number `k` is texel `i * stride + k`, row by row. */
 export const PART_TABLE_WIDTH = 1024
 
-export function surfaceShader(plan: Plan): SurfaceShader {
+const lane = (i: number): string => 'xyzw'[i % 4]!
+
+export function lookShader(plan: Plan): LookShader {
   const { program, stages } = plan
   const slotOf = [UNIFORM, PART, VERTEX].map(d => new Map(stages[d].out.map((ref, i) => [ref, i])))
-  const partStride = Math.ceil(stages[PART].out.length / 4), fetched = new Set<number>()
-  const lane = (i: number) => 'xyzw'[i % 4]!
-  const name = (ref: Ref): string => {
-    const domain = program.domains[ref]!
-    if (domain === SURFACE) return `ub${ref}`
-    const slot = slotOf[domain]!.get(ref)!
-    if (domain === UNIFORM) return `ubUniforms[${slot >> 2}].${lane(slot)}`
-    if (domain === VERTEX) return `ubVertex${slot >> 2}.${lane(slot)}`
-    fetched.add(slot >> 2)
-    return `ubRow${slot >> 2}.${lane(slot)}`
+  const partStride = Math.ceil(stages[PART].out.length / 4), maps: LookShader['maps'] = []
+
+  const emit = (stage: Stage) => {
+    const fetched = new Set<number>()
+    const name = (ref: Ref): string => {
+      const domain = program.domains[ref]!
+      if (domain === stage.domain) return `ub${ref}`
+      const slot = slotOf[domain]!.get(ref)!
+      if (domain === UNIFORM) return `ubUniforms[${slot >> 2}].${lane(slot)}`
+      if (domain === VERTEX) return `ubVertex${slot >> 2}.${lane(slot)}`
+      fetched.add(slot >> 2)
+      return `ubRow${slot >> 2}.${lane(slot)}`
+    }
+    const expression = (ref: Ref): string => {
+      const i = program.code[ref]!
+      if (i.op === 'surface') return i.input === 'u' ? 'ubUv.x' : i.input === 'v' ? 'ubUv.y' : `ubPosition.${i.input}`
+      if (i.op === 'map') {
+        const k = maps.push({ name: i.name, component: i.component }) - 1
+        return `ubMap${k >> 2}.${lane(k)}`
+      }
+      if (i.op === 'row3') return i.args.map((a, k) => `${name(a)} * ${literal(i.constants![k]!)}`).join(' + ')
+      if ('args' in i && i.op !== 'draw') return EXPRESSIONS[i.op](...i.args.map(name))
+      throw new Error(`${i.op} cannot run in a shader`)
+    }
+    const lines = stage.order.map(ref => `float ub${ref} = ${expression(ref)};`)
+    return { name, lines, rows: () => [...fetched].map(k => `vec4 ubRow${k} = ${partTexel(partStride, k)};`) }
   }
-  const lines = stages[SURFACE].order.map((ref) => {
-    const i = program.code[ref]!
-    const expression = i.op === 'surface'
-      ? (i.input === 'u' || i.input === 'v' ? `ubUv.${i.input === 'u' ? 'x' : 'y'}` : `ubPosition.${i.input}`)
-      : i.op === 'row3'
-        ? i.args.map((a, k) => `${name(a)} * ${literal(i.constants![k]!)}`).join(' + ')
-        : 'args' in i && i.op !== 'draw'
-          ? EXPRESSIONS[i.op](...i.args.map(name))
-          : undefined
-    if (expression === undefined) throw new Error(`${i.op} cannot run on the surface`)
-    return `float ub${ref} = ${expression};`
-  })
-  const roots = plan.roots.map(name)
-  const rows = [...fetched].map(k =>
-    `vec4 ubRow${k} = texelFetch(ubParts, ivec2((ubPart * ${partStride} + ${k}) % ${PART_TABLE_WIDTH}, (ubPart * ${partStride} + ${k}) / ${PART_TABLE_WIDTH}), 0);`)
+
+  const vertex = emit(stages[VERTEX]), surface = emit(stages[SURFACE]), roots = plan.roots.map(surface.name)
+  const outputs = stages[VERTEX].out.map((ref, i) => `ubVertex${i >> 2}.${lane(i)} = ub${ref};`)
   return {
-    library: LIBRARY, body: [...rows, ...lines].join('\n'), roots,
-    uniformCount: Math.ceil(stages[UNIFORM].out.length / 4), partStride, vertexStride: Math.ceil(stages[VERTEX].out.length / 4),
+    library: LIBRARY, roots, maps, partStride,
+    vertexBody: [...vertex.rows(), ...vertex.lines, ...outputs].join('\n'),
+    surfaceBody: [...surface.rows(), ...surface.lines].join('\n'),
+    uniformCount: Math.ceil(stages[UNIFORM].out.length / 4), vertexStride: Math.ceil(stages[VERTEX].out.length / 4),
   }
 }
+
+const partTexel = (stride: number, k: number): string =>
+  `texelFetch(ubParts, ivec2((ubPart * ${stride} + ${k}) % ${PART_TABLE_WIDTH}, (ubPart * ${stride} + ${k}) / ${PART_TABLE_WIDTH}), 0)`
 
 /** Lays columns out as the part table's texture: RGBA, `PART_TABLE_WIDTH` wide, `height` rows. */
 export function packPartTable(columns: readonly Float32Array[], parts: number): { data: Float32Array, height: number } {
@@ -166,13 +184,13 @@ export function packPartTable(columns: readonly Float32Array[], parts: number): 
   return { data, height }
 }
 
-/** Lays columns out as interleaved vec4 attributes: attribute `j` of vertex `i` is at `(j * vertices + i) * 4`. */
-export function packVertices(columns: readonly Float32Array[], vertices: number): Float32Array[] {
-  return Array.from({ length: Math.ceil(columns.length / 4) }, (_, j) => {
-    const data = new Float32Array(vertices * 4)
-    columns.slice(j * 4, j * 4 + 4).forEach((column, k) => {
-      for (let i = 0; i < vertices; i++) data[i * 4 + k] = column[i]!
-    })
-    return data
+/** Lays vertex maps out as vec4 attributes: entry `k` of the shader's maps is lane `k % 4` of attribute `k / 4`. */
+export function packMaps(maps: LookShader['maps'], mesh: Pick<Mesh, 'maps' | 'positions'>): Float32Array[] {
+  const vertices = mesh.positions.length / 3
+  const packed = Array.from({ length: Math.ceil(maps.length / 4) }, () => new Float32Array(vertices * 4))
+  maps.forEach(({ name, component }, k) => {
+    const map = mesh.maps.find(m => m.name === name), data = packed[k >> 2]!
+    if (map) for (let v = 0; v < vertices; v++) data[v * 4 + k % 4] = map.values[v * map.components + component]!
   })
+  return packed
 }

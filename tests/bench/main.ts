@@ -102,10 +102,10 @@ async function parts() {
 async function drag() {
   const { mesh } = floatRack(), tables = meshTables(mesh, findParts(mesh)), look = floatRackLook()
   const program = lower(look, mesh.maps), evaluator = new Evaluator(kernels, plan(program, [...program.result.baseColor, ...program.result.metalness, ...program.result.roughness]), tables)
-  evaluator.refresh(ref => readParam(look, ref))
+  evaluator.refresh(ref => readParam(look, ref), 'parts')
   const time = (change: (i: number) => typeof look) => median(Array.from({ length: 60 }, (_, i) => {
     const next = change(i), from = performance.now()
-    evaluator.refresh(ref => readParam(next, ref))
+    evaluator.refresh(ref => readParam(next, ref), 'parts')
     return performance.now() - from
   }))
   return {

@@ -11,7 +11,7 @@ test('every node kind is the same in GLSL and in the kernels at 1,000 points', a
   const found = await page.evaluate(() => (window as unknown as { compare(): Agreement[] }).compare())
   const kinds = new Set(found.map(f => f.kind))
   expect(kinds.size).toBe(12)
-  for (const f of found) expect(f.largest, `${f.kind}.${f.port} ${f.settings}`).toBeLessThan(TOLERANCE)
+  for (const f of found) expect(f.largest, `${f.kind}.${f.port} ${f.settings} ${f.fed}`).toBeLessThan(TOLERANCE)
   // The inputs are patterns, so nearly every point has a value of its own: agreement on a constant would prove nothing.
   for (const kind of ['ramp', 'varyColor', 'mix', 'levels', 'finish', 'noise', 'positionGradient']) {
     expect(Math.max(...found.filter(f => f.kind === kind).map(f => f.distinct)), kind).toBeGreaterThan(500)

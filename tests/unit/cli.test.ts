@@ -39,7 +39,7 @@ describe('the demo', () => {
     }
     expect(parts.parts.filter((_, p) => volume[p]! <= 0).map(p => p.name)).toEqual([])
     const boxes = parts.parts.map(() => [Infinity, Infinity, -Infinity, -Infinity])
-    for (let v = 0; v < mesh.positions.length / 3; v++) {
+    for (const v of mesh.indices) {
       const box = boxes[parts.partOfVertex[v]!]!, [x, y] = mesh.uvs!.subarray(v * 2, v * 2 + 2) as unknown as [number, number]
       box.splice(0, 4, Math.min(box[0]!, x), Math.min(box[1]!, y), Math.max(box[2]!, x), Math.max(box[3]!, y))
     }

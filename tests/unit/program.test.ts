@@ -7,7 +7,7 @@ import { lower, readParam, signature } from '#core/program/lower'
 import { PART, SURFACE, UNIFORM, VERTEX } from '#core/program/ops'
 import { plan } from '#core/program/plan'
 import { pointSet, samplePoints } from '#core/mesh/sample'
-import { surfaceShader } from '#core/shader/glsl'
+import { lookShader } from '#core/shader/glsl'
 import { at, boxes, kernels, lookOf, partsOf, positionsOf, row, tablesOf } from '../helpers'
 
 describe('builder', () => {
@@ -55,7 +55,7 @@ describe('plan', () => {
   it('gives the shader no parameter as text: two settings make the same source', () => {
     const source = (value: number) => {
       const changed = setParam(look, 'levels1', 'outHigh', value), program = lower(changed, [])
-      return surfaceShader(plan(program, [...program.result.baseColor, ...program.result.roughness]))
+      return lookShader(plan(program, [...program.result.baseColor, ...program.result.roughness]))
     }
     expect(source(0.4)).toEqual(source(0.9))
     expect(signature(setParam(look, 'levels1', 'outHigh', 0.9))).toBe(signature(look))

@@ -11,7 +11,7 @@ import { samplePoints, type SurfacePoints } from '#core/mesh/sample'
 import { lower, readParam } from '#core/program/lower'
 import { PART, SURFACE, VERTEX, type Ref } from '#core/program/ops'
 import { plan, type Plan } from '#core/program/plan'
-import { packPartTable, surfaceShader } from '#core/shader/glsl'
+import { lookShader, packMaps, packPartTable } from '#core/shader/glsl'
 import { boxes } from '../../helpers'
 
 const COUNT = 1000
@@ -39,80 +39,98 @@ function texture(width: number, height: number, data: Float32Array | null): WebG
   gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST)
   return t
 }
-const rgba = (columns: ArrayLike<number>[]) => Float32Array.from({ length: COUNT * 4 }, (_, i) => columns[i % 4]?.[i >> 2] ?? 0)
+/** Columns as RGBA texels, one row of `count`. */
+const rgba = (columns: ArrayLike<number>[], count: number) => Float32Array.from({ length: count * 4 }, (_, i) => columns[i % 4]?.[i >> 2] ?? 0)
 
-/** The roots of a plan at the points, computed by the shader: inputs come from textures, a point to a pixel. */
+/** Runs statements once per pixel of one row and reads a vec4 back. Inputs are textures of the same row. */
+function pass(count: number, declarations: string, body: string, result: string, inputs: [string, WebGLTexture][], uniforms: Float32Array): Float32Array {
+  const program = gl.createProgram()
+  const compile = (type: number, source: string) => {
+    const shader = gl.createShader(type)!
+    gl.shaderSource(shader, source)
+    gl.compileShader(shader)
+    if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS)) throw new Error(`${gl.getShaderInfoLog(shader)}\n${source}`)
+    gl.attachShader(program, shader)
+  }
+  compile(gl.VERTEX_SHADER, '#version 300 es\nvoid main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0, 0.0, 1.0); }')
+  compile(gl.FRAGMENT_SHADER, `#version 300 es
+precision highp float; precision highp int; precision highp sampler2D;
+${inputs.map(([name]) => `uniform sampler2D ${name};`).join('\n')}
+${uniforms.length ? `uniform vec4 ubUniforms[${uniforms.length / 4}];` : ''}
+${declarations}
+out vec4 result;
+void main() {
+ivec2 at = ivec2(gl_FragCoord.x, 0);
+${body}
+result = ${result};
+}`)
+  gl.linkProgram(program)
+  gl.useProgram(program)
+  inputs.forEach(([name, t], unit) => {
+    gl.activeTexture(gl.TEXTURE0 + unit)
+    gl.bindTexture(gl.TEXTURE_2D, t)
+    gl.uniform1i(gl.getUniformLocation(program, name), unit)
+  })
+  if (uniforms.length) gl.uniform4fv(gl.getUniformLocation(program, 'ubUniforms'), uniforms)
+  gl.activeTexture(gl.TEXTURE15)
+  const target = texture(count, 1, null), frame = gl.createFramebuffer()
+  gl.bindFramebuffer(gl.FRAMEBUFFER, frame)
+  gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, target, 0)
+  gl.viewport(0, 0, count, 1)
+  gl.drawArrays(gl.TRIANGLES, 0, 3)
+  const pixels = new Float32Array(count * 4)
+  gl.readPixels(0, 0, count, 1, gl.RGBA, gl.FLOAT, pixels)
+  gl.deleteFramebuffer(frame)
+  gl.deleteTexture(target)
+  gl.deleteProgram(program)
+  return pixels
+}
+const lanes = (pixels: Float32Array): Float32Array[] => [0, 1, 2, 3].map(k => pixels.filter((_, n) => n % 4 === k))
+
+/** The roots of a plan at the points, computed by the shaders' own statements: first the vertices, then the points. */
 function byShader(p: Plan, evaluator: Evaluator): Float32Array[] {
-  const s = surfaceShader(p)
-  const place = rgba([...[0, 1, 2].map(k => interpolate(mesh.positions, 3, k, points)), Float32Array.from(points.triangle, t => tables.parts.partOfTriangle[t]!)])
-  const uv = rgba([0, 1].map(k => interpolate(mesh.uvs!, 2, k, points)))
-  const vertex = Array.from({ length: s.vertexStride }, (_, j) => rgba(evaluator.vertexColumns.slice(j * 4, j * 4 + 4).map(c => interpolate(c, 1, 0, points))))
-  const parts = packPartTable(evaluator.partColumns, tables.parts.parts.length)
-  const samplers: [string, WebGLTexture][] = [['inPlace', texture(COUNT, 1, place)], ['inUv', texture(COUNT, 1, uv)], ['ubParts', texture(1024, parts.height, parts.data)],
-    ...vertex.map((data, i): [string, WebGLTexture] => [`inVertex${i}`, texture(COUNT, 1, data)])]
+  const s = lookShader(p), vertices = mesh.positions.length / 3
+  const uniforms = new Float32Array(s.uniformCount * 4)
+  uniforms.set(evaluator.uniforms)
+  const { data, height } = packPartTable(evaluator.partColumns, tables.parts.parts.length), parts: [string, WebGLTexture] = ['ubParts', texture(1024, height, data)]
+  const strides = Array.from({ length: s.vertexStride }, (_, i) => i)
+
+  const atVertices: [string, WebGLTexture][] = [parts, ['inPart', texture(vertices, 1, rgba([Float32Array.from(tables.parts.partOfVertex)], vertices))],
+    ...packMaps(s.maps, mesh).map((d, i): [string, WebGLTexture] => [`inMap${i}`, texture(vertices, 1, d)])]
+  const vertexColumns = strides.flatMap(j => lanes(pass(vertices, s.library, `int ubPart = int(texelFetch(inPart, at, 0).x + 0.5);
+${s.maps.filter((_, k) => k % 4 === 0).map((_, i) => `vec4 ubMap${i} = texelFetch(inMap${i}, at, 0);`).join('\n')}
+${strides.map(i => `vec4 ubVertex${i} = vec4(0.0);`).join('\n')}
+${s.vertexBody}`, `ubVertex${j}`, atVertices, uniforms)))
+
+  const atPoints: [string, WebGLTexture][] = [parts,
+    ['inPlace', texture(COUNT, 1, rgba([...[0, 1, 2].map(k => interpolate(mesh.positions, 3, k, points)), Float32Array.from(points.triangle, t => tables.parts.partOfTriangle[t]!)], COUNT))],
+    ['inUv', texture(COUNT, 1, rgba([0, 1].map(k => interpolate(mesh.uvs!, 2, k, points)), COUNT))],
+    ...strides.map((i): [string, WebGLTexture] => [`inVertex${i}`, texture(COUNT, 1, rgba(vertexColumns.slice(i * 4, i * 4 + 4).map(c => interpolate(c, 1, 0, points)), COUNT))])]
   const out: Float32Array[] = []
   for (let first = 0; first < s.roots.length; first += 4) {
     const roots = Array.from({ length: 4 }, (_, i) => s.roots[first + i] ?? '0.0')
-    const program = gl.createProgram()
-    const compile = (type: number, source: string) => {
-      const shader = gl.createShader(type)!
-      gl.shaderSource(shader, source)
-      gl.compileShader(shader)
-      if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS)) throw new Error(`${gl.getShaderInfoLog(shader)}\n${source}`)
-      gl.attachShader(program, shader)
-    }
-    compile(gl.VERTEX_SHADER, '#version 300 es\nvoid main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0, 0.0, 1.0); }')
-    compile(gl.FRAGMENT_SHADER, `#version 300 es
-precision highp float; precision highp int; precision highp sampler2D;
-${samplers.map(([name]) => `uniform sampler2D ${name};`).join('\n')}
-${s.uniformCount ? `uniform vec4 ubUniforms[${s.uniformCount}];` : ''}
-${s.library}
-out vec4 result;
-void main() {
-  ivec2 at = ivec2(gl_FragCoord.x, 0);
-  vec3 ubPosition = texelFetch(inPlace, at, 0).xyz; int ubPart = int(texelFetch(inPlace, at, 0).w + 0.5); vec2 ubUv = texelFetch(inUv, at, 0).xy;
-  ${vertex.map((_, i) => `vec4 ubVertex${i} = texelFetch(inVertex${i}, at, 0);`).join('\n')}
-  ${s.body}
-  result = vec4(${roots.join(', ')});
-}`)
-    gl.linkProgram(program)
-    gl.useProgram(program)
-    samplers.forEach(([name, t], unit) => {
-      gl.activeTexture(gl.TEXTURE0 + unit)
-      gl.bindTexture(gl.TEXTURE_2D, t)
-      gl.uniform1i(gl.getUniformLocation(program, name), unit)
-    })
-    const uniforms = new Float32Array(s.uniformCount * 4)
-    uniforms.set(evaluator.uniforms)
-    if (s.uniformCount) gl.uniform4fv(gl.getUniformLocation(program, 'ubUniforms'), uniforms)
-    gl.activeTexture(gl.TEXTURE15)
-    const target = texture(COUNT, 1, null), frame = gl.createFramebuffer()
-    gl.bindFramebuffer(gl.FRAMEBUFFER, frame)
-    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, target, 0)
-    gl.viewport(0, 0, COUNT, 1)
-    gl.drawArrays(gl.TRIANGLES, 0, 3)
-    const pixels = new Float32Array(COUNT * 4)
-    gl.readPixels(0, 0, COUNT, 1, gl.RGBA, gl.FLOAT, pixels)
-    for (let i = 0; i < 4 && first + i < s.roots.length; i++) out.push(pixels.filter((_, n) => n % 4 === i))
-    gl.deleteFramebuffer(frame)
-    gl.deleteTexture(target)
-    gl.deleteProgram(program)
+    out.push(...lanes(pass(COUNT, s.library, `vec3 ubPosition = texelFetch(inPlace, at, 0).xyz; int ubPart = int(texelFetch(inPlace, at, 0).w + 0.5); vec2 ubUv = texelFetch(inUv, at, 0).xy;
+${strides.map(i => `vec4 ubVertex${i} = texelFetch(inVertex${i}, at, 0);`).join('\n')}
+${s.surfaceBody}`, `vec4(${roots.join(', ')})`, atPoints, uniforms)).slice(0, Math.min(4, s.roots.length - first)))
   }
-  samplers.forEach(([, t]) => gl.deleteTexture(t))
+  for (const [, t] of [...atVertices, ...atPoints]) gl.deleteTexture(t)
   return out
 }
 
-export interface Agreement { kind: string, settings: string, port: string, largest: number, surfaceOps: number, distinct: number }
+export interface Agreement { kind: string, settings: string, fed: string, port: string, largest: number, surfaceOps: number, distinct: number }
 
-/** A look with one node of a kind, every input fed with a pattern of its own, so that its work falls to the surface. */
-function trial(kind: NodeKind, settings: Record<string, ParamValue>): { look: Look, id: string } {
+/**
+ * A look with one node of a kind, every input fed with a pattern of its own, so that its work falls to the surface; or
+ * with the components of a vertex map, so that it falls to the vertices.
+ */
+function trial(kind: NodeKind, settings: Record<string, ParamValue>, fed: 'surface' | 'vertices'): { look: Look, id: string } {
   const { look: start, id } = addNode(emptyLook(), kind.kind, [0, 0])
   let look = start
   for (const [name, value] of Object.entries(settings)) look = setParam(look, id, name, value)
   Object.entries(kind.inputs).forEach(([name, d], i) => {
     const type = inputType(nodeOf(look, id)!, d)
     if (type === 'finish') return
-    const noise = addNode(look, 'noise', [0, 0], { size: 40 + 17 * i, detail: 2, contrast: 2.5 })
+    const noise = fed === 'surface' ? addNode(look, 'noise', [0, 0], { size: 40 + 17 * i, detail: 2, contrast: 2.5 }) : addNode(look, 'vertexMap', [0, 0], { map: 'map', component: i % 3 })
     const ramp = addNode(noise.look, 'ramp', [0, 0], { between: 'linear', stops: [{ at: 0.2, color: [0.9, 0.05, 0.1] }, { at: 0.5, color: [0.05, 0.4, 0.8] }, { at: 0.8, color: [0.7, 0.8, 0.02] }] })
     look = connect(ramp.look, { node: noise.id, port: 'value' }, { node: ramp.id, port: 'value' })
     const from = type === 'color' ? { node: ramp.id, port: 'color' } : { node: noise.id, port: 'value' }
@@ -137,8 +155,8 @@ function compare(): Agreement[] {
   const found: Agreement[] = []
   for (const kind of KINDS) {
     if (kind.kind === RESULT) continue
-    for (const settings of settingsOf(kind)) {
-      const { look, id } = trial(kind, settings), program = lower(look, mesh.maps)
+    for (const settings of settingsOf(kind)) for (const fed of ['surface', 'vertices'] as const) {
+      const { look, id } = trial(kind, settings, fed), program = lower(look, mesh.maps)
       for (const port of Object.keys(kind.outputs)) {
         const lowered = program.outputs.get(`${id}/${port}`)!
         const roots: Ref[] = lowered.type === 'value' ? [lowered.value] : lowered.type === 'finish' ? Object.values(lowered.value).flat() : lowered.value
@@ -151,7 +169,7 @@ function compare(): Agreement[] {
           const off = Math.abs(x - shader[k]![i]!) / Math.max(1, Math.abs(x))
           largest = Math.max(largest, Number.isNaN(off) ? Infinity : off)
         }))
-        found.push({ kind: kind.kind, settings: JSON.stringify(settings), port, largest, surfaceOps: p.stages[SURFACE].order.length + p.stages[PART].out.length + p.stages[VERTEX].out.length, distinct: new Set(columns[0]).size })
+        found.push({ kind: kind.kind, settings: JSON.stringify(settings), fed, port, largest, surfaceOps: p.stages[SURFACE].order.length + p.stages[PART].out.length + p.stages[VERTEX].out.length, distinct: new Set(columns[0]).size })
       }
     }
   }
