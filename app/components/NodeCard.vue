@@ -31,7 +31,7 @@ const canvas = useTemplateRef('canvas')
 watch([canvas, () => analysis.value?.swatches[props.id]], ([target, pixels]) => {
   const context = target?.getContext('2d')
   if (!context) return
-  if (pixels) context.putImageData(new ImageData(new Uint8ClampedArray(pixels), SWATCH_WIDTH, SWATCH_HEIGHT), 0, 0)
+  if (pixels) context.putImageData(new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, SWATCH_WIDTH, SWATCH_HEIGHT), 0, 0)
   else context.clearRect(0, 0, SWATCH_WIDTH, SWATCH_HEIGHT)
 }, { flush: 'post' })
 </script>

@@ -19,7 +19,9 @@ export function useAnalysis() {
         if (!project.tables) analysis.value = null
         else {
           const focus = project.selected.length === 1 ? project.selected[0] : undefined
-          analysis.value = await evaluator.analyze(project.look, focus)
+          const next = await evaluator.analyze(project.look, focus)
+          // Only pictures that have changed arrive; the others stay the same objects.
+          analysis.value = next && { ...next, swatches: { ...analysis.value?.swatches, ...next.swatches } }
         }
       } while (again)
     }

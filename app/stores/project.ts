@@ -1,5 +1,7 @@
+import { refDebounced } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { check, type Finding } from '#core/graph/check'
+import { nodeOf } from '#core/graph/ports'
 import { emptyLook, LookError, parseLook, type Look } from '#core/graph/look'
 import { READ_LIMITS } from '#core/exchange/readGlb'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
@@ -41,14 +43,16 @@ export const useProject = defineStore('project', () => {
 
   let revision = 0, savedLook: Look | undefined, timer: ReturnType<typeof setTimeout> | undefined, saving: Promise<void> | undefined
 
-  const findings = computed<Finding[]>(() => check(look.value, tables.value?.mesh.maps.map(m => m.name)))
+  // The checks follow when the hands rest: while a number is dragged they would cost every frame.
+  const rested = refDebounced(look, 120)
+  const findings = computed<Finding[]>(() => check(rested.value, tables.value?.mesh.maps.map(m => m.name)))
   const undoLabel = computed(() => historyTick.value >= 0 ? history.undoLabel : undefined)
   const redoLabel = computed(() => historyTick.value >= 0 ? history.redoLabel : undefined)
 
   function show(next: Look): void {
     look.value = next
     historyTick.value++
-    selected.value = selected.value.filter(id => next.nodes.some(n => n.id === id))
+    if (selected.value.some(id => !nodeOf(next, id))) selected.value = selected.value.filter(id => nodeOf(next, id))
     scheduleSave()
   }
 

@@ -52,7 +52,8 @@ const evaluatorApi = {
   },
 
   analyze(look: unknown, focus?: string): Analysis | null {
-    return analyzer?.analyze(parseLook(look), focus) ?? null
+    const analysis = analyzer?.analyze(parseLook(look), focus)
+    return analysis ? Comlink.transfer(analysis, Object.values(analysis.swatches).map(s => s.buffer)) : null
   },
 
   /** The part and the channels where a ray first meets the mesh. */

@@ -34,7 +34,7 @@ export interface PortSummary { mean: Triple, low: number, high: number }
 
 /** What the interface shows of a look besides the stage. */
 export interface Analysis {
-  /** Per node: RGBA bytes, encoded for display; transparent where no surface is seen. */
+  /** Per node whose picture has changed since the last analysis: RGBA bytes, encoded for display; transparent where no surface is seen. */
   swatches: Record<string, Uint8ClampedArray>
   /** Per output port, under `node/port`. */
   ports: Record<string, PortSummary>
@@ -47,6 +47,7 @@ interface Output { key: string, node: string, type: string, refs: Ref[] }
 export class Analyzer {
   private readonly view: SmallView
   private readonly points: SurfacePoints
+  private readonly shown = new Map<string, Uint8ClampedArray>()
   private current?: { signature: string, evaluator: Evaluator, outputs: Output[], atView: Float32Array[], atPoints: Float32Array[] }
 
   constructor(private readonly kernels: Kernels, private readonly tables: MeshTables) {
@@ -60,16 +61,25 @@ export class Analyzer {
     evaluator.refresh(ref => readParam(look, ref))
     evaluator.evaluate(this.view.points, atView)
     evaluator.evaluate(this.points, atPoints)
-    const swatches: Analysis['swatches'] = {}, ports: Analysis['ports'] = {}, readings: Reading[] = []
+    const swatches: Analysis['swatches'] = {}, drawn = new Set<string>(), ports: Analysis['ports'] = {}, readings: Reading[] = []
     let at = 0
     for (const output of outputs) {
       const size = output.refs.length
-      swatches[output.node] ??= this.swatch(atView.slice(at, at + size), output.type)
+      if (!drawn.has(output.node)) {
+        drawn.add(output.node)
+        const pixels = this.swatch(atView.slice(at, at + size), output.type), old = this.shown.get(output.node)
+        if (!old || pixels.some((x, i) => x !== old[i])) {
+          this.shown.set(output.node, pixels)
+          // A copy, for the caller may give it away to another thread.
+          swatches[output.node] = pixels.slice()
+        }
+      }
       const columns = atPoints.slice(at, at + size)
       ports[output.key] = summarize(columns)
       if (output.node === focus) readings.push(...read(output, columns))
       at += size
     }
+    for (const node of this.shown.keys()) if (!drawn.has(node)) this.shown.delete(node)
     return { swatches, ports, readings }
   }
 

@@ -1,7 +1,7 @@
 import { kindOf, RESULT } from '../nodes'
 import type { ParamDeclaration, ParamValue } from '../nodes/declare'
 import type { Look, LookNode } from './look'
-import { converts, inputType, nodeOf, outputType, paramOf, reaches } from './ports'
+import { converts, inputType, nodeOf, outputType, paramOf } from './ports'
 
 export interface Finding {
   severity: 'error' | 'warning'
@@ -97,14 +97,23 @@ export function check(look: Look, maps?: readonly string[]): Finding[] {
     }
   }
 
-  const order = new Set(inOrder(look).map(n => n.id))
+  const order = new Set(inOrder(look).map(n => n.id)), leads = results[0] ? feeding(look, results[0].id) : undefined
   for (const node of look.nodes) {
     if (!order.has(node.id)) error(`${titleOf(node)} is part of a loop, so it has no value.`, node.id)
-    else if (results[0] && node !== results[0] && kindOf(node.kind) && !reaches(look, node.id, results[0].id)) {
+    else if (leads && kindOf(node.kind) && node.kind !== RESULT && !leads.has(node.id)) {
       warn(`${titleOf(node)} does not lead to the Result, so it changes nothing.`, node.id)
     }
   }
   return found
+}
+
+/** The nodes from which wires lead to `goal`, and the goal itself. */
+function feeding(look: Look, goal: string): Set<string> {
+  const before = new Map<string, string[]>()
+  for (const w of look.wires) before.set(w.to.node, [...before.get(w.to.node) ?? [], w.from.node])
+  const seen = new Set([goal])
+  for (const id of seen) for (const from of before.get(id) ?? []) seen.add(from)
+  return seen
 }
 
 /** The nodes, each after those that feed it. Nodes on a loop, and all they feed, are left out. */

@@ -26,7 +26,16 @@ onBeforeRouteLeave(async () => {
 })
 useHead({ title: () => project.meta ? `${project.meta.name} · Ubblet` : 'Ubblet' })
 
-watch([() => project.look, () => project.tables, () => project.selected], () => void refresh(), { flush: 'post' })
+// Swatches and readings come after the frame: the stage goes first.
+let asked = false
+watch([() => project.look, () => project.tables, () => project.selected], () => {
+  if (asked) return
+  asked = true
+  requestAnimationFrame(() => setTimeout(() => {
+    asked = false
+    void refresh()
+  }))
+})
 
 // The picture on the home page follows the work, but not at every move.
 let pictured: unknown
