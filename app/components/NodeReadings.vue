@@ -12,7 +12,6 @@ const bars = (r: Reading) => {
   return r.shares.map((share, i) => ({ x: x(i), width: Math.max(1, x(1) - 1), y: HEIGHT - y(share), height: y(share), color: r.colors?.[i] }))
 }
 const place = (r: Reading, v: number) => scaleLinear([r.from, r.to], [0, WIDTH])(v)
-const AXES = { value: 'value', lightness: 'lightness', roughness: 'roughness' }
 const figure = (v: number) => Number(v.toFixed(3)).toString()
 </script>
 
@@ -20,10 +19,10 @@ const figure = (v: number) => Number(v.toFixed(3)).toString()
   <div v-if="readings.length" class="readings">
     <figure v-for="r in readings" :key="r.title">
       <figcaption>
-        <span>{{ r.title }} by {{ AXES[r.axis] }}, over the surface</span>
+        <span>{{ r.title }}, by area of the surface</span>
         <span class="num">{{ figure(r.low) }} – {{ figure(r.high) }}, mean {{ figure(r.mean) }}</span>
       </figcaption>
-      <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" preserveAspectRatio="none" role="img" :aria-label="`Histogram of ${r.title}: from ${figure(r.low)} to ${figure(r.high)}, mean ${figure(r.mean)}`">
+      <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" preserveAspectRatio="none" role="img" :aria-label="`Histogram: ${r.title}, from ${figure(r.low)} to ${figure(r.high)}, mean ${figure(r.mean)}`">
         <rect v-for="(b, i) in bars(r)" :key="i" :x="b.x" :y="b.y" :width="b.width" :height="b.height" :fill="b.color ?? 'currentColor'" />
         <line :x1="place(r, r.mean)" :x2="place(r, r.mean)" y1="0" :y2="HEIGHT" class="mean" />
       </svg>

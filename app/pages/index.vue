@@ -85,7 +85,7 @@ const focus = (el: unknown) => { (el as HTMLInputElement | null)?.focus() }
             <NuxtLink v-else :to="`/project/${p.id}`" class="name">{{ p.name }}</NuxtLink>
             <UDropdownMenu :items="actions(p)" :content="{ onCloseAutoFocus: (e: Event) => { if (renaming) e.preventDefault() } }"><UButton color="neutral" variant="ghost" size="xs" icon="i-lucide-ellipsis" :aria-label="`More for ${p.name}`" /></UDropdownMenu>
           </div>
-          <p class="quiet"><template v-if="p.parts"><span class="num">{{ p.parts }}</span> parts. </template>Changed {{ date(p.changed) }}, made {{ date(p.created) }}</p>
+          <p class="quiet"><template v-if="p.parts"><span class="num">{{ p.parts }}</span> parts, </template>changed {{ date(p.changed) }}<br>made {{ date(p.created) }}</p>
         </li>
       </ul>
       <details v-if="removed.length">

@@ -16,7 +16,7 @@ export function overcastLight(renderer: WebGLRenderer): Texture {
   const shades = new Float32Array(dome.attributes.position!.count * 3)
   for (let i = 0; i < shades.length / 3; i++) {
     const up = dome.attributes.position!.getY(i) / 20
-    shades.fill(0.42 + 0.75 * Math.max(0, up) ** 0.6 + 0.1 * Math.max(0, -up), i * 3, i * 3 + 3)
+    shades.fill(0.46 + 0.3 * Math.max(0, up) ** 0.6 - 0.1 * Math.max(0, -up), i * 3, i * 3 + 3)
   }
   dome.setAttribute('color', new BufferAttribute(shades, 3))
   scene.add(new Mesh(dome, new MeshBasicMaterial({ side: BackSide, vertexColors: true })))

@@ -1,6 +1,7 @@
 import { toHex, toLab, type Triple } from '../color/convert'
 import type { Look } from '../graph/look'
-import { RESULT } from '../nodes'
+import { nodeOf } from '../graph/ports'
+import { kindOf, RESULT } from '../nodes'
 import type { Kernels } from '../kernels/kernels'
 import { samplePoints, type SurfacePoints } from '../mesh/sample'
 import { lower, readParam, signature } from '../program/lower'
@@ -41,7 +42,13 @@ export interface Analysis {
   readings: Reading[]
 }
 
-interface Output { key: string, node: string, type: string, refs: Ref[] }
+interface Output { key: string, node: string, title: string, type: string, refs: Ref[] }
+
+/** The node of an output's key, and the title of its port. */
+function named(look: Look, key: string): { node: string, title: string } {
+  const at = key.lastIndexOf('/'), node = key.slice(0, at), kind = kindOf(nodeOf(look, node)?.kind ?? '')
+  return { node, title: kind?.outputs[key.slice(at + 1)]?.title ?? '' }
+}
 
 /** Keeps what does not change from one analysis to the next: the points, and the plan while the graph keeps its shape. */
 export class Analyzer {
@@ -88,11 +95,11 @@ export class Analyzer {
     if (this.current?.signature === shape) return this.current
     const program = lower(look, this.tables.mesh.maps)
     const outputs: Output[] = [...program.outputs].map(([key, value]) => ({
-      key, node: key.split('/')[0]!, type: value.type,
+      ...named(look, key), key, type: value.type,
       refs: value.type === 'value' ? [value.value] : value.type === 'finish' ? [...value.value.baseColor ?? [], ...value.value.roughness ?? []] : value.value,
     })).filter(o => o.refs.length)
     const end = look.nodes.find(n => n.kind === RESULT)
-    if (end) outputs.push({ key: `${end.id}/`, node: end.id, type: 'finish', refs: [...program.result.baseColor, ...program.result.roughness] })
+    if (end) outputs.push({ key: `${end.id}/`, node: end.id, title: 'Result', type: 'finish', refs: [...program.result.baseColor, ...program.result.roughness] })
     const roots = outputs.flatMap(o => o.refs)
     const evaluator = new Evaluator(this.kernels, plan(program, roots), this.tables)
     this.current = {
@@ -157,11 +164,10 @@ function histogram(title: string, axis: Reading['axis'], values: ArrayLike<numbe
 }
 
 function read(output: Output, columns: Float32Array[]): Reading[] {
-  const port = output.key.slice(output.node.length + 1)
-  if (columns.length === 1) return [histogram(port, 'value', columns[0]!)]
+  if (columns.length === 1) return [histogram(output.title, 'value', columns[0]!)]
   const rgb = columns.slice(0, 3)
   const light = Float32Array.from(rgb[0]!, (_, i) => toLab([rgb[0]![i]!, rgb[1]![i]!, rgb[2]![i]!])[0])
-  const readings = [histogram('color', 'lightness', light, rgb)]
-  if (columns.length === 4) readings.push(histogram('roughness', 'roughness', columns[3]!))
+  const readings = [histogram('Lightness of the color', 'lightness', light, rgb)]
+  if (columns.length === 4) readings.push(histogram('Roughness', 'roughness', columns[3]!))
   return readings
 }

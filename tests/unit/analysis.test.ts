@@ -1,0 +1,51 @@
+import { describe, expect, it } from 'vitest'
+import { Analyzer, SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
+import { setParam } from '#core/graph/edit'
+import { samplePoints } from '#core/mesh/sample'
+import { smallView } from '#core/evaluate/view'
+import { boxes, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
+
+const look = lookOf({ rise: ['positionGradient', { axis: 'Y' }], levels: ['levels'], noise: ['noise'], color: ['color', { color: [0.9, 0.2, 0.1] }], finish: ['finish'] },
+  ['rise.value > levels.value', 'levels.value > finish.roughness', 'color.color > finish.baseColor', 'finish.finish > result.finish'])
+
+describe('readings', () => {
+  const tables = tablesOf(row(3)), analyzer = new Analyzer(kernels, tables)
+  it('are distributions by area: a box\'s height is half on its ends, half evenly between', () => {
+    const [reading] = analyzer.analyze(look, 'positionGradient1').readings
+    expect(reading).toMatchObject({ title: 'Value', axis: 'value', from: 0, to: 1 })
+    expect(reading!.shares.reduce((a, x) => a + x)).toBeCloseTo(1, 9)
+    expect(reading!.mean).toBeCloseTo(0.5, 2)
+    // Bottom and top are a sixth of the surface each; the four sides spread two thirds over 48 bins.
+    expect(reading!.shares[0]).toBeCloseTo(1 / 6 + 2 / 3 / 48, 2)
+    expect(reading!.shares[24]).toBeCloseTo(2 / 3 / 48, 2)
+  })
+  it('show a color by its lightness, in its own color, and a finish with its roughness', () => {
+    const [light] = analyzer.analyze(look, 'color1').readings
+    expect(light!.high - light!.low).toBeLessThan(1e-6)
+    expect(light!.colors![Math.floor(light!.mean * 48)]).toBe('#f37c59')
+    expect(analyzer.analyze(look, 'finish1').readings.map(r => r.axis)).toEqual(['lightness', 'roughness'])
+  })
+  it('give every wire its mean', () => {
+    const { ports } = analyzer.analyze(look)
+    ;[0.9, 0.2, 0.1].forEach((x, k) => expect(ports['color1/color']!.mean[k]).toBeCloseTo(x, 5))
+    expect(ports['positionGradient1/value']).toMatchObject({ low: 0, high: 1 })
+  })
+})
+
+describe('swatches', () => {
+  it('come for every node at first, then only where the picture has changed', () => {
+    const analyzer = new Analyzer(kernels, tablesOf(row(3))), drawn = (l: typeof look) => Object.keys(analyzer.analyze(l).swatches).sort()
+    expect(drawn(look)).toEqual(['color1', 'finish1', 'levels1', 'noise1', 'positionGradient1', 'result'])
+    expect(drawn(look)).toEqual([])
+    expect(drawn(setParam(look, 'noise1', 'size', 7))).toEqual(['noise1'])
+    expect(drawn(setParam(setParam(look, 'noise1', 'size', 7), 'color1', 'color', [0, 0, 1]))).toEqual(['color1', 'finish1', 'result'])
+  })
+  it('see the nearest surface, and nothing beside the mesh', () => {
+    const tables = tablesOf(boxes([{ object: 'a', at: [0, 0, 0] }])), view = smallView(tables.mesh, tables.parts, SWATCH_WIDTH, SWATCH_HEIGHT)
+    expect(view.points.count).toBeGreaterThan(500)
+    expect(view.points.count).toBeLessThan(SWATCH_WIDTH * SWATCH_HEIGHT * 0.8)
+    // From the front, right and above, only those three sides of a box can be seen.
+    for (const p of positionsOf(tables, view.points)) expect(Math.max(...p)).toBeCloseTo(0.5, 4)
+    expect(samplePoints(tables.mesh, 10).count).toBe(10)
+  })
+})
