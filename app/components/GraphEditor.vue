@@ -52,6 +52,18 @@ flow.onNodeDragStop(({ nodes: moved }) => {
   const places = new Map(moved.map(n => [n.id, [Math.round(n.position.x), Math.round(n.position.y)] as const]))
   project.edit(moved.length > 1 ? 'Move nodes' : 'Move node', look => moveNodes(look, places))
 })
+// The arrow keys move selected cards, too; steps in a row are one move to undo.
+flow.onNodesChange((changes) => {
+  const ids = changes.flatMap(c => c.type === 'position' && !c.dragging && c.position ? [c.id] : [])
+  if (!ids.length) return
+  nextTick(() => {
+    const places = new Map(ids.flatMap((id) => {
+      const place = flow.findNode(id)?.position
+      return place ? [[id, [Math.round(place.x), Math.round(place.y)] as const] as const] : []
+    }))
+    project.edit('Move by keys', look => moveNodes(look, places), 'move by keys')
+  })
+})
 
 // These hold plain objects that end up in the look, so they must not turn into proxies: shallow refs.
 // Connecting: the reason for a refusal shows beside the pointer while the wire is drawn.

@@ -39,7 +39,7 @@ attribute vec2 ubUvIn;
 flat varying int ubPartOut;
 ${shared}
 ${count(Math.ceil(s.maps.length / 4)).map(i => `attribute vec4 ubMap${i};`).join('\n')}
-${s.library}`)
+${s.functions}`)
         .replace('#include <begin_vertex>', `#include <begin_vertex>
 int ubPart = int(ubPartIn + 0.5);
 ubPartOut = ubPart;
@@ -53,7 +53,7 @@ ${s.vertexBody}`)
 flat varying int ubPartOut;
 ${shared}
 uniform int ubView;
-${s.library}`)
+${s.functions}`)
         .replace('#include <color_fragment>', `#include <color_fragment>
 int ubPart = ubPartOut;
 ${s.surfaceBody}

@@ -33,7 +33,7 @@ const EXPRESSIONS: Record<Exclude<OpName, 'draw' | 'row3'>, (...x: string[]) => 
 }
 
 /** Functions behind the expressions. Gradient noise as the MaterialX standard defines it. */
-const LIBRARY = /* glsl */`
+const FUNCTIONS = /* glsl */`
 float ubCbrt(float x) { return sign(x) * pow(abs(x), 0.33333333333); }
 float ubPow(float x, float y) { return x <= 0.0 ? (y == 0.0 ? 1.0 : 0.0) : pow(x, y); }
 float ubSmooth(float a, float b, float x) {
@@ -103,13 +103,13 @@ const literal = (x: number): string => /[.e]/.test(String(x)) ? String(x) : `${x
 
 /**
  * The vertex and surface stages as GLSL: vertex-domain work runs in the vertex shader, so that nothing per vertex has to
- * be computed or sent while a parameter is dragged. The host declares, before `library`: `ubPart` (int) in both shaders;
+ * be computed or sent while a parameter is dragged. The host declares, before `functions`: `ubPart` (int) in both shaders;
  * where the counts below are above 0, `uniform vec4 ubUniforms[]`, `uniform sampler2D ubParts` (see `packPartTable`),
  * and `ubVertex0`… (vec4 varyings); in the vertex shader the attributes `ubMap0`… (vec4, see `packMaps`); in the
  * fragment shader `ubPosition` (vec3, meters) and `ubUv` (vec2).
  */
 export interface LookShader {
-  library: string
+  functions: string
   /** Statements of the vertex shader; they end by setting the varyings. */
   vertexBody: string
   /** Statements of the fragment shader that declare everything the roots need. */
@@ -164,7 +164,7 @@ export function lookShader(plan: Plan): LookShader {
   const vertex = emit(stages[VERTEX]), surface = emit(stages[SURFACE]), roots = plan.roots.map(surface.name)
   const outputs = stages[VERTEX].out.map((ref, i) => `ubVertex${i >> 2}.${lane(i)} = ub${ref};`)
   return {
-    library: LIBRARY, roots, maps, partStride,
+    functions: FUNCTIONS, roots, maps, partStride,
     vertexBody: [...vertex.rows(), ...vertex.lines, ...outputs].join('\n'),
     surfaceBody: [...surface.rows(), ...surface.lines].join('\n'),
     uniformCount: Math.ceil(stages[UNIFORM].out.length / 4), vertexStride: Math.ceil(stages[VERTEX].out.length / 4),

@@ -105,6 +105,10 @@ test('nodes move, are copied, deleted and brought back', async ({ page, request 
   const to = (await card.boundingBox())!
   expect(Math.abs(to.x - from.x - 100)).toBeLessThan(20)
   await expect.poll(async () => (await projectNow(request, project.id)).look.nodes.length).toBe(2)
+  await page.keyboard.press('?')
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toContainText('Duplicate the selected nodes')
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('dialog')).toBeHidden()
   const at = (await projectNow(request, project.id)).look.nodes[1]!.at
   await page.keyboard.press('Control+d')
   await expect(page.locator('.card')).toHaveCount(3)
@@ -117,6 +121,11 @@ test('nodes move, are copied, deleted and brought back', async ({ page, request 
   await expect.poll(async () => Math.round(((await card.boundingBox())?.x ?? 0) - from.x)).toBe(0)
   await page.keyboard.press('Control+y')
   await expect.poll(async () => (await projectNow(request, project.id)).look.nodes[1]!.at).toEqual(at)
+  // Arrow keys move a card as well, and that is kept like any move.
+  await page.locator('.vue-flow__node[data-id=noise1]').focus()
+  await page.keyboard.press('Enter')
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight')
+  await expect.poll(async () => (await projectNow(request, project.id)).look.nodes[1]!.at[0]).toBeGreaterThan(at[0])
 })
 
 test('a wire dropped on the empty canvas offers what fits, already connected', async ({ page, request }) => {

@@ -14,6 +14,12 @@ const stage = useTemplateRef('stage'), graph = useTemplateRef('graph'), chooser 
 const upload = ref<number | null>(null)
 const problem = ref('')
 const over = ref(false)
+const help = ref(false)
+const KEYS = [
+  ['A', 'Add a node'], ['F', 'Show the whole mesh'], ['G', 'Show the whole graph'], ['Delete', 'Remove what is selected'], ['Ctrl D', 'Duplicate the selected nodes'],
+  ['Ctrl Z', 'Undo'], ['Ctrl Shift Z', 'Redo'], ['Ctrl S', 'Save now'], ['Arrows', 'Move the selected cards; on the stage, turn the mesh; in a number, step it'],
+  ['+ and −', 'On the stage: nearer, farther'], ['Shift, Alt', 'While dragging a number: finer, coarser'], ['?', 'This list'],
+]
 const job = computed(() => upload.value === null ? '' : `Storing the mesh, ${Math.round(upload.value * 100)} %`)
 
 onMounted(async () => {
@@ -74,6 +80,7 @@ useEventListener(window, 'keydown', (e: KeyboardEvent) => {
     e.preventDefault()
     void project.save()
   }
+  else if (e.key === '?' && !typing(e)) help.value = true
   else if (tab.value !== 'build' || typing(e)) return
   else if (command && key === 'd') {
     e.preventDefault()
@@ -132,6 +139,7 @@ function showFinding(): void {
       <button type="button" class="checks" :class="{ some: project.findings.length }" :disabled="!project.findings.length" @click="showFinding">
         <UIcon :name="project.findings.length ? 'i-lucide-triangle-alert' : 'i-lucide-check'" /> {{ project.findings.length ? `${project.findings.length} ${project.findings.length === 1 ? 'finding' : 'findings'}` : 'Checks are clear' }}
       </button>
+      <button type="button" class="tool" aria-label="Keys" title="Keys (?)" @click="help = true"><UIcon name="i-lucide-keyboard" /></button>
       <button type="button" class="tool" :aria-label="colorMode.value === 'dark' ? 'Light theme' : 'Dark theme'" @click="colorMode.preference = colorMode.value === 'dark' ? 'light' : 'dark'"><UIcon :name="colorMode.value === 'dark' ? 'i-lucide-sun' : 'i-lucide-moon'" /></button>
     </header>
 
@@ -158,6 +166,11 @@ function showFinding(): void {
     </main>
     <FootLine :picked="picked" :job="job" />
     <input ref="chooser" type="file" accept=".glb,model/gltf-binary" hidden aria-label="GLB file" @change="bring(($event.target as HTMLInputElement).files?.[0]); ($event.target as HTMLInputElement).value = ''">
+    <UModal v-model:open="help" title="Keys" description="What the keyboard does on this page.">
+      <template #body>
+        <dl class="keys"><template v-for="[k, what] in KEYS" :key="k"><dt class="num">{{ k }}</dt><dd>{{ what }}</dd></template></dl>
+      </template>
+    </UModal>
     <div v-if="over" class="drop">Drop the GLB file to bring it into this project</div>
   </div>
 </template>
@@ -183,4 +196,6 @@ main > * { min-width: 0; min-height: 0; }
 .banner { padding: 6px 14px; background: var(--ub-card); border-bottom: 1px solid var(--ub-line); color: var(--ub-warn); }
 .banner button, .banner a { text-decoration: underline; text-underline-offset: 3px; margin-left: 12px; color: var(--ub-text); }
 .drop { position: fixed; inset: 10px; z-index: 50; display: grid; place-items: center; font-size: 18px; background: color-mix(in srgb, var(--ub-panel) 88%, transparent); border: 2px dashed var(--ub-accent); pointer-events: none; }
+.keys { display: grid; grid-template-columns: 120px 1fr; gap: 6px 14px; }
+.keys dt { color: var(--ub-quiet); }
 </style>

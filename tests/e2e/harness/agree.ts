@@ -97,7 +97,7 @@ function byShader(p: Plan, evaluator: Evaluator): Float32Array[] {
 
   const atVertices: [string, WebGLTexture][] = [parts, ['inPart', texture(vertices, 1, rgba([Float32Array.from(tables.parts.partOfVertex)], vertices))],
     ...packMaps(s.maps, mesh).map((d, i): [string, WebGLTexture] => [`inMap${i}`, texture(vertices, 1, d)])]
-  const vertexColumns = strides.flatMap(j => lanes(pass(vertices, s.library, `int ubPart = int(texelFetch(inPart, at, 0).x + 0.5);
+  const vertexColumns = strides.flatMap(j => lanes(pass(vertices, s.functions, `int ubPart = int(texelFetch(inPart, at, 0).x + 0.5);
 ${s.maps.filter((_, k) => k % 4 === 0).map((_, i) => `vec4 ubMap${i} = texelFetch(inMap${i}, at, 0);`).join('\n')}
 ${strides.map(i => `vec4 ubVertex${i} = vec4(0.0);`).join('\n')}
 ${s.vertexBody}`, `ubVertex${j}`, atVertices, uniforms)))
@@ -109,7 +109,7 @@ ${s.vertexBody}`, `ubVertex${j}`, atVertices, uniforms)))
   const out: Float32Array[] = []
   for (let first = 0; first < s.roots.length; first += 4) {
     const roots = Array.from({ length: 4 }, (_, i) => s.roots[first + i] ?? '0.0')
-    out.push(...lanes(pass(COUNT, s.library, `vec3 ubPosition = texelFetch(inPlace, at, 0).xyz; int ubPart = int(texelFetch(inPlace, at, 0).w + 0.5); vec2 ubUv = texelFetch(inUv, at, 0).xy;
+    out.push(...lanes(pass(COUNT, s.functions, `vec3 ubPosition = texelFetch(inPlace, at, 0).xyz; int ubPart = int(texelFetch(inPlace, at, 0).w + 0.5); vec2 ubUv = texelFetch(inUv, at, 0).xy;
 ${strides.map(i => `vec4 ubVertex${i} = texelFetch(inVertex${i}, at, 0);`).join('\n')}
 ${s.surfaceBody}`, `vec4(${roots.join(', ')})`, atPoints, uniforms)).slice(0, Math.min(4, s.roots.length - first)))
   }
