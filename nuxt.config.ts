@@ -22,6 +22,5 @@ export default defineNuxtConfig({
   // The development server asks for a server entry even where pages are not rendered on the server; it never runs it.
   $development: { vite: { environments: { ssr: { build: { rollupOptions: { input: { server: fileURLToPath(new URL('./app/app.vue', import.meta.url)) } } } } } } },
   vite: { worker: { format: 'es' }, build: { chunkSizeWarningLimit: 1500 } },
-  nitro: { preset: 'node-server', externals: { inline: [] } },
   typescript: { strict: true, typeCheck: false },
 })
