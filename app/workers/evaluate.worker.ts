@@ -15,7 +15,7 @@ import { loadKernels } from '#core/kernels/kernels'
 import type { Mesh } from '#core/mesh/mesh'
 import { findParts, type Parts } from '#core/mesh/parts'
 import { pointSet } from '#core/mesh/sample'
-import { lower, readParam } from '#core/program/lower'
+import { lower, readParam, signature } from '#core/program/lower'
 import { plan } from '#core/program/plan'
 
 const deliverySchema = z.strictObject({
@@ -35,6 +35,7 @@ const loading = loadKernels()
 let tables: MeshTables | undefined
 let analyzer: Analyzer | undefined
 let bvh: MeshBVH | undefined
+let picking: { shape: string, evaluator: Evaluator } | undefined
 
 const evaluatorApi = {
   /** Reads a mesh file, keeps it here and hands a copy back. */
@@ -76,15 +77,20 @@ const evaluatorApi = {
     points.triangle[0] = hit.faceIndex
     points.u[0] = ap.clone().cross(ac).dot(n) / area
     points.v[0] = ab.clone().cross(ap).dot(n) / area
-    const program = lower(document, mesh.maps), roots = CHANNEL_NAMES.flatMap(c => program.result[c])
-    const evaluator = new Evaluator(kernels, plan(program, roots), tables)
+    // Kept from one move of the cursor to the next: part and vertex values are computed again only when they change.
+    const shape = signature(document)
+    if (picking?.shape !== shape || picking.evaluator.tables !== tables) {
+      const lowered = lower(document, mesh.maps)
+      picking = { shape, evaluator: new Evaluator(kernels, plan(lowered, CHANNEL_NAMES.flatMap(c => lowered.result[c])), tables) }
+    }
+    const { evaluator } = picking
     evaluator.refresh(ref => readParam(document, ref))
-    const columns = roots.map(() => new Float32Array(1))
+    const columns = evaluator.plan.roots.map(() => new Float32Array(1)), { result } = evaluator.plan.program
     evaluator.evaluate(points, columns)
     const values = columns.map(c => c[0]!), part = parts.partOfTriangle[hit.faceIndex]!
     return {
       part, name: parts.parts[part]!.name,
-      channels: Object.fromEntries(CHANNEL_NAMES.map(c => [c, values.splice(0, program.result[c].length)])) as Record<Channel, number[]>,
+      channels: Object.fromEntries(CHANNEL_NAMES.map(c => [c, values.splice(0, result[c].length)])) as Record<Channel, number[]>,
     }
   },
 

@@ -1,4 +1,4 @@
-import { toHex, toLab, type Triple } from '../color/convert'
+import { encodeSrgb, toHex, toLab, type Triple } from '../color/convert'
 import type { Look } from '../graph/look'
 import { nodeOf } from '../graph/ports'
 import { kindOf, RESULT } from '../nodes'
@@ -125,10 +125,7 @@ export class Analyzer {
 }
 
 /** sRGB bytes of linear light, from a table of 4,096 steps. */
-const TABLE = Uint8Array.from({ length: 4097 }, (_, i) => {
-  const x = i / 4096
-  return Math.round((x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055) * 255)
-})
+const TABLE = Uint8Array.from({ length: 4097 }, (_, i) => Math.round(encodeSrgb(i / 4096) * 255))
 const display = (x: number): number => TABLE[Math.min(4096, Math.max(0, Math.round(x * 4096)))]!
 
 function summarize(columns: Float32Array[]): PortSummary {

@@ -1,5 +1,5 @@
 import { kindOf, RESULT } from '../nodes'
-import type { ParamDeclaration, ParamValue } from '../nodes/declare'
+import type { InputDeclaration, ParamDeclaration, ParamValue } from '../nodes/declare'
 import type { Look, LookNode } from './look'
 import { converts, inputType, nodeOf, outputType, paramOf } from './ports'
 
@@ -14,13 +14,18 @@ export interface Finding {
 
 export const titleOf = (node: LookNode): string => node.name ?? kindOf(node.kind)?.title ?? node.kind
 
+const isColor = (v: ParamValue): boolean => Array.isArray(v) && v.length === 3 && v.every(x => typeof x === 'number')
+
+/** Does the stored setting of an open input suit it? A color input takes a number as gray. */
+const fitsInput = (d: InputDeclaration, v: ParamValue): boolean => typeof v === 'number' || (Array.isArray(d.default) && isColor(v))
+
 /** Does a stored value suit its declaration? */
 export function fits(d: ParamDeclaration, v: ParamValue): boolean {
   switch (d.type) {
     case 'number': return typeof v === 'number' && v >= d.min && v <= d.max
     case 'seed': return typeof v === 'number' && Number.isInteger(v) && v >= 0 && v < 2 ** 24
     case 'component': return typeof v === 'number' && Number.isInteger(v) && v >= 0 && v < 4
-    case 'color': return Array.isArray(v) && v.length === 3 && v.every(x => typeof x === 'number')
+    case 'color': return isColor(v)
     case 'choice': return d.options.some(o => o.value === v)
     case 'toggle': return typeof v === 'boolean'
     case 'map': return typeof v === 'string'
@@ -66,7 +71,7 @@ export function check(look: Look, maps?: readonly string[]): Finding[] {
     for (const [name, value] of Object.entries(node.params)) {
       const param = kind.params[name], input = kind.inputs[name]
       if (!param && !input) warn(`${titleOf(node)} has no setting "${name}"; it is ignored.`, node.id)
-      else if (param ? !fits(param, value) : Array.isArray(input!.default) ? !fits({ type: 'color', title: '', help: '', default: [0, 0, 0] }, value) && typeof value !== 'number' : typeof value !== 'number') {
+      else if (!(param ? fits(param, value) : fitsInput(input!, value))) {
         error(`${titleOf(node)}: the value of ${(param ?? input)!.title} does not suit it.`, node.id, name)
       }
     }

@@ -54,8 +54,6 @@ export interface LowerContext {
   value(input: string): Ref
   color(input: string): Ref3
   finish(input: string): FinishRefs
-  /** Is a wire connected to this input? */
-  wired(input: string): boolean
   /** A number, seed or toggle as a uniform. */
   number(param: string): Ref
   colorParam(param: string): Ref3

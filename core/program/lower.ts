@@ -39,7 +39,6 @@ export function lower(look: Look, maps: MapList): Program {
 
   const context = (node: LookNode): LowerContext => ({
     b,
-    wired: input => arriving(node, input) !== undefined,
     value(input) {
       const got = arriving(node, input)
       if (got?.type === 'value') return got.value

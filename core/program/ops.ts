@@ -20,7 +20,6 @@ export const OPS = {
 export type OpName = keyof typeof OPS
 
 /** The domains of the design, coarse to fine. A result lives on the finest domain among its operands. */
-export const DOMAINS = ['uniform', 'part', 'vertex', 'surface'] as const
 export type Domain = 0 | 1 | 2 | 3
 export const UNIFORM: Domain = 0, PART: Domain = 1, VERTEX: Domain = 2, SURFACE: Domain = 3
 
@@ -35,8 +34,7 @@ export const MESH_INPUTS = ['minX', 'minY', 'minZ', 'sizeX', 'sizeY', 'sizeZ'] a
 export type MeshInput = typeof MESH_INPUTS[number]
 
 /** What a program reads at a point of the surface: position in meters, first UV set. */
-export const SURFACE_INPUTS = ['x', 'y', 'z', 'u', 'v'] as const
-export type SurfaceInput = typeof SURFACE_INPUTS[number]
+export type SurfaceInput = 'x' | 'y' | 'z' | 'u' | 'v'
 
 /** Where a uniform value comes from: one number of one parameter of one node. `stop` counts along a list of stops. */
 export interface ParamRef { node: string, param: string, stop?: number, component?: number | 'at' }
