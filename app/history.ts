@@ -1,25 +1,23 @@
-import type { Look } from '#core/graph/look'
+interface Entry<T> { state: T, label: string, merge?: string }
 
-interface Entry { look: Look, label: string, merge?: string }
-
-/** Undo and redo over whole looks, which share what did not change. At most 500 steps are kept. */
-export class History {
-  private entries: Entry[]
+/** Undo and redo over whole documents, which share what did not change. At most 500 steps are kept. */
+export class History<T> {
+  private entries: Entry<T>[]
   private at = 0
 
-  constructor(start: Look) { this.entries = [{ look: start, label: 'Open' }] }
+  constructor(start: T) { this.entries = [{ state: start, label: 'Open' }] }
 
   get undoLabel(): string | undefined { return this.at > 0 ? this.entries[this.at]!.label : undefined }
   get redoLabel(): string | undefined { return this.entries[this.at + 1]?.label }
 
-  reset(look: Look): void {
-    this.entries = [{ look, label: 'Open' }]
+  reset(state: T): void {
+    this.entries = [{ state, label: 'Open' }]
     this.at = 0
   }
 
-  push(look: Look, label: string, merge?: string): void {
+  push(state: T, label: string, merge?: string): void {
     const current = this.entries[this.at]!
-    const step = { look, label, ...(merge && { merge }) }
+    const step = { state, label, ...(merge && { merge }) }
     if (merge && current.merge === merge && this.at > 0) this.entries.splice(this.at, Infinity, step)
     else {
       this.entries.splice(this.at + 1, Infinity, step)
@@ -31,6 +29,6 @@ export class History {
   /** Ends the gesture: the next edit is a step of its own. */
   settle(): void { delete this.entries[this.at]!.merge }
 
-  undo(): Look | undefined { return this.at > 0 ? this.entries[--this.at]!.look : undefined }
-  redo(): Look | undefined { return this.at < this.entries.length - 1 ? this.entries[++this.at]!.look : undefined }
+  undo(): T | undefined { return this.at > 0 ? this.entries[--this.at]!.state : undefined }
+  redo(): T | undefined { return this.at < this.entries.length - 1 ? this.entries[++this.at]!.state : undefined }
 }

@@ -1,20 +1,22 @@
-import { mkdir, readFile, rename, writeFile } from 'node:fs/promises'
+import { mkdir, readdir, readFile, rename, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import { parseArgs } from 'node:util'
+import { zipSync } from 'fflate'
 import { BAKE_DEFAULTS, BAKE_SIZES } from '../core/bake/textures'
 import { partValues, partValuesCsv } from '../core/bake/values'
-import { meshTables } from '../core/evaluate/tables'
+import { Workpiece } from '../core/evaluate/workpiece'
 import { deliverGlb, DeliveryError } from '../core/exchange/deliver'
 import { inspect } from '../core/exchange/inspect'
-import { MeshFileError, readGlb } from '../core/exchange/readGlb'
+import { COMPANION_ENDINGS, MESH_ENDINGS, MeshFileError, readMesh } from '../core/exchange/readMesh'
 import { writeGlb } from '../core/exchange/writeGlb'
 import { check } from '../core/graph/check'
 import { LookError, parseLook, type Look } from '../core/graph/look'
 import { loadKernels } from '../core/kernels/kernels'
-import { findParts } from '../core/mesh/parts'
+import type { Mesh } from '../core/mesh/mesh'
+import { emptyPreparation, parsePreparation, PreparationError, type Preparation } from '../core/mesh/preparation'
 import { lower, readParam } from '../core/program/lower'
-import { floatRack } from '../demo/floatRack'
-import { floatRackLook } from '../demo/floatRackLook'
+import { DEMOS, type DemoCounts } from '../demo'
+import { draco } from './draco'
 
 /** A call that cannot be carried out: one line on standard error, exit 2. */
 class UsageError extends Error {}
@@ -24,8 +26,9 @@ ubblet check LOOK [--mesh MESH]          what is wrong with a look
 ubblet values LOOK --mesh MESH           mean of each channel per part, as CSV [--seed N]
 ubblet export LOOK --mesh MESH --to FILE .glb (with textures) or .csv
        [--size ${BAKE_SIZES.join('|')}] [--color texture|vertices]
-ubblet demo DIR                          writes the demo mesh and look as files
-Every command takes --json.`
+ubblet demo DIR                          writes the demo meshes, preparations and looks as files
+MESH is .glb, .gltf, .obj, .ply or a .zip of one with its files. --preparation FILE goes with every
+command that reads a mesh: units, groups, part sets and geometry maps. Every command takes --json.`
 
 async function file(path: string): Promise<Uint8Array> {
   try {
@@ -37,33 +40,55 @@ async function file(path: string): Promise<Uint8Array> {
   }
 }
 
-async function mesh(path: string) {
-  if (extname(path).toLowerCase() !== '.glb') throw new UsageError(`${path}: Ubblet reads .glb files.`)
+/** The files beside a document that names others by path: its own folder's, in one zip as the readers take it. */
+async function companions(path: string): Promise<Uint8Array> {
+  const folder = dirname(path), own = basename(path), stem = own.replace(/\.[^.]*$/, '')
+  const names = (await readdir(folder)).filter(n => n === own || n === `${stem}.mtl` || COMPANION_ENDINGS.some(e => n.toLowerCase().endsWith(e)))
+  return zipSync(Object.fromEntries(await Promise.all(names.map(async n => [n, await file(join(folder, n))] as const))), { level: 0 })
+}
+
+async function meshFile(path: string): Promise<Mesh> {
+  const ending = extname(path).toLowerCase()
+  if (!MESH_ENDINGS.some(e => e === ending)) throw new UsageError(`${path}: Ubblet reads ${MESH_ENDINGS.join(', ')}.`)
+  const bytes = await file(path)
   try {
-    const read = await readGlb(await file(path))
-    return { mesh: read, parts: findParts(read) }
+    if (ending === '.gltf' || ending === '.obj') {
+      // Alone first: most documents that need no other file are quick to read, and huge folders stay unread.
+      const needs = ending === '.gltf' ? /"uri"\s*:\s*"(?!data:)/ : /^\s*mtllib\s/m
+      if (needs.test(new TextDecoder().decode(bytes))) return await readMesh(await companions(path), `${basename(path)}.zip`, { draco })
+    }
+    return await readMesh(bytes, basename(path), { draco })
   }
   catch (error) {
     throw error instanceof MeshFileError ? new UsageError(`${path}: ${error.message}`) : error
   }
 }
 
-async function look(path: string): Promise<Look> {
+/** A mesh, prepared; geometry maps are computed where `maps` asks for them. */
+async function workpiece(path: string, preparation: Preparation, maps: boolean): Promise<Workpiece> {
+  const piece = new Workpiece(await meshFile(path), preparation)
+  if (maps && preparation.maps.length) piece.computeAll()
+  return piece
+}
+
+/** Reads a JSON document through its own reader, whose errors name the file. */
+async function document<T>(path: string, what: string, parse: (data: unknown) => T): Promise<T> {
   const bytes = await file(path)
   let data: unknown
   try {
     data = JSON.parse(new TextDecoder().decode(bytes))
   }
   catch {
-    throw new UsageError(`${path}: This is not a look: it is not JSON.`)
+    throw new UsageError(`${path}: This is not a ${what}: it is not JSON.`)
   }
   try {
-    return parseLook(data)
+    return parse(data)
   }
   catch (error) {
-    throw error instanceof LookError ? new UsageError(`${path}: ${error.message}`) : error
+    throw error instanceof LookError || error instanceof PreparationError ? new UsageError(`${path}: ${error.message}`) : error
   }
 }
+const look = (path: string): Promise<Look> => document(path, 'look', parseLook)
 
 /** Writes beside the target first, so that a file appears only when it is complete. */
 async function write(path: string, data: Uint8Array | string): Promise<void> {
@@ -78,6 +103,8 @@ async function write(path: string, data: Uint8Array | string): Promise<void> {
   }
 }
 
+const namesOf = ({ tables, preparation }: Workpiece) => ({ maps: [...tables.mesh.maps, ...preparation.maps].map(m => m.name), sets: preparation.sets.map(s => s.name) })
+
 /** Gives every seed of a look a new value from one number; 0 leaves the look as it is. */
 const reseed = (document: Look, seed: number): Look => seed === 0 ? document : {
   ...document, nodes: document.nodes.map(n => typeof n.params.seed === 'number' ? { ...n, params: { ...n.params, seed: (n.params.seed + seed * 7919) % 2 ** 24 } } : n),
@@ -88,7 +115,7 @@ async function run(argv: string[]): Promise<number> {
   const { values: options, positionals: [command, target, ...rest] } = parseArgs({
     args: argv, allowPositionals: true,
     options: {
-      'json': { type: 'boolean' }, 'help': { type: 'boolean' }, 'mesh': { type: 'string' }, 'to': { type: 'string' },
+      'json': { type: 'boolean' }, 'preparation': { type: 'string' }, 'help': { type: 'boolean' }, 'mesh': { type: 'string' }, 'to': { type: 'string' },
       'seed': { type: 'string' }, 'size': { type: 'string' }, 'color': { type: 'string' },
     },
   })
@@ -106,11 +133,12 @@ async function run(argv: string[]): Promise<number> {
     process.stdout.write(`${HELP}\n`)
     return 0
   }
+  const preparation = options.preparation ? await document(options.preparation, 'preparation', parsePreparation) : emptyPreparation()
   if (rest.length) throw new UsageError(`"${rest[0]}" is one argument too many.`)
 
   if (command === 'inspect') {
-    const found = await mesh(need(target, 'a mesh file'))
-    const report = inspect(found.mesh, found.parts)
+    const found = await workpiece(need(target, 'a mesh file'), preparation, false)
+    const report = inspect(found.mesh, found.parts, found.arranged.measures)
     print(report, () => [
       `${report.triangles} triangles, ${report.vertices} vertices`,
       `${report.levels.object} objects, ${report.levels.group} groups, ${report.levels.part} parts, ${report.levels.patch} patches`,
@@ -122,8 +150,7 @@ async function run(argv: string[]): Promise<number> {
   }
   if (command === 'check') {
     const document = await look(need(target, 'a look file'))
-    const maps = options.mesh ? (await mesh(options.mesh)).mesh.maps.map(m => m.name) : undefined
-    const findings = check(document, maps)
+    const findings = check(document, options.mesh ? namesOf(await workpiece(options.mesh, preparation, false)) : {})
     print(findings, () => findings.map(f => `${f.severity}${f.node ? ` ${f.node}` : ''}: ${f.message}\n`).join('') || 'Nothing found.\n')
     return findings.length ? 1 : 0
   }
@@ -135,9 +162,9 @@ async function run(argv: string[]): Promise<number> {
     const size = number('size', BAKE_DEFAULTS.size), color = options.color ?? 'texture'
     if (!BAKE_SIZES.some(s => s === size)) throw new UsageError(`--size takes ${BAKE_SIZES.join(', ')}, not ${size}.`)
     if (color !== 'texture' && color !== 'vertices') throw new UsageError(`--color takes texture or vertices, not "${color}".`)
-    const found = await mesh(need(options.mesh, '--mesh MESH'))
-    const tables = meshTables(found.mesh, found.parts), kernels = await loadKernels()
-    const broken = check(document, found.mesh.maps.map(m => m.name)).find(f => f.severity === 'error')
+    const found = await workpiece(need(options.mesh, '--mesh MESH'), preparation, true)
+    const { tables } = found, kernels = await loadKernels()
+    const broken = check(document, namesOf(found)).find(f => f.severity === 'error')
     if (broken) throw new UsageError(`${target}: ${broken.message}`)
     if (to && kind === '.glb') {
       const glb = await deliverGlb(kernels, tables, document, { ...BAKE_DEFAULTS, size, colorIn: color })
@@ -145,17 +172,24 @@ async function run(argv: string[]): Promise<number> {
       print({ file: to, bytes: glb.length }, () => `${to}\n`)
       return 0
     }
-    const rows = partValues(kernels, tables, lower(document, found.mesh.maps), ref => readParam(document, ref))
+    const rows = partValues(kernels, tables, lower(document, tables.mesh.maps), ref => readParam(document, ref))
     if (to) await write(to, partValuesCsv(rows))
     if (to) print({ file: to, parts: rows.length }, () => `${to}\n`)
     else print(rows, () => partValuesCsv(rows))
     return 0
   }
   if (command === 'demo') {
-    const folder = need(target, 'a folder'), { mesh: rack, counts } = floatRack()
-    await write(join(folder, 'float-rack.glb'), await writeGlb(rack, 'Float rack'))
-    await write(join(folder, 'float-rack.look.json'), `${JSON.stringify(floatRackLook(), null, 1)}\n`)
-    print({ files: ['float-rack.glb', 'float-rack.look.json'], counts }, () => `${join(folder, 'float-rack.glb')}\n${join(folder, 'float-rack.look.json')}\n`)
+    const folder = need(target, 'a folder'), written: { file: string, counts?: DemoCounts }[] = []
+    for (const demo of DEMOS) {
+      const { mesh, counts } = demo.make(), json = (data: unknown) => `${JSON.stringify(data, null, 1)}\n`
+      for (const [name, data] of [
+        [`${demo.file}.glb`, await writeGlb(mesh, demo.title)], [`${demo.file}.preparation.json`, json(demo.preparation())], [`${demo.file}.look.json`, json(demo.look())],
+      ] as const) {
+        await write(join(folder, name), data)
+        written.push({ file: name, ...(name.endsWith('.glb') && { counts }) })
+      }
+    }
+    print(written, () => written.map(w => `${join(folder, w.file)}\n`).join(''))
     return 0
   }
   throw new UsageError(`There is no command "${command}". See ubblet --help.`)

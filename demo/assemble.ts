@@ -9,6 +9,8 @@ export interface DemoPart {
   material: string
   shape: Shape
   place: Placement
+  /** Texture tile, counted from UDIM 1001; 0 where none is given. */
+  tile?: number
   /** Numbers for every vertex of the part, from its position and normal in the world. */
   maps: Record<string, (position: Point, normal: Point) => number>
 }
@@ -52,7 +54,12 @@ export function packRects(sizes: readonly { width: number, height: number }[]): 
 /** Joins parts into one mesh, objects in the order in which they first appear. Long rectangles lie down. */
 export function assemble(parts: readonly DemoPart[]): Mesh {
   const lying = parts.map(p => p.shape.height > p.shape.width)
-  const rects = packRects(parts.map((p, i) => lying[i] ? { width: p.shape.height, height: p.shape.width } : p.shape))
+  const rects = new Array<Rect>(parts.length)
+  for (const tile of new Set(parts.map(p => p.tile ?? 0))) {
+    const own = [...parts.keys()].filter(i => (parts[i]!.tile ?? 0) === tile)
+    const packed = packRects(own.map(i => lying[i] ? { width: parts[i]!.shape.height, height: parts[i]!.shape.width } : parts[i]!.shape))
+    own.forEach((i, k) => { rects[i] = { ...packed[k]!, x: packed[k]!.x + tile } })
+  }
   const names = [...new Set(parts.map(p => p.object))], mapNames = [...new Set(parts.flatMap(p => Object.keys(p.maps)))]
   const positions: number[] = [], normals: number[] = [], uvs: number[] = [], indices: number[] = []
   const maps = new Map(mapNames.map(n => [n, [] as number[]]))

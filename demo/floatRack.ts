@@ -1,9 +1,7 @@
 import type { Mesh } from '../core/mesh/mesh'
 import { assemble, type DemoPart, type Placement } from './assemble'
+import type { DemoCounts } from './index'
 import { bar, grid, lathe, random, ring, type Point, type Shape } from './shapes'
-
-/** What the generator made, by its own count. */
-export interface DemoCounts { objects: number, groups: number, parts: number, floats: number }
 
 const STRINGS = 8, PER_STRING = 15
 const GOLDEN_ANGLE = Math.PI * (3 - Math.sqrt(5))
@@ -88,6 +86,6 @@ export function floatRack(): { mesh: Mesh, counts: DemoCounts } {
 
   return {
     mesh: assemble(parts),
-    counts: { objects: STRINGS + 1, groups: STRINGS * (PER_STRING + 1) + 1, parts: parts.length, floats: STRINGS * PER_STRING },
+    counts: { objects: STRINGS + 1, groups: STRINGS * (PER_STRING + 1) + 1, parts: parts.length, tiles: 1, ofNote: { floats: STRINGS * PER_STRING } },
   }
 }

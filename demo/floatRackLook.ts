@@ -1,11 +1,5 @@
-import type { Look, LookNode, Wire } from '../core/graph/look'
-
-const node = (id: string, kind: string, at: [number, number], params: LookNode['params'] = {}, name?: string): LookNode =>
-  ({ id, kind, at, params, ...(name && { name }) })
-const wire = (text: string): Wire => {
-  const [from, to] = text.split(' > ').map(end => ({ node: end.split('.')[0]!, port: end.split('.')[1]! }))
-  return { from: from!, to: to! }
-}
+import type { Look } from '../core/graph/look'
+import { node, wire } from './lookParts'
 
 /**
  * Glass floats in sea greens with a few ambers, bleached where the sun reaches, bloomed with salt; ropes from tar to

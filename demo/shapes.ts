@@ -81,6 +81,67 @@ function smoothNormals(points: Point[], indices: number[]): number[] {
   })
 }
 
+/**
+ * The same surface with a normal of its own on each side of every edge that turns by more than `degrees`. Vertices are
+ * split there.
+ */
+export function creased(shape: Shape, degrees: number): Shape {
+  const { positions: p, indices } = shape, least = Math.cos(degrees * Math.PI / 180)
+  const cross = (t: number): Point => {
+    const [a, b, c] = [0, 1, 2].map(k => p.slice(indices[t * 3 + k]! * 3, indices[t * 3 + k]! * 3 + 3)) as [number[], number[], number[]]
+    const u = b.map((x, k) => x - a[k]!), v = c.map((x, k) => x - a[k]!)
+    return [u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!]
+  }
+  const faces = Array.from({ length: indices.length / 3 }, (_, t) => cross(t)), around = new Map<string, number[]>()
+  const key = (v: number) => p.slice(v * 3, v * 3 + 3).map(x => Math.round(x * 1e7)).join()
+  indices.forEach((v, i) => around.set(key(v), [...around.get(key(v)) ?? [], i / 3 | 0]))
+  const known = new Map<string, number>(), out: Shape = { ...shape, positions: [], normals: [], uvs: [], indices: [] }
+  indices.forEach((v, i) => {
+    const own = faces[i / 3 | 0]!, length = Math.hypot(...own) || 1, sum: Point = [0, 0, 0]
+    for (const t of around.get(key(v))!) {
+      const n = faces[t]!, other = Math.hypot(...n) || 1
+      if ((own[0] * n[0] + own[1] * n[1] + own[2] * n[2]) / length / other >= least) n.forEach((x, k) => { sum[k]! += x })
+    }
+    const normal = sum.map(x => x / (Math.hypot(...sum) || 1)), id = `${v} ${normal.map(x => x.toFixed(4)).join()}`
+    let at = known.get(id)
+    if (at === undefined) {
+      known.set(id, at = out.positions.length / 3)
+      out.positions.push(...p.slice(v * 3, v * 3 + 3))
+      out.normals.push(...normal)
+      out.uvs.push(...shape.uvs.slice(v * 2, v * 2 + 2))
+    }
+    out.indices.push(at)
+  })
+  return out
+}
+
+/**
+ * A solid along y whose section is `section(angle)` wide in each direction (star-shaped, angle in radians), through
+ * `rows` of height and share of the section, bottom to top; the first and the last row should have share 0.
+ */
+export const prism = (columns: number, section: (angle: number) => number, rows: readonly (readonly [y: number, share: number])[], crease = 35): Shape =>
+  creased(grid(columns, rows.length - 1, (u, v) => {
+    const [y, share] = rows[Math.round(v * (rows.length - 1))]!, a = u * 2 * Math.PI, r = section(a) * share
+    return [r * Math.sin(a), y, r * Math.cos(a)]
+  }, { around: true }), crease)
+
+/** A tube of radius `thick` along a curve through `at(0)` to `at(1)`, its ends closed. */
+export function tube(columns: number, rows: number, at: (v: number) => Point, thick: (v: number, angle: number) => number): Shape {
+  const unit = (a: Point): Point => a.map(q => q / (Math.hypot(...a) || 1)) as Point
+  const cross = (a: Point, b: Point): Point => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+  // A frame carried along, so that the tube does not twist.
+  const frames: { x: Point, z: Point }[] = []
+  for (let j = 0; j <= rows; j++) {
+    const h = 0.5 / rows, before = at(Math.max(0, j / rows - h)), after = at(Math.min(1, j / rows + h)), y = unit(after.map((q, k) => q - before[k]!) as Point)
+    const last = frames.at(-1)?.x ?? (Math.abs(y[1]) < 0.9 ? [0, 1, 0] as Point : [1, 0, 0] as Point), z = unit(cross(last, y))
+    frames.push({ x: cross(y, z), z })
+  }
+  return grid(columns, rows, (u, v) => {
+    const a = u * 2 * Math.PI, { x, z } = frames[Math.round(v * rows)]!, r = v === 0 || v === 1 ? 0 : thick(v, a), center = at(v)
+    return center.map((q, k) => q + r * (z[k]! * Math.sin(-a) + x[k]! * Math.cos(a))) as Point
+  }, { around: true })
+}
+
 /** A body of revolution around y: `profile(v)` gives radius and height from top (v = 0) to bottom. */
 export const lathe = (columns: number, rows: number, profile: (v: number) => [number, number]): Shape =>
   grid(columns, rows, (u, v) => {

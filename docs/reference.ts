@@ -11,6 +11,7 @@ const settingOf = (p: ParamDeclaration): string => {
     case 'color': return p.default.join(', ')
     case 'stops': return `${p.default.length} stops`
     case 'map': return 'a vertex map of the mesh'
+    case 'set': return 'a part set of the project'
     case 'component': return 'the first'
   }
 }

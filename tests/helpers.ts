@@ -1,3 +1,5 @@
+import { assemble } from '../demo/assemble'
+import { lathe, type Shape } from '../demo/shapes'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
 import { Evaluator } from '#core/evaluate/evaluator'
 import { addNode, connect, setParam } from '#core/graph/edit'
@@ -100,3 +102,11 @@ export function positionsOf({ mesh }: MeshTables, points: SurfacePoints): [numbe
 }
 
 export const partsOf = ({ parts }: MeshTables, points: SurfacePoints): number[] => Array.from(points.triangle, t => parts.partOfTriangle[t]!)
+
+/** A mesh of shapes, each an object of its own, where they are. */
+export function meshOf(...shapes: Shape[]): Mesh {
+  return assemble(shapes.map((shape, i) => ({ object: `shape ${i}`, material: 'plain', shape, place: { at: [0, 0, 0] }, maps: {} })))
+}
+
+/** A ball around the origin. */
+export const ball = (radius: number, columns = 48, rows = 32): Shape => lathe(columns, rows, v => [v === 0 || v === 1 ? 0 : radius * Math.sin(v * Math.PI), radius * Math.cos(v * Math.PI)])

@@ -10,7 +10,7 @@ import { UNIT_SHAPE, type ParamValue } from '#core/nodes/declare'
 const project = useProject()
 const node = computed(() => project.selected.length === 1 ? nodeOf(project.look, project.selected[0]!) : undefined)
 const kind = computed(() => node.value && kindOf(node.value.kind))
-const maps = computed(() => project.tables?.mesh.maps ?? [])
+const maps = computed(() => project.tables?.mesh.maps ?? []), sets = computed(() => project.tables?.sets ?? [])
 
 const inputs = computed(() => Object.entries(kind.value?.inputs ?? {}).map(([name, d]) => {
   const wire = project.look.wires.find(w => w.to.node === node.value!.id && w.to.port === name)
@@ -77,6 +77,11 @@ const findings = computed(() => project.findings.filter(f => f.node === node.val
             <option value="">Choose a map</option>
             <option v-if="value && !maps.some(m => m.name === value)" :value="value">{{ value }} (not on this mesh)</option>
             <option v-for="m in maps" :key="m.name" :value="m.name">{{ m.name }} ({{ m.components }} per vertex)</option>
+          </select>
+          <select v-else-if="d.type === 'set'" :value="value" @change="setOnce(name, ($event.target as HTMLSelectElement).value)" @keydown.stop>
+            <option value="">Choose a part set</option>
+            <option v-if="value && !sets.some(s => s.set.name === value)" :value="value">{{ value }} (not in this project)</option>
+            <option v-for="s in sets" :key="s.set.id" :value="s.set.name">{{ s.set.name }} ({{ s.members.reduce((n, x) => n + x, 0) }} parts)</option>
           </select>
           <select v-else-if="d.type === 'component'" :value="value" @change="setOnce(name, Number(($event.target as HTMLSelectElement).value))" @keydown.stop>
             <option v-for="c in Math.max(components, Number(value) + 1)" :key="c" :value="c - 1">{{ ['First', 'Second', 'Third', 'Fourth'][c - 1] }}</option>

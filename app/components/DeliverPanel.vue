@@ -2,7 +2,6 @@
 import * as Comlink from 'comlink'
 import { BAKE_SIZES } from '#core/bake/textures'
 import type { EvaluatorApi, DeliverySettings } from '../workers/evaluate.worker'
-import { request } from '../request'
 
 const project = useProject()
 const settings = reactive<DeliverySettings>({ format: 'glb', size: 1024, colorIn: 'texture' })
@@ -27,9 +26,7 @@ async function deliver(): Promise<void> {
   worker = new Worker(new URL('../workers/evaluate.worker.ts', import.meta.url), { type: 'module' })
   try {
     const api = Comlink.wrap<EvaluatorApi>(worker)
-    const bytes = await request<ArrayBuffer>(`/api/projects/${project.meta!.id}/mesh`)
-    const opened = await api.open(Comlink.transfer(bytes, [bytes]))
-    if ('error' in opened) throw new Error(opened.error)
+    await project.openElsewhere(api)
     const answer = await api.deliver(project.look, { ...settings }, Comlink.proxy((x: number) => { share.value = x }))
     if ('error' in answer) throw new Error(answer.error)
     const name = `${(project.look.name || project.meta!.name).toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'look'}.${settings.format}`

@@ -1,6 +1,7 @@
 import { DataTexture, FloatType, MeshStandardMaterial, NearestFilter, RGBAFormat, type IUniform } from 'three'
 import { PART_TABLE_WIDTH, type LookShader } from '#core/shader/glsl'
 import { CHANNEL_NAMES, CHANNELS } from '#core/graph/types'
+import { HIDE_VERTEX, STATE_DECLARATION } from './partState'
 
 /** What the stage shows: the finished surface, or one channel as it is, without light. */
 export const VIEWS = ['finished', ...CHANNEL_NAMES] as const
@@ -11,8 +12,8 @@ export type View = typeof VIEWS[number]
  * parameter writes uniforms; only another shader compiles.
  */
 export class LookMaterial extends MeshStandardMaterial {
-  readonly look: Record<'ubUniforms' | 'ubParts' | 'ubView', IUniform> = {
-    ubUniforms: { value: new Float32Array(4) }, ubParts: { value: partTexture(new Float32Array(PART_TABLE_WIDTH * 4), 1) }, ubView: { value: 0 },
+  readonly look: Record<'ubUniforms' | 'ubParts' | 'ubView' | 'ubState', IUniform> = {
+    ubState: { value: null }, ubUniforms: { value: new Float32Array(4) }, ubParts: { value: partTexture(new Float32Array(PART_TABLE_WIDTH * 4), 1) }, ubView: { value: 0 },
   }
 
   private shader?: LookShader
@@ -39,7 +40,10 @@ attribute vec2 ubUvIn;
 flat varying int ubPartOut;
 ${shared}
 ${count(Math.ceil(s.maps.length / 4)).map(i => `attribute vec4 ubMap${i};`).join('\n')}
+${STATE_DECLARATION}
 ${s.functions}`)
+        .replace('#include <project_vertex>', `#include <project_vertex>
+${HIDE_VERTEX}`)
         .replace('#include <begin_vertex>', `#include <begin_vertex>
 int ubPart = int(ubPartIn + 0.5);
 ubPartOut = ubPart;

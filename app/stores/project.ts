@@ -1,13 +1,18 @@
 import { refDebounced } from '@vueuse/core'
+import { transfer, type Remote } from 'comlink'
 import { defineStore } from 'pinia'
 import { check, type Finding } from '#core/graph/check'
 import { nodeOf } from '#core/graph/ports'
 import { emptyLook, LookError, parseLook, type Look } from '#core/graph/look'
-import { READ_LIMITS } from '#core/exchange/readGlb'
+import { READ_LIMITS, type ReadLimits } from '#core/exchange/meshFile'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
+import type { VertexMap } from '#core/mesh/mesh'
+import { emptyPreparation, parsePreparation, PreparationError, type Preparation } from '#core/mesh/preparation'
+import type { KeyTable } from '#core/mesh/keys'
 import { History } from '../history'
 import { evaluator } from '../evaluation'
 import { request, RequestError } from '../request'
+import type { Arranged, EvaluatorApi, Opened, Replacement } from '../workers/evaluate.worker'
 
 export type SaveState = 'saved' | 'waiting' | 'saving' | 'offline' | 'stale' | 'refused'
 
@@ -23,6 +28,9 @@ export interface ProjectMeta {
   thumbnail: string | null
 }
 
+/** All that is kept of a project besides its mesh: what undo goes back over and what a save saves. */
+export interface ProjectDocument { look: Look, preparation: Preparation }
+
 /** How long the hands must rest before a save, and how long to wait for a lost server, in milliseconds. */
 const SAVE_AFTER = 700, RETRY_AFTER = 3000
 
@@ -30,8 +38,12 @@ const SAVE_AFTER = 700, RETRY_AFTER = 3000
 export const useProject = defineStore('project', () => {
   const meta = shallowRef<ProjectMeta>()
   const tables = shallowRef<MeshTables>()
-  const look = shallowRef<Look>(emptyLook())
-  const history = new History(look.value)
+  const opened = shallowRef<Opened>()
+  const arranged = shallowRef<Arranged>()
+  const limits = shallowRef<ReadLimits>(READ_LIMITS)
+  const document = shallowRef<ProjectDocument>({ look: emptyLook(), preparation: emptyPreparation() })
+  const look = computed(() => document.value.look), preparation = computed(() => document.value.preparation)
+  const history = new History(document.value)
   /** Counts history's changes, so that what is shown of it follows. */
   const historyTick = ref(0)
   const selected = ref<string[]>([])
@@ -41,31 +53,34 @@ export const useProject = defineStore('project', () => {
   const saveState = ref<SaveState>('saved')
   const saveError = ref('')
 
-  let revision = 0, savedLook: Look | undefined, timer: ReturnType<typeof setTimeout> | undefined, saving: Promise<void> | undefined
+  let revision = 0, saved: ProjectDocument | undefined, timer: ReturnType<typeof setTimeout> | undefined, saving: Promise<void> | undefined
 
   // The checks follow when the hands rest: while a number is dragged they would cost every frame.
   const rested = refDebounced(look, 120)
-  const findings = computed<Finding[]>(() => check(rested.value, tables.value?.mesh.maps.map(m => m.name)))
+  const findings = computed<Finding[]>(() => check(rested.value, tables.value ? { maps: [...tables.value.mesh.maps, ...preparation.value.maps].map(m => m.name), sets: preparation.value.sets.map(s => s.name) } : {}))
   const undoLabel = computed(() => historyTick.value >= 0 ? history.undoLabel : undefined)
   const redoLabel = computed(() => historyTick.value >= 0 ? history.redoLabel : undefined)
 
-  function show(next: Look): void {
-    look.value = next
+  function show(next: ProjectDocument): void {
+    document.value = next
     historyTick.value++
-    if (selected.value.some(id => !nodeOf(next, id))) selected.value = selected.value.filter(id => nodeOf(next, id))
+    if (selected.value.some(id => !nodeOf(next.look, id))) selected.value = selected.value.filter(id => nodeOf(next.look, id))
     scheduleSave()
+    void applyPreparation()
   }
 
   /**
    * Makes an edit. `merge` names a gesture: edits with the same name that follow one another count as one step to undo,
    * until `settle` ends it.
    */
-  function edit(label: string, change: (look: Look) => Look, merge?: string): void {
-    const next = change(look.value)
-    if (next === look.value) return
+  function editDocument(label: string, change: (document: ProjectDocument) => ProjectDocument, merge?: string): void {
+    const next = change(document.value)
+    if (next === document.value || (next.look === look.value && next.preparation === preparation.value)) return
     history.push(next, label, merge)
     show(next)
   }
+  const edit = (label: string, change: (look: Look) => Look, merge?: string): void => editDocument(label, d => ({ ...d, look: change(d.look) }), merge)
+  const prepare = (label: string, change: (preparation: Preparation) => Preparation, merge?: string): void => editDocument(label, d => ({ ...d, preparation: change(d.preparation) }), merge)
   const settle = (): void => history.settle()
   function undo(): void {
     const back = history.undo()
@@ -78,7 +93,7 @@ export const useProject = defineStore('project', () => {
 
   function scheduleSave(delay = SAVE_AFTER): void {
     if (!meta.value || saveState.value === 'stale') return
-    if (look.value === savedLook) {
+    if (document.value === saved) {
       saveState.value = 'saved'
       return
     }
@@ -91,16 +106,16 @@ export const useProject = defineStore('project', () => {
   async function save(): Promise<void> {
     clearTimeout(timer)
     await saving
-    const id = meta.value?.id, sent = look.value
-    if (!id || sent === savedLook || saveState.value === 'stale') return
+    const id = meta.value?.id, sent = document.value
+    if (!id || sent === saved || saveState.value === 'stale') return
     if (saveState.value !== 'offline') saveState.value = 'saving'
-    saving = request<{ revision: number }>(`/api/projects/${id}/look`, { method: 'PUT', json: { base: revision, look: sent } })
+    saving = request<{ revision: number }>(`/api/projects/${id}/look`, { method: 'PUT', json: { base: revision, ...sent } })
       .then((answer) => {
         revision = answer.revision
-        savedLook = sent
+        saved = sent
         saveState.value = 'saved'
         saveError.value = ''
-        if (look.value !== sent) scheduleSave()
+        if (document.value !== sent) scheduleSave()
       }, (error: unknown) => {
         const status = error instanceof RequestError ? error.status : 0
         saveError.value = (error as Error).message
@@ -112,17 +127,17 @@ export const useProject = defineStore('project', () => {
 
   /** After a stale save: takes the other state, with ours one undo away, or saves ours over it. Both stay as revisions. */
   async function resolveStale(keep: 'mine' | 'theirs'): Promise<void> {
-    const id = meta.value!.id, latest = await request<{ revision: number, look: unknown }>(`/api/projects/${id}`)
+    const id = meta.value!.id, latest = await request<{ revision: number, look: unknown, preparation: unknown }>(`/api/projects/${id}`)
     revision = latest.revision
     saveState.value = 'saved'
     if (keep === 'theirs') {
-      const theirs = parseLook(latest.look)
-      savedLook = theirs
+      const theirs = { look: parseLook(latest.look), preparation: parsePreparation(latest.preparation) }
+      saved = theirs
       history.push(theirs, 'Take the other window\'s state')
       show(theirs)
     }
     else {
-      savedLook = undefined
+      saved = undefined
       scheduleSave(0)
     }
   }
@@ -132,13 +147,16 @@ export const useProject = defineStore('project', () => {
     close()
     busy.value = 'Opening the project'
     try {
-      const found = await request<ProjectMeta & { revision: number, look: unknown }>(`/api/projects/${id}`)
+      const [found, allowed] = await Promise.all([
+        request<ProjectMeta & { revision: number, look: unknown, preparation: unknown }>(`/api/projects/${id}`), request<ReadLimits>('/api/limits'),
+      ])
+      limits.value = allowed
       meta.value = found
       revision = found.revision
-      const document = parseLook(found.look)
-      savedLook = document
-      history.reset(document)
-      look.value = document
+      const read = { look: parseLook(found.look), preparation: parsePreparation(found.preparation) }
+      saved = read
+      history.reset(read)
+      document.value = read
       historyTick.value++
       saveState.value = 'saved'
       if (found.mesh) {
@@ -147,43 +165,167 @@ export const useProject = defineStore('project', () => {
       }
     }
     catch (error) {
-      failure.value = error instanceof LookError ? `The look cannot be shown: ${error.message}` : (error as Error).message
+      failure.value = error instanceof LookError || error instanceof PreparationError ? `The look cannot be shown: ${error.message}` : (error as Error).message
     }
     finally {
       busy.value = ''
     }
   }
 
+  /** What a worker needs besides the bytes to read a mesh file of this project. */
+  const fileOf = (name: string, keys: KeyTable | null) => ({ name, preparation: preparation.value, keys, limits: { ...limits.value } })
+  const keysOf = (id: string) => request<KeyTable | null>(`/api/projects/${id}/keys`)
+
   async function readMesh(bytes: ArrayBuffer): Promise<void> {
     busy.value = 'Reading the mesh and finding its parts'
-    const answer = await evaluator.open(bytes)
-    if ('error' in answer) throw new Error(answer.error)
-    tables.value = markRaw(meshTables(answer.ok.mesh, answer.ok.parts))
+    const { id, mesh } = meta.value!
+    taken(await evaluator.open(bytes, fileOf(mesh!.name, await keysOf(id))))
   }
 
-  /** Brings a mesh in from a file. Until all of it is read and stored, the project stays as it was. */
-  async function importMesh(file: File, progress: (share: number) => void): Promise<string | null> {
-    const id = meta.value?.id
-    if (!id) return 'No project is open.'
-    if (file.size > READ_LIMITS.bytes) return `${file.name}: the file has ${Math.round(file.size / 2 ** 20)} MB; the limit is ${READ_LIMITS.bytes / 2 ** 20} MB.`
+  function taken(answer: { ok: Opened } | { error: string }): void {
+    if ('error' in answer) throw new Error(answer.error)
+    seen = preparation.value
+    applied = shapeOf(seen)
+    ready = []
+    opened.value = answer.ok
+    takeArranged(answer.ok.arranged)
+  }
+  function takeArranged(next: Arranged): void {
+    const { parts } = opened.value!.parts
+    parts.forEach((p, i) => { p.group = next.groupOf[i]! })
+    opened.value!.parts.groups = next.groups
+    arranged.value = next
+    retable()
+  }
+
+  /** Measures that were found only now, such as numbers of neighbors. */
+  const takeMeasures = (next: Arranged): void => { arranged.value = next }
+
+  /** Geometry maps that are ready; they take precedence over maps of the file with the same name. */
+  let ready: readonly VertexMap[] = []
+  async function setComputed(maps: readonly VertexMap[]): Promise<void> {
+    if (!maps.length && !ready.length) return
+    ready = maps
+    await evaluator.setComputed(maps.map(m => ({ ...m })))
+    retable()
+  }
+  function retable(): void {
+    if (!opened.value || !arranged.value) return
+    const { mesh, parts } = opened.value, names = new Set(ready.map(m => m.name)), { sets } = preparation.value
+    const { members } = arranged.value
+    tables.value = markRaw(meshTables({ ...mesh, maps: [...ready, ...mesh.maps.filter(m => !names.has(m.name))] }, parts, sets.flatMap((set, i) => members[i] ? [{ set, members: members[i] }] : [])))
+  }
+
+  /** All of a preparation that changes what the worker holds; geometry maps are computed elsewhere. */
+  const shapeOf = (p: Preparation): string => JSON.stringify({ ...p, maps: [] })
+  let applied = '', applying = false, seen: Preparation | undefined
+  /** Has the worker follow the preparation; the newest one wins. */
+  async function applyPreparation(): Promise<void> {
+    // Most edits are of the look alone.
+    if (applying || !opened.value || preparation.value === seen) return
+    applying = true
     try {
-      busy.value = `Reading ${file.name}`
-      const bytes = await file.arrayBuffer()
-      const answer = await evaluator.open(bytes.slice(0))
-      if ('error' in answer) {
-        // The worker keeps the last mesh that it could read, so nothing has changed.
-        return `${file.name}: ${answer.error}`
+      while (opened.value && shapeOf(preparation.value) !== applied) {
+        const wanted = seen = preparation.value
+        busy.value = 'Preparing the mesh'
+        const answer = await evaluator.prepare(wanted)
+        applied = shapeOf(wanted)
+        if ('error' in answer) {
+          failure.value = answer.error
+          return
+        }
+        if (!answer.ok) return
+        if (answer.ok.opened) {
+          ready = []
+          opened.value = answer.ok.opened
+        }
+        if (shapeOf(preparation.value) === applied || answer.ok.opened) takeArranged(answer.ok.arranged)
       }
-      busy.value = `Storing ${file.name}`
-      try {
-        meta.value = await request<ProjectMeta>(`/api/projects/${id}/mesh?name=${encodeURIComponent(file.name)}`, { method: 'PUT', bytes, progress })
-      }
-      catch (error) {
-        if (meta.value?.mesh) await readMesh(await request<ArrayBuffer>(`/api/projects/${id}/mesh`))
-        return `${file.name}: ${(error as Error).message}`
-      }
-      tables.value = markRaw(meshTables(answer.ok.mesh, answer.ok.parts))
+    }
+    finally {
+      applying = false
+      busy.value = ''
+    }
+  }
+
+  /** Opens the project's mesh, as it is prepared, in another worker. */
+  async function openElsewhere(api: Remote<EvaluatorApi>): Promise<void> {
+    const { id, mesh } = meta.value!, bytes = await request<ArrayBuffer>(`/api/projects/${id}/mesh`)
+    const answer = await api.open(transfer(bytes, [bytes]), fileOf(mesh!.name, await keysOf(id)))
+    if ('error' in answer) throw new Error(answer.error)
+    await api.setComputed(ready.map(m => ({ ...m })))
+  }
+
+  /** Several files dropped together become one, as the readers take it. */
+  async function bytesOf(files: readonly File[]): Promise<{ name: string, bytes: ArrayBuffer }> {
+    const main = files.find(f => /\.(glb|gltf|obj|ply|zip)$/i.test(f.name)) ?? files[0]!
+    if (files.length === 1) return { name: main.name, bytes: await main.arrayBuffer() }
+    const { zipSync } = await import('fflate')
+    const entries = await Promise.all(files.map(async f => [f.name, new Uint8Array(await f.arrayBuffer())] as const))
+    return { name: main.name.replace(/\.[^.]*$/, '.zip'), bytes: zipSync(Object.fromEntries(entries), { level: 0 }).buffer }
+  }
+
+  /**
+   * Reads mesh files that are to come into the project. Until the reading has worked, nothing changes. Where there is a
+   * mesh already, the answer says how the parts match, and `replace` or `forget` decides.
+   */
+  const incoming = shallowRef<{ name: string, bytes: ArrayBuffer, found: Replacement }>()
+  async function importMesh(files: readonly File[], progress: (share: number) => void): Promise<string | null> {
+    const id = meta.value?.id, total = files.reduce((sum, f) => sum + f.size, 0)
+    if (!id || !files.length) return 'No project is open.'
+    const { name: named } = files[0]!, most = limits.value.bytes
+    if (total > most) return `${named}: the file has ${Math.round(total / 2 ** 20)} MB; the limit is ${Math.round(most / 2 ** 20)} MB.`
+    try {
+      busy.value = `Reading ${named}`
+      const { name, bytes } = await bytesOf(files)
+      return await consider(name, bytes, progress)
+    }
+    catch (error) {
+      return `${named}: ${(error as Error).message}`
+    }
+    finally {
+      busy.value = ''
+    }
+  }
+  async function consider(name: string, bytes: ArrayBuffer, progress: (share: number) => void): Promise<string | null> {
+    const keys = meta.value!.mesh ? await keysOf(meta.value!.id) : null
+    const answer = await evaluator.compare(bytes.slice(0), fileOf(name, keys))
+    if ('error' in answer) return `${name}: ${answer.error}`
+    incoming.value = { name, bytes, found: answer.ok }
+    return meta.value!.mesh ? null : replace(progress)
+  }
+
+  /** Stores the mesh that was read and goes on with it. */
+  async function replace(progress: (share: number) => void): Promise<string | null> {
+    const { name, bytes } = incoming.value!, { id } = meta.value!
+    try {
+      busy.value = `Storing ${name}`
+      // The server matches the parts by the preparation that it has.
+      await save()
+      meta.value = await request<ProjectMeta>(`/api/projects/${id}/mesh?name=${encodeURIComponent(name)}`, { method: 'PUT', bytes, progress })
+      incoming.value = undefined
+      taken(await evaluator.adopt())
       return null
+    }
+    catch (error) {
+      return `${name}: ${(error as Error).message}`
+    }
+    finally {
+      busy.value = ''
+    }
+  }
+  function forget(): void {
+    incoming.value = undefined
+    void evaluator.forget()
+  }
+
+  /** Makes UVs for the mesh, and has it considered as a replacement. */
+  async function unwrap(progress: (share: number) => void): Promise<string | null> {
+    try {
+      busy.value = 'Unwrapping the mesh'
+      const answer = await evaluator.unwrap(), { name } = meta.value!.mesh!
+      if ('error' in answer) return answer.error
+      return await consider(`${name.replace(/\.[^.]*$/, '')} unwrapped.glb`, answer.ok.buffer as ArrayBuffer, progress)
     }
     finally {
       busy.value = ''
@@ -199,12 +341,15 @@ export const useProject = defineStore('project', () => {
     clearTimeout(timer)
     meta.value = undefined
     tables.value = undefined
+    opened.value = undefined
+    arranged.value = undefined
+    incoming.value = undefined
     selected.value = []
     failure.value = ''
     saveState.value = 'saved'
-    history.reset(emptyLook())
-    look.value = emptyLook()
+    document.value = { look: emptyLook(), preparation: emptyPreparation() }
+    history.reset(document.value)
   }
 
-  return { meta, tables, look, selected, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, settle, undo, redo, save, resolveStale, open, importMesh, rename, close }
+  return { meta, tables, opened, arranged, incoming, limits, look, preparation, selected, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
 })

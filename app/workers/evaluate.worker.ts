@@ -6,77 +6,221 @@ import { BAKE_DEFAULTS, BAKE_SIZES } from '#core/bake/textures'
 import { partValues, partValuesCsv } from '#core/bake/values'
 import { Analyzer, type Analysis } from '#core/evaluate/analysis'
 import { Evaluator } from '#core/evaluate/evaluator'
-import { meshTables, type MeshTables } from '#core/evaluate/tables'
+import { Workpiece } from '#core/evaluate/workpiece'
 import { deliverGlb, DeliveryError } from '#core/exchange/deliver'
-import { MeshFileError, readGlb } from '#core/exchange/readGlb'
+import { inspect } from '#core/exchange/inspect'
+import { MeshFileError, readMesh } from '#core/exchange/readMesh'
+import { unwrap } from '#core/exchange/unwrap'
 import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import { parseLook } from '#core/graph/look'
 import { loadKernels } from '#core/kernels/kernels'
+import { FOUND, keyTableSchema, type How } from '#core/mesh/keys'
+import { readVertexMap, type MapReading } from '#core/mesh/mapReading'
+import type { Measures } from '#core/mesh/measures'
+import { materialsOf, type Group } from '#core/mesh/groups'
 import type { Mesh } from '#core/mesh/mesh'
-import { findParts, type Parts } from '#core/mesh/parts'
+import type { Parts } from '#core/mesh/parts'
+import { parsePreparation } from '#core/mesh/preparation'
+import { oddities, type Oddity } from '#core/mesh/report'
 import { pointSet } from '#core/mesh/sample'
+import { inspectUvs, uvLayout } from '#core/mesh/uvs'
 import { lower, readParam, signature } from '#core/program/lower'
 import { plan } from '#core/program/plan'
+import { draco } from './draco'
 
 const deliverySchema = z.strictObject({
   format: z.enum(['glb', 'csv']), size: z.literal([...BAKE_SIZES]), colorIn: z.enum(['texture', 'vertices']),
 })
 export type DeliverySettings = z.infer<typeof deliverySchema>
-const raySchema = z.strictObject({ origin: z.tuple([z.number(), z.number(), z.number()]), direction: z.tuple([z.number(), z.number(), z.number()]) })
+const triple = z.tuple([z.number(), z.number(), z.number()])
+const raySchema = z.strictObject({ origin: triple, direction: triple })
+const placeSchema = z.strictObject({ u: z.number(), v: z.number() })
+const limitsSchema = z.object({ bytes: z.number().positive(), triangles: z.number().positive() })
+const fileSchema = z.object({ name: z.string(), preparation: z.unknown(), keys: keyTableSchema.nullable(), limits: limitsSchema })
+const mapsSchema = z.array(z.object({ name: z.string(), components: z.number().int().min(1).max(4), values: z.instanceof(Float32Array) }))
 
-/** What lies under the cursor. Channel values are linear. */
-export interface Picked { part: number, name: string, channels: Record<Channel, number[]> }
+/** What lies under the cursor. Channel values are linear; `triangle`, `u` and `v` say where on the analysis mesh. */
+export interface Picked { part: number, name: string, channels: Record<Channel, number[]>, triangle: number, u: number, v: number }
+
+/** What of a prepared mesh the interface needs besides vertices and triangles. Columns have one entry per part. */
+export interface Arranged {
+  groups: Group[]
+  groupOf: Uint32Array
+  measures: Measures
+  materials: string[]
+  /** Members of the part sets, in their order. */
+  members: Uint8Array[]
+}
+/** A prepared mesh: `mesh` is the analysis mesh, `parts` its parts, `complete` whether its edges are as short as asked for. */
+export interface Opened { mesh: Mesh, parts: Parts, complete: boolean, fileTriangles: number, arranged: Arranged }
+export interface Report { summary: Omit<ReturnType<typeof inspect>, 'parts'>, oddities: Oddity[] }
+export interface Replacement { counts: Record<How, number>, lost: string[], fresh: string[], renamed: string[], moved: string[], triangles: number, parts: number, warnings: string[] }
 
 /** Either an answer, or one sentence for the artist. Errors do not keep their class across threads. */
 export type Answer<T> = { ok: T } | { error: string }
 
 // Not awaited here: a message that comes before the script has run to its end would be lost.
 const loading = loadKernels()
-let tables: MeshTables | undefined
+let piece: Workpiece | undefined
+/** A mesh that was read to be compared, and may replace the one in use. */
+let candidate: Workpiece | undefined
 let analyzer: Analyzer | undefined
 let bvh: MeshBVH | undefined
 let picking: { shape: string, evaluator: Evaluator } | undefined
+let hidden: Uint8Array | undefined
+
+const attempt = async <T>(work: () => Promise<T> | T): Promise<Answer<T>> => {
+  try {
+    return { ok: await work() }
+  }
+  catch (error) {
+    return { error: error instanceof MeshFileError || error instanceof DeliveryError ? error.message : `It could not be done (${(error as Error).message}).` }
+  }
+}
+
+function arranged(w: Workpiece): Arranged {
+  const { parts } = w
+  return { groups: parts.groups, groupOf: Uint32Array.from(parts.parts, p => p.group), measures: w.arranged.measures, materials: materialsOf(w.mesh, parts), members: w.arranged.sets.map(s => s.members) }
+}
+function opened(w: Workpiece): Opened {
+  const { mesh, parts, complete } = w.analysis
+  return { mesh, parts, complete, fileTriangles: w.mesh.indices.length / 3, arranged: arranged(w) }
+}
+async function begin(w: Workpiece): Promise<void> {
+  piece = w
+  analyzer = new Analyzer(await loading, w.tables)
+  bvh = undefined
+  hidden = undefined
+}
+async function read(bytes: ArrayBuffer, file: unknown): Promise<Workpiece> {
+  const { name, preparation, keys, limits } = fileSchema.parse(file)
+  return new Workpiece(await readMesh(new Uint8Array(bytes), name, { draco, limits }), parsePreparation(preparation), keys ?? undefined)
+}
+
+interface SurfacePlace { triangle: number, u: number, v: number }
+
+/** Where a ray first meets a part that is not hidden. */
+function meet({ origin, direction }: z.infer<typeof raySchema>): SurfacePlace | null {
+  const { mesh, parts } = piece!.tables
+  if (!bvh) {
+    const geometry = new BufferGeometry()
+    geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
+    geometry.setIndex(new BufferAttribute(mesh.indices, 1))
+    bvh = new MeshBVH(geometry, { indirect: true })
+  }
+  const along = new Ray(new Vector3(...origin), new Vector3(...direction).normalize())
+  const hit = hidden?.some(x => x)
+    ? bvh.raycast(along, DoubleSide).sort((a, b) => a.distance - b.distance).find(h => !hidden![parts.partOfTriangle[h.faceIndex!]!])
+    : bvh.raycastFirst(along, DoubleSide)
+  if (!hit || hit.faceIndex == null) return null
+  const corner = (c: number) => new Vector3().fromArray(mesh.positions, mesh.indices[hit.faceIndex! * 3 + c]! * 3)
+  const a = corner(0), ab = corner(1).sub(a), ac = corner(2).sub(a), ap = hit.point.clone().sub(a)
+  const n = ab.clone().cross(ac), area = n.lengthSq() || 1
+  return { triangle: hit.faceIndex, u: ap.clone().cross(ac).dot(n) / area, v: ab.clone().cross(ap).dot(n) / area }
+}
+
+/** The first triangle over a place of the UV layout. */
+function atPlace({ u, v }: z.infer<typeof placeSchema>): SurfacePlace | null {
+  const { mesh: { uvs, indices }, parts } = piece!.tables
+  if (!uvs) return null
+  for (let t = 0; t < indices.length / 3; t++) {
+    const a = indices[t * 3]! * 2, b = indices[t * 3 + 1]! * 2, c = indices[t * 3 + 2]! * 2
+    const bx = uvs[b]! - uvs[a]!, by = uvs[b + 1]! - uvs[a + 1]!, cx = uvs[c]! - uvs[a]!, cy = uvs[c + 1]! - uvs[a + 1]!
+    const px = u - uvs[a]!, py = v - uvs[a + 1]!, area = bx * cy - by * cx
+    const p = (px * cy - py * cx) / area, q = (bx * py - by * px) / area
+    if (p >= 0 && q >= 0 && p + q <= 1 && !hidden?.[parts.partOfTriangle[t]!]) return { triangle: t, u: p, v: q }
+  }
+  return null
+}
 
 const evaluatorApi = {
-  /** Reads a mesh file, keeps it here and hands a copy back. */
-  async open(bytes: ArrayBuffer): Promise<Answer<{ mesh: Mesh, parts: Parts }>> {
-    try {
-      const kernels = await loading, mesh = await readGlb(new Uint8Array(bytes)), parts = findParts(mesh)
-      tables = meshTables(mesh, parts)
-      analyzer = new Analyzer(kernels, tables)
-      bvh = undefined
-      return { ok: { mesh, parts } }
+  /** Reads a mesh file, prepares and keeps it here, and hands a copy back. Until that has worked, the last mesh stays. */
+  open: (bytes: ArrayBuffer, file: unknown): Promise<Answer<Opened>> => attempt(async () => {
+    const next = await read(bytes, file)
+    await begin(next)
+    return opened(next)
+  }),
+
+  /** Prepares the mesh in another way. Where vertices and triangles stay, only what belongs to parts comes back. */
+  prepare: (preparation: unknown): Promise<Answer<{ opened?: Opened, arranged: Arranged } | null>> => attempt(async () => {
+    if (!piece) return null
+    const moved = piece.apply(parsePreparation(preparation))
+    if (moved) await begin(piece)
+    else analyzer = new Analyzer(await loading, piece.tables)
+    return moved ? { opened: opened(piece), arranged: arranged(piece) } : { arranged: arranged(piece) }
+  }),
+
+  /** Reads a mesh that may replace the one in use, and says how its parts match. */
+  compare: (bytes: ArrayBuffer, file: unknown): Promise<Answer<Replacement>> => attempt(async () => {
+    candidate = await read(bytes, file)
+    const { match, mesh, parts } = candidate, old = piece?.parts.parts ?? []
+    const count = (how: How) => match ? match.how.filter(h => h === how).length : how === 'new' ? parts.parts.length : 0
+    const named = (how: How) => parts.parts.filter((_, i) => (match?.how[i] ?? 'new') === how).slice(0, 200).map(p => p.name)
+    const keys = new Set(parts.parts.map(p => p.key))
+    return {
+      counts: Object.fromEntries(FOUND.map(how => [how, count(how)])) as Record<How, number>, lost: old.filter(p => !keys.has(p.key)).map(p => p.name),
+      fresh: named('new'), renamed: named('renamed'), moved: named('moved'), triangles: mesh.indices.length / 3, parts: parts.parts.length, warnings: mesh.warnings,
     }
-    catch (error) {
-      return { error: error instanceof MeshFileError ? error.message : `The mesh could not be read (${(error as Error).message}).` }
-    }
+  }),
+  /** Takes the compared mesh in place of the one in use. */
+  adopt: (): Promise<Answer<Opened>> => attempt(async () => {
+    const next = candidate!
+    candidate = undefined
+    await begin(next)
+    return opened(next)
+  }),
+  forget(): void { candidate = undefined },
+
+  async setComputed(maps: unknown): Promise<void> {
+    if (!piece) return
+    piece.setComputed(mapsSchema.parse(maps))
+    analyzer = new Analyzer(await loading, piece.tables)
+    picking = undefined
   },
+
+  /** Parts that the cursor passes through. */
+  setHidden(parts: unknown): void { hidden = z.instanceof(Uint8Array).nullable().parse(parts) ?? undefined },
+
+  report: (): Promise<Answer<Report | null>> => attempt(() => {
+    if (!piece) return null
+    const { mesh, parts } = piece, uvs = inspectUvs(mesh), { parts: _, ...summary } = inspect(mesh, parts, piece.arranged.measures, uvs)
+    return { summary, oddities: oddities(mesh, parts, piece.arranged.measures, uvs) }
+  }),
+
+  /** The UV layout of the analysis mesh, and the tiles in use. */
+  layout(): { overlapping: Uint32Array, borders: Uint32Array, tiles: number[] } | null {
+    if (!piece?.tables.mesh.uvs) return null
+    const { mesh } = piece.tables, uvs = inspectUvs(mesh)
+    return { ...uvLayout(mesh, uvs.overlaps), tiles: uvs.tiles }
+  },
+
+  readMap(name: string, component: number): MapReading | null {
+    const map = piece?.tables.mesh.maps.find(m => m.name === name)
+    return map && piece && component < map.components ? readVertexMap(piece.tables.mesh, map, component) : null
+  },
+
+  touching: (): Promise<Answer<{ pairs: Uint32Array, arranged: Arranged } | null>> => attempt(() =>
+    piece ? { pairs: piece.touching().pairs, arranged: arranged(piece) } : null),
+
+  /** The mesh of the file with UVs made anew, as GLB. */
+  unwrap: (): Promise<Answer<Uint8Array>> => attempt(async () => unwrap(piece!.file)),
 
   analyze(look: unknown, focus?: string): Analysis | null {
     const analysis = analyzer?.analyze(parseLook(look), focus)
     return analysis ? Comlink.transfer(analysis, Object.values(analysis.swatches).map(s => s.buffer)) : null
   },
 
-  /** The part and the channels where a ray first meets the mesh. */
-  async pick(look: unknown, ray: unknown): Promise<Picked | null> {
-    if (!tables) return null
-    const kernels = await loading
-    const { origin, direction } = raySchema.parse(ray), document = parseLook(look), { mesh, parts } = tables
-    if (!bvh) {
-      const geometry = new BufferGeometry()
-      geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
-      geometry.setIndex(new BufferAttribute(mesh.indices, 1))
-      bvh = new MeshBVH(geometry, { indirect: true })
-    }
-    const hit = bvh.raycastFirst(new Ray(new Vector3(...origin), new Vector3(...direction).normalize()), DoubleSide)
-    if (!hit || hit.faceIndex == null) return null
-    const corner = (c: number) => new Vector3().fromArray(mesh.positions, mesh.indices[hit.faceIndex! * 3 + c]! * 3)
-    const a = corner(0), ab = corner(1).sub(a), ac = corner(2).sub(a), ap = hit.point.clone().sub(a)
-    const n = ab.clone().cross(ac), area = n.lengthSq() || 1
+  /** The part and the channels where a ray first meets a part that is not hidden, or at a place of the UV layout. */
+  async pick(look: unknown, where: unknown): Promise<Picked | null> {
+    if (!piece) return null
+    const { tables } = piece, kernels = await loading
+    const asked = z.union([raySchema, placeSchema]).parse(where), document = parseLook(look), { mesh, parts } = tables
+    const found = 'origin' in asked ? meet(asked) : atPlace(asked)
+    if (!found) return null
     const points = pointSet(1)
-    points.triangle[0] = hit.faceIndex
-    points.u[0] = ap.clone().cross(ac).dot(n) / area
-    points.v[0] = ab.clone().cross(ap).dot(n) / area
+    points.triangle[0] = found.triangle
+    points.u[0] = found.u
+    points.v[0] = found.v
     // Kept from one move of the cursor to the next: part and vertex values are computed again only when they change.
     const shape = signature(document)
     if (picking?.shape !== shape || picking.evaluator.tables !== tables) {
@@ -87,29 +231,23 @@ const evaluatorApi = {
     evaluator.refresh(ref => readParam(document, ref))
     const columns = evaluator.plan.roots.map(() => new Float32Array(1)), { result } = evaluator.plan.program
     evaluator.evaluate(points, columns)
-    const values = columns.map(c => c[0]!), part = parts.partOfTriangle[hit.faceIndex]!
+    const values = columns.map(c => c[0]!), part = parts.partOfTriangle[found.triangle]!
     return {
-      part, name: parts.parts[part]!.name,
+      part, name: parts.parts[part]!.name, ...found,
       channels: Object.fromEntries(CHANNEL_NAMES.map(c => [c, values.splice(0, result[c].length)])) as Record<Channel, number[]>,
     }
   },
 
-  async deliver(look: unknown, settings: unknown, progress: (share: number) => void): Promise<Answer<Uint8Array>> {
-    if (!tables) return { error: 'The project has no mesh yet.' }
-    const kernels = await loading
-    try {
-      const document = parseLook(look), { format, size, colorIn } = deliverySchema.parse(settings)
-      if (format === 'csv') {
-        const rows = partValues(kernels, tables, lower(document, tables.mesh.maps), ref => readParam(document, ref))
-        return { ok: new TextEncoder().encode(partValuesCsv(rows)) }
-      }
-      const glb = await deliverGlb(kernels, tables, document, { ...BAKE_DEFAULTS, size, colorIn, progress })
-      return { ok: Comlink.transfer(glb, [glb.buffer as ArrayBuffer]) }
+  deliver: (look: unknown, settings: unknown, progress: (share: number) => void): Promise<Answer<Uint8Array>> => attempt(async () => {
+    if (!piece) throw new DeliveryError('The project has no mesh yet.')
+    const kernels = await loading, { tables } = piece, document = parseLook(look), { format, size, colorIn } = deliverySchema.parse(settings)
+    if (format === 'csv') {
+      const rows = partValues(kernels, tables, lower(document, tables.mesh.maps), ref => readParam(document, ref))
+      return new TextEncoder().encode(partValuesCsv(rows))
     }
-    catch (error) {
-      return { error: error instanceof DeliveryError ? error.message : `The delivery could not be made (${(error as Error).message}).` }
-    }
-  },
+    const glb = await deliverGlb(kernels, tables, document, { ...BAKE_DEFAULTS, size, colorIn, progress })
+    return Comlink.transfer(glb, [glb.buffer as ArrayBuffer])
+  }),
 }
 export type EvaluatorApi = typeof evaluatorApi
 

@@ -108,6 +108,12 @@ export class Evaluator {
       const words = new Uint32Array(tables.part[instruction.input].buffer)
       return (start, n, _floats, at, memory) => memory.set(words.subarray(start, start + n), at)
     }
+    if (own === domain && instruction.op === 'set') {
+      const members = tables.sets.find(s => s.set.name === instruction.name)?.members
+      return (start, n, floats, at) => {
+        for (let i = 0; i < n; i++) floats[at + i] = members?.[start + i] ?? 0
+      }
+    }
     if (own === domain && instruction.op === 'map') {
       const { component, name } = instruction, map = mesh.maps.find(m => m.name === name)
       return (start, n, floats, at) => {

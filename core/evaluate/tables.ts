@@ -1,5 +1,7 @@
 import { boundsOf, type Mesh } from '../mesh/mesh'
-import { keyWords, type Parts } from '../mesh/parts'
+import { keyWords } from '../mesh/hash'
+import type { PartSet } from '../mesh/partSets'
+import type { Parts } from '../mesh/parts'
 import { MESH_INPUTS, PART_INPUTS, type MeshInput, type PartInput } from '../program/ops'
 
 /** A mesh with its parts, laid out as the columns that programs read. */
@@ -9,9 +11,12 @@ export interface MeshTables {
   /** One column per part input; keys are raw words in a float column. */
   part: Record<PartInput, Float32Array>
   whole: Record<MeshInput, number>
+  /** The part sets: for each part whether it is inside. */
+  sets: readonly SetMembers[]
 }
+export interface SetMembers { set: PartSet, members: Uint8Array }
 
-export function meshTables(mesh: Mesh, parts: Parts): MeshTables {
+export function meshTables(mesh: Mesh, parts: Parts, sets: readonly SetMembers[] = []): MeshTables {
   const count = parts.parts.length
   const part = Object.fromEntries(PART_INPUTS.map(name => [name, new Float32Array(count)])) as Record<PartInput, Float32Array>
   const boxes = mesh.objects.map(o => boundsOf(mesh.positions, mesh.indices.subarray(o.firstTriangle * 3, (o.firstTriangle + o.triangles) * 3)))
@@ -33,5 +38,5 @@ export function meshTables(mesh: Mesh, parts: Parts): MeshTables {
   })
   const { min, max } = boundsOf(mesh.positions, mesh.indices)
   const whole = Object.fromEntries(MESH_INPUTS.map((name, i) => [name, i < 3 ? min[i]! : max[i - 3]! - min[i - 3]!])) as Record<MeshInput, number>
-  return { mesh, parts, part, whole }
+  return { mesh, parts, part, whole, sets }
 }

@@ -28,7 +28,7 @@ export function fits(d: ParamDeclaration, v: ParamValue): boolean {
     case 'color': return isColor(v)
     case 'choice': return d.options.some(o => o.value === v)
     case 'toggle': return typeof v === 'boolean'
-    case 'map': return typeof v === 'string'
+    case 'map': case 'set': return typeof v === 'string'
     case 'stops': return Array.isArray(v) && v.length > 0 && v.every(x => typeof x === 'object')
   }
 }
@@ -51,9 +51,9 @@ export function nearest(name: string, names: readonly string[]): string | undefi
 /**
  * What is wrong with a look: unknown kinds and ports, types that do not fit, loops and unsuitable values are errors;
  * missing inputs, unknown vertex maps and nodes that reach no result are warnings.
- * @param maps the mesh's vertex maps; without them, map names are not checked.
+ * @param known what there is to be named; what is left out is not checked
  */
-export function check(look: Look, maps?: readonly string[]): Finding[] {
+export function check(look: Look, known: { maps?: readonly string[], sets?: readonly string[] } = {}): Finding[] {
   const found: Finding[] = []
   const error = (message: string, node?: string, port?: string) => found.push({ severity: 'error', message, node, port })
   const warn = (message: string, node?: string, port?: string) => found.push({ severity: 'warning', message, node, port })
@@ -81,12 +81,13 @@ export function check(look: Look, maps?: readonly string[]): Finding[] {
       }
     }
     for (const [name, param] of Object.entries(kind.params)) {
-      if (param.type !== 'map' || !maps) continue
-      const map = paramOf(node, name) as string
-      if (!map) warn(`${titleOf(node)} has no map chosen, so it is 0 everywhere.`, node.id, name)
-      else if (!maps.includes(map)) {
-        const near = nearest(map, maps)
-        warn(`The mesh has no vertex map "${map}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`, node.id, name)
+      const names = param.type === 'map' ? known.maps : param.type === 'set' ? known.sets : undefined
+      if (!names) continue
+      const chosen = paramOf(node, name) as string
+      if (!chosen) warn(`${titleOf(node)} has no ${param.type === 'map' ? 'map' : 'part set'} chosen, so it is 0 everywhere.`, node.id, name)
+      else if (!names.includes(chosen)) {
+        const near = nearest(chosen, names)
+        warn(`${param.type === 'map' ? 'The mesh has no vertex map' : 'The project has no part set'} "${chosen}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`, node.id, name)
       }
     }
   }

@@ -13,8 +13,10 @@ export interface Mesh {
   indices: Uint32Array
   objects: MeshObject[]
   materials: MeshMaterial[]
-  /** Vertex maps that came with the file, by name. */
+  /** Vertex maps: those that came with the file, and geometry maps that were added to it. */
   maps: VertexMap[]
+  /** What the file says of its materials. */
+  surfaces?: Surface[]
   /** What was odd about the file, one sentence each. */
   warnings: string[]
 }
@@ -22,6 +24,8 @@ export interface Mesh {
 /** An object: a node of the file. Its triangles and vertices are runs of the mesh's. */
 export interface MeshObject {
   name: string
+  /** Names of the nodes above it, the outermost first. */
+  parents?: string[]
   firstTriangle: number
   triangles: number
   firstVertex: number
@@ -30,8 +34,20 @@ export interface MeshObject {
 
 export interface MeshMaterial { name: string, firstTriangle: number, triangles: number }
 
+/** A material of the file, as the file describes it: linear factors and pictures. */
+export interface Surface {
+  name: string
+  baseColor: [number, number, number]
+  metalness: number
+  roughness: number
+  textures: { use: string, type: string, bytes: Uint8Array }[]
+}
+
 /** Named values per vertex, 1 to 4 numbers each. Colors are linear. */
 export interface VertexMap { name: string, components: number, values: Float32Array }
+
+/** The vertex map that names the group of every vertex, if a file carries one. */
+export const GROUP_MAP = 'group'
 
 export interface Box { min: [number, number, number], max: [number, number, number] }
 

@@ -1,6 +1,9 @@
-import { boundsOf, triangleAreas, type Box, type Mesh } from './mesh'
-import { UnionFind } from './unionFind'
-import { weld, WELD_SHARE } from './weld'
+import { eigen3 } from './eigen'
+import { baseGroups, type Groups } from './groups'
+import { keyOf } from './hash'
+import { boundsOf, type Mesh } from './mesh'
+import { findPatches, type PatchSettings } from './patches'
+import { connect, weld, WELD_SHARE } from './weld'
 
 /** A connected piece of one object. Lengths in meters, areas in square meters. */
 export interface Part {
@@ -16,43 +19,32 @@ export interface Part {
   /** Sides of the bounding box. */
   size: [number, number, number]
   min: [number, number, number]
+  /** Where the surface balances. */
+  centroid: [number, number, number]
   /** Unit direction in which the surface spreads most. */
   longestAxis: [number, number, number]
+  /** Root of the mean square distance from the centroid along the three own axes, largest first: turns with the part. */
+  spread: [number, number, number]
 }
 
-export interface Parts {
+export interface Parts extends Groups {
   parts: Part[]
-  /** A set of parts that belong together; parts of an object without a group map belong together. */
-  groups: { key: string, object: number }[]
   objectKeys: string[]
-  /** Number of patches: pieces connected in UV space as well. */
+  /** Number of patches. */
   patches: number
+  patchOfTriangle: Uint32Array
   partOfTriangle: Uint32Array
   /** Vertices that no triangle uses belong to part 0. */
   partOfVertex: Uint32Array
+  /** The distance within which vertices were welded, in meters. */
+  weldDistance: number
 }
 
-/** The vertex map that names the group of every vertex, if a file carries one. */
-export const GROUP_MAP = 'group'
-
-/** 64 bits of text, as two words: FNV-1a, then two finalizers of MurmurHash3. */
-export function hashText(text: string): [number, number] {
-  let h = 0x811c9dc5
-  for (let i = 0; i < text.length; i++) {
-    h = Math.imul(h ^ text.charCodeAt(i), 0x01000193)
-  }
-  let g = 0x2545f491
-  for (let i = text.length - 1; i >= 0; i--) g = Math.imul(g ^ text.charCodeAt(i), 0x01000193)
-  const finish = (x: number) => {
-    x = Math.imul(x ^ (x >>> 16), 0x85ebca6b)
-    x = Math.imul(x ^ (x >>> 13), 0xc2b2ae35)
-    return (x ^ (x >>> 16)) >>> 0
-  }
-  return [finish(h), finish(g)]
+export interface PartSettings {
+  /** Weld distance in meters; a millionth of the diagonal where none is given. */
+  weld?: number
+  patches?: PatchSettings
 }
-
-const hexOf = (words: [number, number]): string => words.map(w => w.toString(16).padStart(8, '0')).join('')
-export const keyWords = (key: string): [number, number] => [parseInt(key.slice(0, 8), 16), parseInt(key.slice(8), 16)]
 
 /**
  * What a key is made of: object name, center, size and area, each rounded to a step that depends on the part alone, so
@@ -65,93 +57,73 @@ function identity(object: string, part: Pick<Part, 'center' | 'size' | 'area'>):
   return JSON.stringify([object, part.center.map(round), part.size.map(round), Math.round(Math.log2(part.area + 1e-18) * 32 + 0.318)])
 }
 
-/** Direction of the largest eigenvalue of a symmetric 3x3 matrix (xx, xy, xz, yy, yz, zz), by power iteration on its square. */
-function mainAxis([xx, xy, xz, yy, yz, zz]: number[]): [number, number, number] {
-  let m = [[xx!, xy!, xz!], [xy!, yy!, yz!], [xz!, yz!, zz!]]
-  for (let i = 0; i < 12; i++) {
-    const scale = Math.max(1e-300, ...m.flat().map(Math.abs))
-    const n = m.map(row => row.map(x => x / scale))
-    m = n.map(row => [0, 1, 2].map(j => row[0]! * n[0]![j]! + row[1]! * n[1]![j]! + row[2]! * n[2]![j]!))
-  }
-  const columns = [0, 1, 2].map(j => m.map(row => row[j]!)).sort((a, b) => Math.hypot(...b) - Math.hypot(...a))
-  const [x, y, z] = columns[0]!, length = Math.hypot(x!, y!, z!)
-  return length > 0 ? [x! / length, y! / length, z! / length] : [1, 0, 0]
-}
+/** Sums over the triangles of a piece, twelve numbers: area, first moments, second moments, and two spare. */
+const SUMS = 12
 
-/**
- * Finds the parts of a mesh: pieces connected over welded vertices.
- * @param distance weld distance in meters; a millionth of the diagonal where none is given
- */
-export function findParts(mesh: Mesh, distance?: number): Parts {
+/** Finds the parts of a mesh: pieces connected over welded vertices. */
+export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
   const { positions, indices, objects } = mesh, triangleCount = indices.length / 3
   const box = boundsOf(positions)
-  const reach = distance ?? WELD_SHARE * Math.hypot(...box.max.map((x, i) => x - box.min[i]!))
+  const reach = settings.weld ?? WELD_SHARE * Math.hypot(...box.max.map((x, i) => x - box.min[i]!))
 
-  // (1) Pieces over welded vertices, and over vertices welded with their UVs.
-  const pieces = (rep: Uint32Array) => {
-    const sets = new UnionFind(positions.length / 3)
-    for (let i = 0; i < indices.length; i += 3) {
-      const a = rep[indices[i]!]!
-      sets.union(a, rep[indices[i + 1]!]!)
-      sets.union(a, rep[indices[i + 2]!]!)
-    }
-    return sets
-  }
-  const rep = weld(mesh, reach), sets = pieces(rep)
-  const uvRep = mesh.uvs ? weld(mesh, reach, mesh.uvs) : rep, uvSets = mesh.uvs ? pieces(uvRep) : sets
+  // (1) Pieces over welded vertices.
+  const rep = weld(mesh, reach), sets = connect(mesh, rep)
 
-  // (2) Number the pieces and measure them.
-  const number = new Int32Array(positions.length / 3).fill(-1), patchSeen = new Uint8Array(positions.length / 3)
+  // (2) Number the pieces, in the order of their first triangle.
+  const number = new Int32Array(positions.length / 3).fill(-1), objectOf: number[] = []
   const partOfTriangle = new Uint32Array(triangleCount), partOfVertex = new Uint32Array(positions.length / 3)
-  const areas = triangleAreas(mesh), objectOf: number[] = [], counts: number[] = [], sums: number[][] = [], boxes: Box[] = []
-  let patches = 0
   objects.forEach((object, o) => {
     for (let t = object.firstTriangle; t < object.firstTriangle + object.triangles; t++) {
       const root = sets.find(rep[indices[t * 3]!]!)
-      const patch = uvSets.find(uvRep[indices[t * 3]!]!)
-      if (!patchSeen[patch]) {
-        patchSeen[patch] = 1
-        patches++
-      }
-      let n = number[root]!
-      if (n < 0) {
-        n = number[root] = counts.length
-        objectOf.push(o)
-        counts.push(0)
-        sums.push(new Array<number>(10).fill(0))
-        boxes.push({ min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] })
-      }
-      partOfTriangle[t] = n
-      counts[n]!++
-      const { min, max } = boxes[n]!, sum = sums[n]!, area = areas[t]!
-      const mid = [0, 0, 0]
-      for (let c = 0; c < 3; c++) {
-        const v = indices[t * 3 + c]!
-        partOfVertex[v] = n
-        for (let k = 0; k < 3; k++) {
-          const x = positions[v * 3 + k]!
-          if (x < min[k]!) min[k] = x
-          if (x > max[k]!) max[k] = x
-          mid[k]! += x / 3
-        }
-      }
-      sum[0]! += area
-      for (let k = 0, q = 4; k < 3; k++) {
-        sum[1 + k]! += area * mid[k]!
-        for (let l = k; l < 3; l++) sum[q++]! += area * mid[k]! * mid[l]!
-      }
+      if (number[root]! < 0) number[root] = objectOf.push(o) - 1
+      partOfTriangle[t] = number[root]!
     }
   })
 
-  // (3) Order in space, so that numbers do not depend on the order in the file; keys; ties in space order.
+  // (3) Measure them.
+  const count = objectOf.length, counts = new Uint32Array(count), sums = new Float64Array(count * SUMS), boxes = new Float64Array(count * 6)
+  for (let n = 0; n < count; n++) boxes.fill(Infinity, n * 6, n * 6 + 3).fill(-Infinity, n * 6 + 3, n * 6 + 6)
+  for (let t = 0; t < triangleCount; t++) {
+    const n = partOfTriangle[t]!, a = indices[t * 3]! * 3, b = indices[t * 3 + 1]! * 3, c = indices[t * 3 + 2]! * 3
+    const ax = positions[a]!, ay = positions[a + 1]!, az = positions[a + 2]!, bx = positions[b]!, by = positions[b + 1]!, bz = positions[b + 2]!
+    const cx = positions[c]!, cy = positions[c + 1]!, cz = positions[c + 2]!
+    const ux = bx - ax, uy = by - ay, uz = bz - az, vx = cx - ax, vy = cy - ay, vz = cz - az
+    const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx
+    const area = Math.sqrt(nx * nx + ny * ny + nz * nz) / 2
+    const mx = (ax + bx + cx) / 3, my = (ay + by + cy) / 3, mz = (az + bz + cz) / 3, s = n * SUMS, q = n * 6
+    counts[n]!++
+    partOfVertex[a / 3] = partOfVertex[b / 3] = partOfVertex[c / 3] = n
+    sums[s]! += area
+    sums[s + 1]! += area * mx
+    sums[s + 2]! += area * my
+    sums[s + 3]! += area * mz
+    sums[s + 4]! += area * mx * mx
+    sums[s + 5]! += area * mx * my
+    sums[s + 6]! += area * mx * mz
+    sums[s + 7]! += area * my * my
+    sums[s + 8]! += area * my * mz
+    sums[s + 9]! += area * mz * mz
+    boxes[q] = Math.min(boxes[q]!, ax, bx, cx)
+    boxes[q + 1] = Math.min(boxes[q + 1]!, ay, by, cy)
+    boxes[q + 2] = Math.min(boxes[q + 2]!, az, bz, cz)
+    boxes[q + 3] = Math.max(boxes[q + 3]!, ax, bx, cx)
+    boxes[q + 4] = Math.max(boxes[q + 4]!, ay, by, cy)
+    boxes[q + 5] = Math.max(boxes[q + 5]!, az, bz, cz)
+  }
+
+  // (4) Order in space, so that numbers do not depend on the order in the file; keys; ties in space order.
   const found = objectOf.map((object, n): Part & { from: number } => {
-    const { min, max } = boxes[n]!, [area, sx, sy, sz, xx, xy, xz, yy, yz, zz] = sums[n]! as [number, number, number, number, number, number, number, number, number, number]
-    const w = Math.max(area, 1e-300)
+    const s = n * SUMS, area = sums[s]!, w = Math.max(area, 1e-300)
+    const min = Array.from(boxes.subarray(n * 6, n * 6 + 3)) as Part['min'], max = boxes.subarray(n * 6 + 3, n * 6 + 6)
+    const centroid = [sums[s + 1]! / w, sums[s + 2]! / w, sums[s + 3]! / w] as Part['centroid'], [x, y, z] = centroid
+    const { values, vectors } = eigen3([
+      sums[s + 4]! / w - x * x, sums[s + 5]! / w - x * y, sums[s + 6]! / w - x * z, sums[s + 7]! / w - y * y, sums[s + 8]! / w - y * z, sums[s + 9]! / w - z * z,
+    ])
     return {
-      from: n, key: '', name: '', object, group: 0, triangles: counts[n]!, area, min,
-      center: min.map((x, k) => (x + max[k]!) / 2) as Part['center'],
-      size: min.map((x, k) => max[k]! - x) as Part['size'],
-      longestAxis: mainAxis([xx - sx * sx / w, xy - sx * sy / w, xz - sx * sz / w, yy - sy * sy / w, yz - sy * sz / w, zz - sz * sz / w]),
+      from: n, key: '', name: '', object, group: 0, triangles: counts[n]!, area, min, centroid,
+      center: min.map((q, k) => (q + max[k]!) / 2) as Part['center'],
+      size: min.map((q, k) => max[k]! - q) as Part['size'],
+      longestAxis: vectors[0]!, spread: values.map(q => Math.sqrt(Math.max(0, q))) as Part['spread'],
     }
   })
   found.sort((a, b) => a.object - b.object || b.center[1] - a.center[1] || a.center[0] - b.center[0] || a.center[2] - b.center[2] || b.area - a.area)
@@ -164,30 +136,18 @@ export function findParts(mesh: Mesh, distance?: number): Parts {
     seen.set(text, tie + 1)
     const nth = (inObject.get(p.object) ?? 0) + 1
     inObject.set(p.object, nth)
-    return { ...p, key: hexOf(hashText(`${text}#${tie}`)), name: inFile.get(p.object) === 1 ? object.name : `${object.name}/${nth}` }
+    return { ...p, key: keyOf(`${text}#${tie}`), name: inFile.get(p.object) === 1 ? object.name : `${object.name}/${nth}` }
   })
   for (let t = 0; t < triangleCount; t++) partOfTriangle[t] = renumber[partOfTriangle[t]!]!
-  for (let v = 0; v < partOfVertex.length; v++) partOfVertex[v] = renumber[partOfVertex[v]!]!
+  for (let v = 0; v < partOfVertex.length; v++) partOfVertex[v] = count ? renumber[partOfVertex[v]!]! : 0
 
-  // (4) Groups: by the file's group map where there is one, else one for each object.
-  const map = mesh.maps.find(m => m.name === GROUP_MAP && m.components === 1)
-  const groupNumbers = new Map<string, number>(), groups: Parts['groups'] = []
-  const firstVertex = new Int32Array(parts.length).fill(-1)
-  for (let v = 0; v < partOfVertex.length; v++) if (firstVertex[partOfVertex[v]!]! < 0) firstVertex[partOfVertex[v]!] = v
-  parts.forEach((p, i) => {
-    const id = map ? `${objects[p.object]!.name}|${map.values[firstVertex[i]!]}` : objects[p.object]!.name + (p.object ? `#${p.object}` : '')
-    let n = groupNumbers.get(id)
-    if (n === undefined) {
-      n = groups.push({ key: hexOf(hashText(`group ${id}`)), object: p.object }) - 1
-      groupNumbers.set(id, n)
-    }
-    p.group = n
-  })
+  // (5) Patches, groups, keys of objects.
+  const { patches, patchOfTriangle } = findPatches(mesh, settings.patches ?? { by: 'uv' }, reach, rep, partOfTriangle)
   const names = new Map<string, number>()
   const objectKeys = objects.map((o) => {
     const nth = names.get(o.name) ?? 0
     names.set(o.name, nth + 1)
-    return hexOf(hashText(`object ${o.name}#${nth}`))
+    return keyOf(`object ${o.name}#${nth}`)
   })
-  return { parts, groups, objectKeys, patches, partOfTriangle, partOfVertex }
+  return { parts, ...baseGroups(mesh, parts, partOfVertex), objectKeys, patches, patchOfTriangle, partOfTriangle, partOfVertex, weldDistance: reach }
 }

@@ -51,10 +51,12 @@ export function samplePoints(mesh: Mesh, count: number): SurfacePoints {
 export function samplePartPoints(mesh: Mesh, parts: Parts, perPart: number): SurfacePoints {
   const areas = triangleAreas(mesh), points = pointSet(parts.parts.length * perPart)
   const starts = new Uint32Array(parts.parts.length + 1)
-  parts.parts.forEach((p, i) => starts[i + 1] = starts[i]! + p.triangles)
+  // Counted here: on an analysis mesh a part has more triangles than in its file.
+  for (const n of parts.partOfTriangle) starts[n + 1]!++
+  for (let i = 0; i < parts.parts.length; i++) starts[i + 1]! += starts[i]!
   const sorted = new Uint32Array(areas.length), next = starts.slice()
   for (let t = 0; t < areas.length; t++) sorted[next[parts.partOfTriangle[t]!]!++] = t
-  parts.parts.forEach((p, i) =>
-    spread(points, i * perPart, perPart, sorted.subarray(starts[i], starts[i + 1]), areas, p.triangles))
+  parts.parts.forEach((_, i) =>
+    spread(points, i * perPart, perPart, sorted.subarray(starts[i], starts[i + 1]), areas, starts[i + 1]! - starts[i]!))
   return points
 }

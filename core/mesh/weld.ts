@@ -1,4 +1,5 @@
-import type { Mesh } from './mesh'
+import { boundsOf, type Mesh } from './mesh'
+import { UnionFind } from './unionFind'
 
 /** The share of the mesh's diagonal within which two vertices count as one, unless a distance is given. */
 export const WELD_SHARE = 1e-6
@@ -14,7 +15,7 @@ const mixBits = (a: number, b: number): number => {
  * Welds vertices by position: for topology only, nothing is moved or merged in the mesh.
  *
  * Returns for every vertex the vertex that stands for it. Vertices of different objects never weld. A grid with cells
- * 16 distances wide is kept in an open hash table; a vertex nearer than one distance to the wall of its cell also asks
+ * up to 64 distances wide is kept in an open hash table; a vertex nearer than one distance to the wall of its cell also asks
  * the cells behind that wall, so most vertices ask one cell.
  *
  * @param distance in meters, at least 0
@@ -23,7 +24,9 @@ const mixBits = (a: number, b: number): number => {
 export function weld(mesh: Pick<Mesh, 'positions' | 'objects'>, distance: number, extra?: Float32Array): Uint32Array {
   const { positions, objects } = mesh, count = positions.length / 3
   const rep = new Uint32Array(count)
-  const cell = Math.max(distance * 16, 1e-12), reach = distance * distance
+  const { min, max } = boundsOf(positions), spacing = Math.hypot(...max.map((x, k) => x - min[k]!)) / Math.sqrt(Math.max(1, count))
+  // Wide cells seldom make a vertex ask its neighbors; cells wider than the vertices are apart hold too many.
+  const wide = Math.min(64, Math.max(2, spacing / Math.max(distance, 1e-30))), cell = Math.max(distance * wide, 1e-12), reach = distance * distance
   const mask = 2 ** Math.ceil(Math.log2(Math.max(16, count * 2))) - 1
   /** First vertex of each bucket plus 1, and the next vertex of the same bucket plus 1. */
   const heads = new Uint32Array(mask + 1), nexts = new Uint32Array(count)
@@ -48,7 +51,7 @@ export function weld(mesh: Pick<Mesh, 'positions' | 'objects'>, distance: number
       const cx = Math.floor(x), cy = Math.floor(y), cz = Math.floor(z)
       const home = bucketOf(cx, cy, cz)
       let found = search(v, home)
-      const side = (f: number) => f < 1 / 16 ? -1 : f > 15 / 16 ? 1 : 0
+      const side = (f: number) => f < 1 / wide ? -1 : f > 1 - 1 / wide ? 1 : 0
       const sx = side(x - cx), sy = side(y - cy), sz = side(z - cz)
       if (found < 0 && (sx || sy || sz)) {
         for (let i = 1; i < 8 && found < 0; i++) {
@@ -65,4 +68,15 @@ export function weld(mesh: Pick<Mesh, 'positions' | 'objects'>, distance: number
     }
   }
   return rep
+}
+
+/** Pieces connected over vertices that `rep` makes one. */
+export function connect(mesh: Pick<Mesh, 'indices'>, rep: Uint32Array): UnionFind {
+  const { indices } = mesh, sets = new UnionFind(rep.length)
+  for (let i = 0; i < indices.length; i += 3) {
+    const a = rep[indices[i]!]!
+    sets.union(a, rep[indices[i + 1]!]!)
+    sets.union(a, rep[indices[i + 2]!]!)
+  }
+  return sets
 }

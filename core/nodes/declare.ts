@@ -8,7 +8,7 @@ export type Unit = 'cm' | 'mm' | '°' | '%' | ''
 
 /**
  * A parameter. `number`, `seed`, `color` and the numbers inside `stops` are uniforms: changing them never recompiles.
- * `choice`, `map`, `component` and the number of stops shape the program.
+ * `choice`, `map`, `set`, `component` and the number of stops shape the program.
  */
 export type ParamDeclaration = { title: string, help: string } & (
   | ({ type: 'number', default: number, whole?: boolean } & NumberShape)
@@ -18,6 +18,7 @@ export type ParamDeclaration = { title: string, help: string } & (
   | { type: 'toggle', default: boolean }
   | { type: 'stops', default: Stop[] }
   | { type: 'map', default: string }
+  | { type: 'set', default: string }
   | { type: 'component', default: number }
 )
 export type ParamValue = number | string | boolean | number[] | Stop[]

@@ -6,6 +6,7 @@ import math from './math'
 import mix from './mix'
 import noise from './noise'
 import partRandom from './partRandom'
+import partSet from './partSet'
 import positionGradient from './positionGradient'
 import ramp from './ramp'
 import result from './result'
@@ -14,7 +15,7 @@ import varyColor from './varyColor'
 import vertexMap from './vertexMap'
 
 /** Every node kind, in the order of the menu. The list is all that the registry knows of a kind. */
-export const KINDS: readonly NodeKind[] = [partRandom, vertexMap, positionGradient, noise, value, levels, math, color,
+export const KINDS: readonly NodeKind[] = [partRandom, partSet, vertexMap, positionGradient, noise, value, levels, math, color,
   ramp, varyColor, mix, finish, result]
 
 const byName = new Map(KINDS.map(k => [k.kind, k]))

@@ -28,6 +28,8 @@ export class Builder {
   param(ref: ParamRef): Ref { return this.push(`p${JSON.stringify(ref)}`, { op: 'param', ref }, UNIFORM) }
   mesh(input: MeshInput): Ref { return this.push(`m${input}`, { op: 'mesh', input }, UNIFORM) }
   part(input: PartInput): Ref { return this.push(`t${input}`, { op: 'part', input }, PART) }
+  /** 1 for the parts of a part set, 0 for the others. */
+  set(name: string): Ref { return this.push(`e${name}`, { op: 'set', name }, PART) }
   map(name: string, component: number): Ref {
     return this.push(`v${component}/${name}`, { op: 'map', name, component }, VERTEX)
   }

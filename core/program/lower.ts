@@ -102,7 +102,7 @@ export function signature(look: Look): string {
     const kind = kindOf(node.kind)
     const shape = Object.entries(kind?.params ?? {}).map(([name, d]) => {
       if (d.type === 'stops') return (paramOf(node, name) as Stop[]).length
-      return d.type === 'choice' || d.type === 'map' || d.type === 'component' ? paramOf(node, name) : 0
+      return d.type === 'choice' || d.type === 'map' || d.type === 'set' || d.type === 'component' ? paramOf(node, name) : 0
     })
     const inputs = Object.values(kind?.inputs ?? {}).map(d => inputType(node, d))
     return [node.id, node.kind, shape, inputs]

@@ -45,6 +45,7 @@ export type Instruction =
   | { op: 'param', ref: ParamRef }
   | { op: 'mesh', input: MeshInput }
   | { op: 'part', input: PartInput }
+  | { op: 'set', name: string }
   | { op: 'map', name: string, component: number }
   | { op: 'surface', input: SurfaceInput }
 

@@ -1,12 +1,26 @@
+import { z } from 'zod'
 import { writeGlb } from '#core/exchange/writeGlb'
-import { floatRack } from '#demo/floatRack'
-import { floatRackLook } from '#demo/floatRackLook'
+import { keyTable } from '#core/mesh/keys'
+import { findParts } from '#core/mesh/parts'
+import { DEMOS } from '#demo/index'
 import { putBlob } from '../utils/blobs'
-import { createProject } from '../utils/projects'
+import { createProject, type ProjectSummary } from '../utils/projects'
+import { body } from '../utils/requests'
 
-/** Makes a project with the demo mesh and its finished look. */
-export default defineEventHandler(async () => {
-  const { mesh, counts } = floatRack()
-  const meshHash = await putBlob(Buffer.from(await writeGlb(mesh, 'Float rack')), 'model/gltf-binary')
-  return createProject('Ferry pier: float rack', floatRackLook(), { meshHash, meshName: 'float-rack.glb', triangles: mesh.indices.length / 3, parts: counts.parts })
+const schema = z.strictObject({ file: z.string().max(40).optional() })
+
+/** Makes a project for each demo mesh with its preparation and look, or for the one named; answers with the first. */
+export default defineEventHandler(async (event) => {
+  const { file } = await body(event, schema), made: ProjectSummary[] = []
+  // The last one made stands first on the home page.
+  for (const demo of DEMOS.filter(d => !file || d.file === file).reverse()) {
+    const { mesh, counts } = demo.make()
+    const meshHash = await putBlob(Buffer.from(await writeGlb(mesh, demo.title)), 'application/octet-stream')
+    const keysHash = await putBlob(Buffer.from(JSON.stringify(keyTable(mesh, findParts(mesh)))), 'application/json')
+    made.push(await createProject(`Ferry pier: ${demo.title.toLowerCase()}`, demo.look(), demo.preparation(),
+      { meshHash, keysHash, meshName: `${demo.file}.glb`, triangles: mesh.indices.length / 3, parts: counts.parts }))
+  }
+  const first = made.at(-1)
+  if (!first) throw createError({ statusCode: 404, statusMessage: 'Refused', message: 'There is no such demo.' })
+  return first
 })

@@ -10,4 +10,9 @@ export const MIGRATIONS: readonly string[][] = [
       project TEXT NOT NULL REFERENCES projects (id), number INTEGER NOT NULL, saved INTEGER NOT NULL, look TEXT NOT NULL,
       PRIMARY KEY (project, number))`,
   ],
+  [
+    `ALTER TABLE projects ADD COLUMN keys_hash TEXT REFERENCES blobs (hash)`,
+    `ALTER TABLE revisions ADD COLUMN preparation TEXT`,
+    `CREATE TABLE geometry_maps (id TEXT PRIMARY KEY, hash TEXT NOT NULL REFERENCES blobs (hash), made INTEGER NOT NULL)`,
+  ],
 ]

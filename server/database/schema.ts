@@ -20,12 +20,22 @@ export const projects = sqliteTable('projects', {
   triangles: integer(),
   parts: integer(),
   thumbnailHash: text('thumbnail_hash'),
+  /** The key table of the mesh, as JSON. */
+  keysHash: text('keys_hash'),
 })
 
-/** Every save of a project's look. Numbers count up from 1. */
+/** Every save of a project's look and of how its mesh is prepared (none in revisions from before there was any). Numbers count up from 1. */
 export const revisions = sqliteTable('revisions', {
   project: text().notNull().references(() => projects.id),
   number: integer().notNull(),
   saved: integer().notNull(),
   look: text().notNull(),
+  preparation: text(),
 }, t => [primaryKey({ columns: [t.project, t.number] })])
+
+/** Geometry maps that were computed before, by what they were computed from: 32-bit floats, little-endian. */
+export const geometryMaps = sqliteTable('geometry_maps', {
+  id: text().primaryKey(),
+  hash: text().notNull(),
+  made: integer().notNull(),
+})

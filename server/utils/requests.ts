@@ -15,6 +15,13 @@ export function projectId(event: H3Event): string {
   return id.data
 }
 
+const mapKey = z.string().regex(/^[0-9a-f]{64}$/)
+export function mapId(event: H3Event): string {
+  const id = mapKey.safeParse(getRouterParam(event, 'id'))
+  if (!id.success) throw refuse(404, 'There is no such geometry map.')
+  return id.data
+}
+
 /** The project named in the path. Removed projects count only where they are asked for. */
 export async function findProject(event: H3Event, removed = false) {
   const db = await useDatabase(), id = projectId(event)

@@ -7,7 +7,7 @@ import { bakeTextures } from '#core/bake/textures'
 import { partValues, partValuesCsv } from '#core/bake/values'
 import { decodeSrgb } from '#core/color/convert'
 import { deliverGlb, DeliveryError } from '#core/exchange/deliver'
-import { readGlb } from '#core/exchange/readGlb'
+import { readMesh } from '#core/exchange/readMesh'
 import { lower, readParam } from '#core/program/lower'
 import type { Look } from '#core/graph/look'
 import type { Mesh } from '#core/mesh/mesh'
@@ -114,7 +114,7 @@ describe('a delivered GLB', () => {
   })
 
   it('has the same color per vertex when asked, and then no base color texture to multiply it with', async () => {
-    const tables = tablesOf(row(2)), glb = await deliverGlb(kernels, tables, look, { ...GLB, colorIn: 'vertices' }), back = await readGlb(glb)
+    const tables = tablesOf(row(2)), glb = await deliverGlb(kernels, tables, look, { ...GLB, colorIn: 'vertices' }), back = await readMesh(glb, 'mesh.glb')
     const colors = back.maps.find(m => m.name === 'COLOR_0')!
     expect(colors.components).toBe(3)
     partValues(kernels, tables, lower(look, []), read(look)).forEach((r, p) => {
@@ -133,7 +133,7 @@ describe('a delivered GLB', () => {
 
   it('keeps the parts and their draws: the delivery read again draws the same', async () => {
     const mesh = boxes([{ object: 'a', at: [0, 0, 0] }, { object: 'a', at: [2, 0, 0] }, { object: 'b', at: [4, 1, 0] }]), tables = tablesOf(mesh)
-    const again = tablesOf(await readGlb(await deliverGlb(kernels, tables, look, GLB)))
+    const again = tablesOf(await readMesh(await deliverGlb(kernels, tables, look, GLB), 'mesh.glb'))
     expect(again.parts.parts.map(p => p.key)).toEqual(tables.parts.parts.map(p => p.key))
     expect(at(look, again, 'partRandom1/value')[0]).toEqual(at(look, tables, 'partRandom1/value')[0])
   })

@@ -1,7 +1,8 @@
 import { Document, WebIO, type Primitive } from '@gltf-transform/core'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { readGlb, MeshFileError } from '#core/exchange/readGlb'
+import { MeshFileError } from '#core/exchange/meshFile'
+import { readMesh } from '#core/exchange/readMesh'
 import { writeGlb } from '#core/exchange/writeGlb'
 import { findParts } from '#core/mesh/parts'
 import { boxes, row } from '../helpers'
@@ -19,7 +20,7 @@ async function file(make: (primitive: Primitive, document: Document, accessor: (
 }
 const floats = (...x: number[]) => Float32Array.from(x)
 const refused = async (bytes: Uint8Array) => {
-  const error = await readGlb(bytes).then(() => undefined, (e: unknown) => e)
+  const error = await readMesh(bytes, 'mesh.glb').then(() => undefined, (e: unknown) => e)
   expect(error).toBeInstanceOf(MeshFileError)
   return (error as Error).message
 }
@@ -28,7 +29,7 @@ describe('reading GLB', () => {
   it('gives back what was written: objects, normals, UVs, materials, vertex maps', async () => {
     const mesh = boxes([{ object: 'left', at: [0, 0, 0] }, { object: 'left', at: [2, 0, 0] }, { object: 'right', at: [4, 0, 0] }])
     mesh.maps.push({ name: 'wet', components: 1, values: Float32Array.from({ length: 72 }, (_, i) => i / 72) }, { name: 'COLOR_0', components: 4, values: new Float32Array(288).fill(0.5) })
-    const back = await readGlb(await writeGlb(mesh, 'three boxes'))
+    const back = await readMesh(await writeGlb(mesh, 'three boxes'), 'mesh.glb')
     for (const key of ['positions', 'normals', 'uvs', 'indices', 'objects', 'maps'] as const) expect(back[key], key).toEqual(mesh[key])
     expect(back.materials.map(m => m.name)).toEqual(['plain', 'plain'])
     expect(back.warnings).toEqual([])
@@ -42,7 +43,7 @@ describe('reading GLB', () => {
       // The helper's own node must not add a third object.
       parent.setMesh(mesh)
     })
-    const mesh = await readGlb(bytes)
+    const mesh = await readMesh(bytes, 'mesh.glb')
     expect(mesh.objects.map(o => o.name)).toEqual(['parent', 'mirrored', 'plain'])
     const { firstVertex, firstTriangle } = mesh.objects[1]!
     expect(Array.from(mesh.positions.slice(firstVertex * 3, firstVertex * 3 + 9))).toEqual([10, 0, 0, 8, 0, 0, 10, 1, 0])
@@ -51,17 +52,17 @@ describe('reading GLB', () => {
   })
 
   it('makes flat normals where there are none', async () => {
-    const mesh = await readGlb(await file((p, _d, a) => p.setAttribute('POSITION', a('VEC3', floats(...TRIANGLE))).setIndices(a('SCALAR', Uint16Array.of(0, 2, 1)))))
+    const mesh = await readMesh(await file((p, _d, a) => p.setAttribute('POSITION', a('VEC3', floats(...TRIANGLE))).setIndices(a('SCALAR', Uint16Array.of(0, 2, 1)))), 'mesh.glb')
     expect(Array.from(mesh.normals).map(x => x + 0)).toEqual([0, 0, -1, 0, 0, -1, 0, 0, -1])
   })
 
   it('reads strips, fans and normalized colors, and leaves points out with a word', async () => {
     const square = floats(0, 0, 0, 1, 0, 0, 0, 1, 0, 1, 1, 0)
-    const strip = await readGlb(await file((p, d, a) => {
+    const strip = await readMesh(await file((p, d, a) => {
       p.setMode(5).setAttribute('POSITION', a('VEC3', square)).setAttribute('COLOR_0', a('VEC4', Uint8Array.from({ length: 16 }, () => 51)).setNormalized(true))
       const points = d.createPrimitive().setMode(0).setAttribute('POSITION', a('VEC3', square))
       d.createNode('n').setMesh(d.createMesh('m').addPrimitive(p).addPrimitive(points))
-    }))
+    }), 'mesh.glb')
     expect(strip.indices.length).toBe(6)
     expect(findParts(strip).parts).toHaveLength(1)
     const facing = strip.normals.filter((_, i) => i % 3 === 2)
@@ -73,7 +74,7 @@ describe('reading GLB', () => {
   it('doubles no vertices of primitives that share them', async () => {
     const mesh = row(1)
     mesh.materials = [{ name: 'one', firstTriangle: 0, triangles: 4 }, { name: 'two', firstTriangle: 4, triangles: 8 }]
-    const back = await readGlb(await writeGlb(mesh, 'box'))
+    const back = await readMesh(await writeGlb(mesh, 'box'), 'mesh.glb')
     expect(back.positions.length).toBe(mesh.positions.length)
     expect(back.materials).toEqual(mesh.materials)
   })
@@ -91,13 +92,13 @@ describe('files that cannot be read', () => {
     expect(await refused(await io.writeBinary(new Document()))).toBe('The file has no triangles.')
     expect(await refused(await file((p, _d, a) => p.setAttribute('POSITION', a('VEC3', floats(0, 0, 0, 1, 0, NaN, 0, 1, 0)))))).toBe('Vertex 1 of "thing" has a position that is not a number.')
     expect(await refused(await file((p, _d, a) => p.setAttribute('POSITION', a('VEC3', floats(...TRIANGLE))).setIndices(a('SCALAR', Uint16Array.of(0, 1, 7)))))).toBe('A triangle of "thing" names vertex 7, but there are only 3 vertices.')
-    await expect(readGlb(good, { bytes: 100, triangles: 1e6 })).rejects.toThrow(/the limit is/)
-    await expect(readGlb(good, { bytes: 1e6, triangles: 10 })).rejects.toThrow(/more than 10 triangles/)
+    await expect(readMesh(good, 'mesh.glb', { limits: { bytes: 100, triangles: 1e6 } })).rejects.toThrow(/the limit is/)
+    await expect(readMesh(good, 'mesh.glb', { limits: { bytes: 1e6, triangles: 10 } })).rejects.toThrow(/more than 10 triangles/)
   })
 
   it('say so when there are no UVs', async () => {
     const { uvs: _, ...mesh } = row(1)
-    expect((await readGlb(await writeGlb(mesh, 'bare'))).warnings).toEqual(['There are no UVs, so no textures can be made; vertex colors still work.'])
+    expect((await readMesh(await writeGlb(mesh, 'bare'), 'mesh.glb')).warnings).toEqual(['There are no UVs, so no textures can be made; vertex colors still work.'])
   })
 
   it('never bring anything but a sentence, whatever bytes are changed', async () => {
@@ -106,7 +107,7 @@ describe('files that cannot be read', () => {
       const bytes = good.slice(0, cut ?? good.length)
       for (const [at, value] of changes) if (at < bytes.length) bytes[at] = value
       try {
-        const mesh = await readGlb(bytes)
+        const mesh = await readMesh(bytes, 'mesh.glb')
         expect(mesh.positions.every(Number.isFinite)).toBe(true)
         expect(mesh.indices.every(v => v < mesh.positions.length / 3)).toBe(true)
       }

@@ -143,10 +143,10 @@ describe('history', () => {
 })
 
 describe('checks', () => {
-  it('find nothing in the demo', () => expect(check(floatRackLook(), ['sunward', 'glass', 'rope', 'group'])).toEqual([]))
+  it('find nothing in the demo', () => expect(check(floatRackLook(), { maps: ['sunward', 'glass', 'rope', 'group'] })).toEqual([]))
   it('name the node, and the map that was meant', () => {
     const look = lookOf({ map: ['vertexMap', { map: 'sunwrad' }], finish: ['finish'] }, ['map.value > finish.roughness', 'finish.finish > result.finish'])
-    expect(check(look, ['glass', 'sunward'])).toEqual([{ severity: 'warning', node: 'vertexMap1', port: 'map', message: 'The mesh has no vertex map "sunwrad", so it is 0 everywhere. Did you mean "sunward"?' }])
+    expect(check(look, { maps: ['glass', 'sunward'] })).toEqual([{ severity: 'warning', node: 'vertexMap1', port: 'map', message: 'The mesh has no vertex map "sunwrad", so it is 0 everywhere. Did you mean "sunward"?' }])
   })
   it('speak of open inputs, nodes that lead nowhere, unknown kinds, loops and values that do not suit', () => {
     const look: Look = {

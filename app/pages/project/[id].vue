@@ -1,9 +1,12 @@
 <script setup lang="ts">
 import { useEventListener, useThrottleFn } from '@vueuse/core'
+import { COMPANION_ENDINGS, MESH_ENDINGS } from '#core/exchange/meshFile'
 import { request } from '../../request'
+import ReplaceDialog from '../../components/mesh/ReplaceDialog.vue'
+import ShownPanel from '../../components/mesh/ShownPanel.vue'
 import type { Picked } from '../../workers/evaluate.worker'
 
-const project = useProject()
+const project = useProject(), mesh = useMesh()
 const route = useRoute()
 const colorMode = useColorMode()
 const { refresh } = useAnalysis()
@@ -16,11 +19,19 @@ const problem = ref('')
 const over = ref(false)
 const help = ref(false)
 const KEYS = [
-  ['A', 'Add a node'], ['F', 'Show the whole mesh'], ['G', 'Show the whole graph'], ['Delete', 'Remove what is selected'], ['Ctrl D', 'Duplicate the selected nodes'],
+  ['A', 'Add a node'], ['F', 'Show the whole mesh, or on the Mesh tab what is selected'], ['U', 'On the Mesh tab: the UV layout'], ['I, H', 'On the Mesh tab: isolate, hide what is selected'], ['G', 'Show the whole graph'], ['Delete', 'Remove what is selected'], ['Ctrl D', 'Duplicate the selected nodes'],
   ['Ctrl Z', 'Undo'], ['Ctrl Shift Z', 'Redo'], ['Ctrl S', 'Save now'], ['Arrows', 'Move the selected cards; on the stage, turn the mesh; in a number, step it'],
   ['+ and −', 'On the stage: nearer, farther'], ['Shift, Alt', 'While dragging a number: finer, coarser'], ['?', 'This list'],
 ]
-const job = computed(() => upload.value === null ? '' : `Storing the mesh, ${Math.round(upload.value * 100)} %`)
+const job = computed(() => upload.value === null || !upload.value ? mesh.computing ?? '' : `Storing the mesh, ${Math.round(upload.value * 100)} %`)
+
+/** The number that the map on the stage has under the cursor. */
+const underCursor = computed(() => {
+  const at = picked.value, shown = mesh.shownMap, indices = project.tables?.mesh.indices
+  if (!at || !shown || !indices) return undefined
+  const [a, b, c] = [0, 1, 2].map(k => shown.map.values[indices[at.triangle * 3 + k]! * shown.map.components + shown.component]!) as [number, number, number]
+  return a + (b - a) * at.u + (c - a) * at.v
+})
 
 onMounted(async () => {
   await project.open(String(route.params.id))
@@ -55,15 +66,21 @@ const pictureSoon = useThrottleFn(keepPicture, 15_000, true, false)
 watch(() => project.saveState, (state) => { if (state === 'saved' && project.tables) setTimeout(() => void pictureSoon(), 500) })
 watch(() => project.tables, (tables) => { if (tables) setTimeout(() => void keepPicture(), 800) })
 
-async function bring(file: File | undefined): Promise<void> {
+/** Runs something that may bring in a mesh, with its upload's progress; answers come as a sentence or not at all. */
+async function bringing(work: (progress: (share: number) => void) => Promise<string | null>): Promise<void> {
   over.value = false
-  if (!file) return
   upload.value = 0
-  problem.value = await project.importMesh(file, (x) => { upload.value = x }) ?? ''
+  problem.value = await work((x) => { upload.value = x }) ?? ''
   upload.value = null
   if (!problem.value) tab.value = 'mesh'
 }
+const bring = (files: FileList | null | undefined) => files?.length ? bringing(progress => project.importMesh([...files], progress)) : undefined
 
+/** Keys of the Mesh tab alone. */
+const meshKeys: Record<string, () => unknown> = {
+  f: () => stage.value?.frame(), u: () => { if (project.tables?.mesh.uvs) mesh.flat = !mesh.flat }, i: () => mesh.isolate(), h: () => mesh.hide([...mesh.hidden, ...mesh.selected]),
+  escape: () => mesh.select([]),
+}
 const typing = (e: Event): boolean => e.target instanceof HTMLInputElement || e.target instanceof HTMLSelectElement || e.target instanceof HTMLTextAreaElement
 useEventListener(window, 'keydown', (e: KeyboardEvent) => {
   const command = e.ctrlKey || e.metaKey, key = e.key.toLowerCase()
@@ -81,6 +98,7 @@ useEventListener(window, 'keydown', (e: KeyboardEvent) => {
     void project.save()
   }
   else if (e.key === '?' && !typing(e)) help.value = true
+  else if (tab.value === 'mesh' && !typing(e) && !command && !e.altKey && meshKeys[key]) meshKeys[key]!()
   else if (tab.value !== 'build' || typing(e)) return
   else if (command && key === 'd') {
     e.preventDefault()
@@ -109,7 +127,8 @@ useEventListener(window, 'dragover', (e: DragEvent) => {
 useEventListener(window, 'dragleave', (e: DragEvent) => { if (!e.relatedTarget) over.value = false })
 useEventListener(window, 'drop', (e: DragEvent) => {
   e.preventDefault()
-  void bring(e.dataTransfer?.files[0])
+  over.value = false
+  void bring(e.dataTransfer?.files)
 })
 
 const rename = (e: Event) => {
@@ -154,24 +173,26 @@ function showFinding(): void {
 
     <main>
       <div class="left">
-        <StageView ref="stage" @picked="picked = $event">
+        <StageView ref="stage" :mode="tab === 'mesh' ? 'mesh' : 'look'" @picked="picked = $event">
           <p v-if="project.busy" class="over">{{ project.busy }} …</p>
-          <p v-else-if="!project.tables && !project.failure" class="over">No mesh yet. Drop a GLB file here.</p>
+          <p v-else-if="!project.tables && !project.failure" class="over">No mesh yet. Drop a file here.</p>
         </StageView>
-        <ControlPanel />
+        <ShownPanel v-if="tab === 'mesh' && project.tables" :value="underCursor" @frame="stage?.frame()" />
+        <ControlPanel v-else />
       </div>
       <GraphEditor v-show="tab === 'build'" ref="graph" />
-      <MeshPanel v-if="tab === 'mesh'" @choose="chooser?.click()" />
+      <MeshPanel v-if="tab === 'mesh'" @choose="chooser?.click()" @unwrap="bringing(project.unwrap)" @frame="stage?.frame()" />
       <DeliverPanel v-if="tab === 'deliver'" />
     </main>
     <FootLine :picked="picked" :job="job" />
-    <input ref="chooser" type="file" accept=".glb,model/gltf-binary" hidden aria-label="GLB file" @change="bring(($event.target as HTMLInputElement).files?.[0]); ($event.target as HTMLInputElement).value = ''">
+    <input ref="chooser" type="file" multiple :accept="[...MESH_ENDINGS, ...COMPANION_ENDINGS].join()" hidden aria-label="Mesh files" @change="bring(($event.target as HTMLInputElement).files); ($event.target as HTMLInputElement).value = ''">
     <UModal v-model:open="help" title="Keys" description="What the keyboard does on this page.">
       <template #body>
         <dl class="keys"><template v-for="[k, what] in KEYS" :key="k"><dt class="num">{{ k }}</dt><dd>{{ what }}</dd></template></dl>
       </template>
     </UModal>
-    <div v-if="over" class="drop">Drop the GLB file to bring it into this project</div>
+    <ReplaceDialog @apply="bringing(project.replace)" @cancel="project.forget()" />
+    <div v-if="over" class="drop">Drop the mesh, with the files that it names, to bring it into this project</div>
   </div>
 </template>
 

@@ -1,7 +1,7 @@
-import { latestRevision, summary } from '../../../utils/projects'
+import { latestRevision, preparationOf, summary } from '../../../utils/projects'
 import { findProject } from '../../../utils/requests'
 
 export default defineEventHandler(async (event) => {
   const project = await findProject(event), revision = await latestRevision(project.id)
-  return { ...summary(project), revision: revision!.number, look: JSON.parse(revision!.look) as unknown }
+  return { ...summary(project), revision: revision!.number, look: JSON.parse(revision!.look) as unknown, preparation: preparationOf(revision) }
 })

@@ -1,0 +1,84 @@
+import { computeMap, Geometry } from '../geometry/compute'
+import { refine } from '../geometry/refine'
+import type { Contacts } from '../mesh/contacts'
+import type { KeyTable, Match } from '../mesh/keys'
+import type { Mesh, VertexMap } from '../mesh/mesh'
+import type { Parts } from '../mesh/parts'
+import { arrange, prepare, shapesParts, type Arranged, type Preparation, type Prepared } from '../mesh/preparation'
+import { meshTables, type MeshTables } from './tables'
+
+/**
+ * A file's mesh on its way to the tables that programs read: units and names, parts and their keys, groups and sets, the
+ * analysis mesh, geometry maps. Does again only what a changed preparation asks for.
+ */
+export class Workpiece {
+  private shape = ''
+  private edge: number | null = null
+  private contacts?: Contacts
+  private prepared!: Prepared
+  private fine!: { mesh: Mesh, parts: Parts, complete: boolean }
+  private computed: readonly VertexMap[] = []
+  arranged!: Arranged
+  tables!: MeshTables
+  preparation!: Preparation
+
+  /** @param keys the project's key table, in the file's units; without one the parts have the keys of what they are */
+  constructor(readonly file: Mesh, preparation: Preparation, private readonly keys?: KeyTable) { this.apply(preparation) }
+
+  /** The mesh of the file in the preparation's units, unrefined. */
+  get mesh(): Mesh { return this.prepared.mesh }
+  /** Its parts. */
+  get parts(): Parts { return this.prepared.parts }
+  get match(): Match | undefined { return this.prepared.match }
+  /** Keys for the next export of this mesh to be matched with. */
+  get table(): KeyTable { return this.prepared.table }
+  /** The analysis mesh without computed maps, and its parts; `complete` is false where the limit on triangles came first. */
+  get analysis(): { mesh: Mesh, parts: Parts, complete: boolean } { return this.fine }
+
+  /** @returns whether vertices or triangles of the analysis mesh, or the number of parts, may have changed */
+  apply(preparation: Preparation): boolean {
+    const shape = shapesParts(preparation), moved = shape !== this.shape
+    if (moved) {
+      this.prepared = prepare(this.file, preparation, this.keys)
+      this.contacts = undefined
+    }
+    const { mesh, parts } = this.prepared
+    this.arranged = arrange(mesh, parts, preparation, this.contacts)
+    this.contacts = this.arranged.contacts ?? this.contacts
+    const refined = moved || preparation.edge !== this.edge
+    if (refined) this.fine = preparation.edge === null ? { mesh, parts, complete: true } : refine(mesh, parts, preparation.edge)
+    this.fine = { ...this.fine, parts: { ...this.fine.parts, groups: parts.groups } }
+    this.shape = shape
+    this.edge = preparation.edge
+    this.preparation = preparation
+    if (refined) this.computed = []
+    this.retable()
+    return refined
+  }
+
+  /** Puts computed maps beside those of the file. A computed map takes precedence over one of the same name. */
+  setComputed(maps: readonly VertexMap[]): void {
+    this.computed = maps
+    this.retable()
+  }
+
+  private retable(): void {
+    const { mesh, parts } = this.fine, names = new Set(this.computed.map(m => m.name))
+    this.tables = meshTables({ ...mesh, maps: [...this.computed, ...mesh.maps.filter(m => !names.has(m.name))] }, parts, this.arranged.sets)
+  }
+
+  /** Pairs of touching parts; found when first asked for. */
+  touching(): Contacts {
+    if (!this.contacts || this.contacts.distance !== this.preparation.contact) {
+      this.arranged = arrange(this.mesh, this.parts, this.preparation, this.contacts, true)
+      this.contacts = this.arranged.contacts!
+    }
+    return this.contacts
+  }
+
+  /** Computes every geometry map of the preparation, one after the other, on this thread. */
+  computeAll(progress?: (map: string, share: number) => void): void {
+    const geometry = new Geometry(this.fine.mesh, this.fine.parts)
+    this.setComputed(this.preparation.maps.map(m => computeMap(geometry, m, { progress: share => progress?.(m.name, share) })!))
+  }
+}

@@ -1,0 +1,55 @@
+import { weldedEdges, type Edges } from '../mesh/edges'
+import type { Mesh } from '../mesh/mesh'
+import type { Parts } from '../mesh/parts'
+import { weld } from '../mesh/weld'
+
+/**
+ * The surface as one graph: vertices that share a place are one, so that no seam shows in what is computed on it. All
+ * columns are per welded vertex.
+ */
+export interface Surface {
+  count: number
+  /** Welded vertex of every vertex of the mesh. */
+  of: Uint32Array
+  /** x, y, z. */
+  positions: Float64Array
+  /** Area-weighted, unit length: at an edge, between its sides. */
+  normals: Float64Array
+  part: Uint32Array
+  /** Welded vertices of every triangle. */
+  triangles: Uint32Array
+  edges: Edges
+}
+
+export function surfaceOf(mesh: Mesh, parts: Parts): Surface {
+  const rep = weld(mesh, parts.weldDistance), of = new Uint32Array(rep.length), vertices = rep.length
+  let count = 0
+  for (let v = 0; v < vertices; v++) of[v] = rep[v] === v ? count++ : of[rep[v]!]!
+  const positions = new Float64Array(count * 3), normals = new Float64Array(count * 3), part = new Uint32Array(count)
+  for (let v = 0; v < vertices; v++) {
+    if (rep[v] !== v) continue
+    for (let k = 0; k < 3; k++) positions[of[v]! * 3 + k] = mesh.positions[v * 3 + k]!
+    part[of[v]!] = parts.partOfVertex[v]!
+  }
+  const triangles = mesh.indices.map(v => of[v]!)
+  for (let t = 0; t < triangles.length; t += 3) {
+    const a = triangles[t]! * 3, b = triangles[t + 1]! * 3, c = triangles[t + 2]! * 3
+    const ux = positions[b]! - positions[a]!, uy = positions[b + 1]! - positions[a + 1]!, uz = positions[b + 2]! - positions[a + 2]!
+    const vx = positions[c]! - positions[a]!, vy = positions[c + 1]! - positions[a + 1]!, vz = positions[c + 2]! - positions[a + 2]!
+    const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx
+    for (const i of [a, b, c]) {
+      normals[i]! += nx
+      normals[i + 1]! += ny
+      normals[i + 2]! += nz
+    }
+  }
+  for (let i = 0; i < normals.length; i += 3) {
+    const length = Math.hypot(normals[i]!, normals[i + 1]!, normals[i + 2]!) || 1
+    for (let k = 0; k < 3; k++) normals[i + k]! /= length
+  }
+  const identity = Uint32Array.from({ length: count }, (_, i) => i)
+  return { count, of, positions, normals, part, triangles, edges: weldedEdges({ indices: triangles }, identity) }
+}
+
+/** A column per welded vertex as a column per vertex of the mesh. */
+export const spreadOut = (surface: Surface, values: ArrayLike<number>): Float32Array => Float32Array.from(surface.of, v => values[v]!)

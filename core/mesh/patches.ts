@@ -1,0 +1,41 @@
+import { weldedEdges } from './edges'
+import { triangleCross, type Mesh } from './mesh'
+import { UnionFind } from './unionFind'
+import { connect, weld } from './weld'
+
+/** A patch is a UV island, or faces between creases sharper than `angle` degrees. */
+export type PatchSettings = { by: 'uv' } | { by: 'crease', angle: number }
+
+/**
+ * Finds the patches of a mesh.
+ * @param rep for every vertex the one that it is welded to
+ */
+export function findPatches(mesh: Mesh, settings: PatchSettings, reach: number, rep: Uint32Array, partOfTriangle: Uint32Array): { patches: number, patchOfTriangle: Uint32Array } {
+  const { indices } = mesh, triangles = indices.length / 3
+  const numbered = (size: number, rootOf: (t: number) => number) => {
+    const number = new Int32Array(size).fill(-1), patchOfTriangle = new Uint32Array(triangles)
+    let patches = 0
+    for (let t = 0; t < triangles; t++) {
+      const root = rootOf(t)
+      if (number[root]! < 0) number[root] = patches++
+      patchOfTriangle[t] = number[root]!
+    }
+    return { patches, patchOfTriangle }
+  }
+  if (settings.by === 'uv') {
+    if (!mesh.uvs) return numbered(partOfTriangle.length + 1, t => partOfTriangle[t]!)
+    const uvRep = weld(mesh, reach, mesh.uvs), sets = connect(mesh, uvRep)
+    return numbered(rep.length, t => sets.find(uvRep[indices[t * 3]!]!))
+  }
+  // Faces on both sides of an edge are one patch unless their normals turn by more than the angle.
+  const { first, second } = weldedEdges(mesh, rep), sets = new UnionFind(triangles)
+  const least = Math.cos(settings.angle * Math.PI / 180), a: [number, number, number] = [0, 0, 0], b: [number, number, number] = [0, 0, 0]
+  for (let e = 0; e < first.length; e++) {
+    if (second[e]! < 0) continue
+    triangleCross(mesh, first[e]!, a)
+    triangleCross(mesh, second[e]!, b)
+    const length = Math.hypot(...a) * Math.hypot(...b)
+    if (length === 0 || a[0] * b[0] + a[1] * b[1] + a[2] * b[2] >= least * length) sets.union(first[e]!, second[e]!)
+  }
+  return numbered(triangles, t => sets.find(t))
+}
