@@ -1,4 +1,4 @@
-import type { Mesh } from '../core/mesh/mesh'
+import type { Mesh, Surface } from '../core/mesh/mesh'
 import type { Point, Shape } from './shapes'
 
 /** Where a shape goes: `x`, `y`, `z` are the directions of its own axes in the world (right-handed, unit length). */
@@ -13,6 +13,12 @@ export interface DemoPart {
   tile?: number
   /** Numbers for every vertex of the part, from its position and normal in the world. */
   maps: Record<string, (position: Point, normal: Point) => number>
+}
+
+/** What the materials of the ferry pier look like before anything varies them: linear base color, metalness, roughness. */
+const SURFACES: Record<string, [[number, number, number], number, number]> = {
+  glass: [[0.09, 0.3, 0.27], 0, 0.15], rope: [[0.33, 0.25, 0.14], 0, 0.9], steel: [[0.42, 0.43, 0.44], 1, 0.4], iron: [[0.18, 0.17, 0.17], 1, 0.6],
+  paint: [[0.05, 0.14, 0.25], 0, 0.45], ceramic: [[0.06, 0.26, 0.28], 0, 0.3], wood: [[0.22, 0.14, 0.08], 0, 0.8], copper: [[0.75, 0.35, 0.2], 1, 0.4],
 }
 
 /** Gap around each part's rectangle in the UV square, as a share of its side. */
@@ -91,8 +97,12 @@ export function assemble(parts: readonly DemoPart[]): Mesh {
     }
     mesh.objects.push({ name, firstVertex: first.vertex, vertices: positions.length / 3 - first.vertex, firstTriangle: first.triangle, triangles: indices.length / 3 - first.triangle })
   }
+  const surfaces = [...new Set(mesh.materials.map(m => m.name))].map((name): Surface => {
+    const [baseColor, metalness, roughness] = SURFACES[name]!
+    return { name, baseColor, metalness, roughness, textures: [] }
+  })
   return {
-    ...mesh, positions: Float32Array.from(positions), normals: Float32Array.from(normals), uvs: Float32Array.from(uvs), indices: Uint32Array.from(indices),
+    ...mesh, surfaces, positions: Float32Array.from(positions), normals: Float32Array.from(normals), uvs: Float32Array.from(uvs), indices: Uint32Array.from(indices),
     maps: [...maps].map(([name, values]) => ({ name, components: 1, values: Float32Array.from(values) })),
   }
 }

@@ -101,7 +101,7 @@ label b { font-weight: 500; }
 input { accent-color: var(--ub-accent); }
 .sizes { display: flex; gap: 24px; }
 .go { display: flex; align-items: center; gap: 12px; margin: 22px 0 10px; min-height: 34px; }
-progress { width: 240px; accent-color: var(--ub-accent); }
+progress { width: 240px; }
 .problem { color: var(--ub-warn); max-width: 60ch; }
 code { font-family: var(--font-mono); }
 </style>

@@ -1,4 +1,4 @@
-import { Document, WebIO, type Material } from '@gltf-transform/core'
+import { Document, WebIO, type Material, type Node } from '@gltf-transform/core'
 import type { Mesh } from '../mesh/mesh'
 
 export interface GlbSurface {
@@ -12,8 +12,8 @@ export interface GlbSurface {
 }
 
 /**
- * Writes a mesh as binary glTF 2.0: one node and one mesh per object, vertex maps as custom attributes (`_name`).
- * Without a surface the mesh's own materials are written by name; with one, a single material carries it, and a
+ * Writes a mesh as binary glTF 2.0: one node and one mesh per object, inside the nodes that the file had it in, vertex
+ * maps as custom attributes (`_name`). Without a surface the mesh's own materials are written, without pictures; with one, a single material carries it, and a
  * `COLOR_0` that came with the file is kept as `_COLOR_0`, since viewers would multiply it onto the color.
  */
 export async function writeGlb(mesh: Mesh, name: string, surface?: GlbSurface): Promise<Uint8Array> {
@@ -23,7 +23,11 @@ export async function writeGlb(mesh: Mesh, name: string, surface?: GlbSurface): 
   const materials = new Map<string, Material>()
   const material = (key: string) => {
     let m = materials.get(key)
-    if (!m) materials.set(key, m = document.createMaterial(key))
+    if (!m) {
+      materials.set(key, m = document.createMaterial(key))
+      const known = !surface && mesh.surfaces?.find(s => s.name === key)
+      if (known) m.setBaseColorFactor([...known.baseColor, 1]).setMetallicFactor(known.metalness).setRoughnessFactor(known.roughness)
+    }
     return m
   }
   const whole = surface && material(name)
@@ -35,9 +39,21 @@ export async function writeGlb(mesh: Mesh, name: string, surface?: GlbSurface): 
     if (surface.metallicRoughness) whole.setMetallicRoughnessTexture(document.createTexture('metallic roughness').setImage(surface.metallicRoughness).setMimeType('image/png'))
   }
 
+  const folders = new Map<string, Node>()
+  /** The node of a path of names, made where it is missing. */
+  const folder = (path: readonly string[]): Node | undefined => {
+    if (!path.length) return undefined
+    const key = JSON.stringify(path)
+    let node = folders.get(key)
+    if (!node) {
+      folders.set(key, node = document.createNode(path.at(-1)))
+      ;(folder(path.slice(0, -1)) ?? scene).addChild(node)
+    }
+    return node
+  }
   for (const object of mesh.objects) {
     const gltfMesh = document.createMesh(object.name)
-    scene.addChild(document.createNode(object.name).setMesh(gltfMesh))
+    ;(folder(object.parents ?? []) ?? scene).addChild(document.createNode(object.name).setMesh(gltfMesh))
     const from = object.firstVertex, to = from + object.vertices
     const accessor = (type: 'VEC2' | 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array) =>
       document.createAccessor().setType(type).setArray(array as Float32Array<ArrayBuffer>).setBuffer(buffer)

@@ -53,7 +53,8 @@ export function oddities(mesh: Mesh, parts: Parts, measures: Measures, uvs: UvRe
   }
   if (edges) add('open', `${count(edges, 'edge is', 'edges are')} open, on ${count(open.size, 'part')}.`, 'Thickness is not known there, and seams that should be closed split a part in two. Where they are gaps, a larger weld distance closes them.', { parts: [...open], fix: { do: 'weld', distance: Number((parts.weldDistance * 10).toPrecision(1)), label: 'Weld ten times as far' } })
   if (crowded) add('crowded', `${count(crowded, 'edge has', 'edges have')} more than two triangles.`, 'Surfaces that pass through one another along an edge count as one part.')
-  const inward = list.flatMap((p, i) => !open.has(i) && measures.volume[i] === 0 && signedVolume(mesh, parts, i) < -THIN * p.size[0] * p.size[1] * p.size[2] ? [i] : [])
+  const signed = signedVolumes(mesh, parts)
+  const inward = list.flatMap((p, i) => !open.has(i) && measures.volume[i] === 0 && signed[i]! < -THIN * p.size[0] * p.size[1] * p.size[2] ? [i] : [])
   if (inward.length) add('inward', `${count(inward.length, 'closed part faces', 'closed parts face')} inward.`, 'Convexity and concavity are swapped there, and occlusion is computed from the inside.', { parts: inward })
   // (4) Names.
   const repeated = (names: string[]) => names.filter((n, i) => names.indexOf(n) !== i)
@@ -62,13 +63,13 @@ export function oddities(mesh: Mesh, parts: Parts, measures: Measures, uvs: UvRe
   return found
 }
 
-function signedVolume(mesh: Mesh, parts: Parts, part: number): number {
-  const { positions: p, indices } = mesh, c = parts.parts[part]!.centroid
-  let sum = 0
+/** The volume of every part by the divergence theorem, negative where its faces look inward; means nothing where a part is open. */
+function signedVolumes(mesh: Mesh, parts: Parts): Float64Array {
+  const { positions: p, indices } = mesh, sums = new Float64Array(parts.parts.length)
   for (let t = 0; t < indices.length / 3; t++) {
-    if (parts.partOfTriangle[t] !== part) continue
+    const i = parts.partOfTriangle[t]!, c = parts.parts[i]!.centroid
     const [a, b, d] = [0, 1, 2].map(k => [0, 1, 2].map(q => p[indices[t * 3 + k]! * 3 + q]! - c[q]!)) as [number[], number[], number[]]
-    sum += a[0]! * (b[1]! * d[2]! - b[2]! * d[1]!) + a[1]! * (b[2]! * d[0]! - b[0]! * d[2]!) + a[2]! * (b[0]! * d[1]! - b[1]! * d[0]!)
+    sums[i]! += (a[0]! * (b[1]! * d[2]! - b[2]! * d[1]!) + a[1]! * (b[2]! * d[0]! - b[0]! * d[2]!) + a[2]! * (b[0]! * d[1]! - b[1]! * d[0]!)) / 6
   }
-  return sum / 6
+  return sums
 }

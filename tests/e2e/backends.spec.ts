@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test'
+import { KINDS, RESULT } from '../../core/nodes'
 import type { Agreement } from './harness/agree'
 import { load } from './support'
 
@@ -9,9 +10,9 @@ test('every node kind is the same in GLSL and in the kernels at 1,000 points', a
   await load(page, 'agree')
   await page.waitForFunction(() => 'compare' in window)
   const found = await page.evaluate(() => (window as unknown as { compare(): Agreement[] }).compare())
-  const kinds = new Set(found.map(f => f.kind))
-  expect(kinds.size).toBe(12)
+  expect(new Set(found.map(f => f.kind))).toEqual(new Set(KINDS.map(k => k.kind).filter(k => k !== RESULT)))
   for (const f of found) expect(f.largest, `${f.kind}.${f.port} ${f.settings} ${f.fed}`).toBeLessThan(TOLERANCE)
+  expect(Math.max(...found.filter(f => f.kind === 'partSet').map(f => f.distinct))).toBe(2)
   // The inputs are patterns, so nearly every point has a value of its own: agreement on a constant would prove nothing.
   for (const kind of ['ramp', 'varyColor', 'mix', 'levels', 'finish', 'noise', 'positionGradient']) {
     expect(Math.max(...found.filter(f => f.kind === kind).map(f => f.distinct)), kind).toBeGreaterThan(500)

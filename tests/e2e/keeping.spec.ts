@@ -110,7 +110,7 @@ test.describe('bringing a mesh in', () => {
     const project = await newProject(request, 'Bare'), { uvs: _, ...bare } = row(3)
     await page.goto(`/project/${project.id}`)
     await page.locator('input[type=file]').setInputFiles({ name: 'bare.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await writeGlb(bare, 'bare')) })
-    await expect(page.getByText('There are no UVs, so no textures can be made; vertex colors still work.')).toBeVisible()
+    await expect(page.getByText('There are no UVs on all of the mesh.')).toBeVisible()
     await page.getByRole('tab', { name: 'Deliver' }).click()
     await expect(page.getByRole('alert')).toContainText('Textures need UVs')
     await expect(page.getByRole('button', { name: 'Deliver', exact: true })).toBeDisabled()

@@ -142,7 +142,7 @@ const ranges = computed(() => new Map(fileMaps.value.map((m) => {
 .name:hover, .name:focus { border-bottom-color: var(--ub-line-strong); }
 .kind { white-space: nowrap; }
 .state { display: flex; gap: 8px; align-items: center; justify-content: flex-end; min-width: 190px; color: var(--ub-quiet); font-size: 12px; }
-progress { width: 70px; accent-color: var(--ub-accent); }
+progress { width: 70px; }
 .x { width: 20px; height: 20px; display: grid; place-items: center; color: var(--ub-quiet); }
 table { border-collapse: collapse; width: 100%; max-width: 620px; }
 th { text-align: left; font-weight: 400; color: var(--ub-quiet); padding: 2px 16px 2px 0; border-bottom: 1px solid var(--ub-line-strong); }

@@ -19,6 +19,7 @@ const figures = computed(() => {
 })
 const notes = computed(() => (summary.value?.warnings ?? []).filter(w => !mesh.report!.oddities.some(o => o.message === w) && !w.startsWith('There are no UVs')))
 const surfaces = computed(() => project.opened?.mesh.surfaces ?? [])
+const nested = computed(() => summary.value?.objects.some(o => o.parents?.length))
 const MOST = 60
 
 function apply(fix: Fix & { label: string }): void {
@@ -55,9 +56,9 @@ function apply(fix: Fix & { label: string }): void {
 
     <h3 class="ub-h">Objects</h3>
     <table>
-      <thead><tr><th>Name</th><th>Inside</th><th>Triangles</th></tr></thead>
+      <thead><tr><th>Name</th><th v-if="nested">Inside</th><th class="right">Triangles</th></tr></thead>
       <tbody>
-        <tr v-for="(o, i) in summary.objects.slice(0, MOST)" :key="i"><td>{{ o.name }}</td><td class="ub-quiet">{{ o.parents?.join(' › ') ?? '' }}</td><td class="num">{{ o.triangles.toLocaleString('en-US') }}</td></tr>
+        <tr v-for="(o, i) in summary.objects.slice(0, MOST)" :key="i"><td>{{ o.name }}</td><td v-if="nested" class="ub-quiet">{{ o.parents?.join(' › ') ?? '' }}</td><td class="num right">{{ o.triangles.toLocaleString('en-US') }}</td></tr>
       </tbody>
     </table>
     <p v-if="summary.objects.length > MOST" class="ub-quiet">{{ count(summary.objects.length - MOST, 'more object') }}; the part table lists what is in them.</p>
@@ -88,7 +89,8 @@ dd { font-size: 14px; }
 .odd b { font-weight: 500; color: var(--ub-text); }
 .acts { display: flex; gap: 16px; padding-top: 2px; }
 .note { max-width: 640px; padding-bottom: 4px; }
-table { border-collapse: collapse; width: 100%; }
+table { border-collapse: collapse; width: 100%; max-width: 720px; }
+.right { text-align: right; }
 th { text-align: left; font-weight: 400; color: var(--ub-quiet); padding: 2px 16px 2px 0; border-bottom: 1px solid var(--ub-line-strong); }
 td { padding: 3px 16px 3px 0; border-bottom: 1px solid var(--ub-line); font-size: 12px; }
 i { display: inline-block; width: 14px; height: 10px; border: 1px solid var(--ub-line-strong); }

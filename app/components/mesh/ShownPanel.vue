@@ -8,7 +8,6 @@ import { count, squareMeters } from '../../units'
 
 /** What the stage shows, with its legend, and what is selected. `value` is the map's under the cursor. */
 const props = defineProps<{ value?: number }>()
-const emit = defineEmits<{ frame: [] }>()
 const project = useProject(), mesh = useMesh()
 const WIDTH = 360, HEIGHT = 70
 const maps = computed(() => project.tables?.mesh.maps ?? [])
@@ -76,12 +75,10 @@ const LEVEL_WORDS = {
     <div class="line">
       <span class="ub-quiet">Select alike by</span>
       <button v-for="by in (['material', 'size', 'name'] as const)" :key="by" type="button" class="ub-link" :disabled="!chosen.length" :aria-label="`Select alike by ${by}`" @click="mesh.alike(by)">{{ by }}</button>
-    </div>
-    <div class="line">
+      <span class="gap" />
       <button type="button" class="ub-link" :disabled="!chosen.length" @click="mesh.isolate">Isolate</button>
       <button type="button" class="ub-link" :disabled="!chosen.length" @click="mesh.hide([...mesh.hidden, ...chosen])">Hide</button>
       <button type="button" class="ub-link" :disabled="!mesh.hidden.size" @click="mesh.hide([])">Show all</button>
-      <button type="button" class="ub-link" @click="emit('frame')">Frame</button>
     </div>
   </section>
 </template>
@@ -89,6 +86,7 @@ const LEVEL_WORDS = {
 <style scoped>
 .shown { overflow-y: auto; padding: 10px 16px 16px 14px; display: grid; gap: 6px; align-content: start; scrollbar-width: thin; }
 .line { display: flex; flex-wrap: wrap; gap: 6px 14px; align-items: center; min-height: 24px; }
+.gap { flex: 1; }
 .line label { display: flex; gap: 6px; align-items: center; }
 input[type=checkbox] { accent-color: var(--ub-accent); }
 h3 { font-weight: 600; padding-top: 10px; }

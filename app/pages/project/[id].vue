@@ -177,7 +177,7 @@ function showFinding(): void {
           <p v-if="project.busy" class="over">{{ project.busy }} …</p>
           <p v-else-if="!project.tables && !project.failure" class="over">No mesh yet. Drop a file here.</p>
         </StageView>
-        <ShownPanel v-if="tab === 'mesh' && project.tables" :value="underCursor" @frame="stage?.frame()" />
+        <ShownPanel v-if="tab === 'mesh' && project.tables" :value="underCursor" />
         <ControlPanel v-else />
       </div>
       <GraphEditor v-show="tab === 'build'" ref="graph" />

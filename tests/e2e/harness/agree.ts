@@ -7,6 +7,7 @@ import { KINDS, RESULT } from '#core/nodes'
 import type { NodeKind, ParamValue } from '#core/nodes/declare'
 import { loadKernels } from '#core/kernels/kernels'
 import { findParts } from '#core/mesh/parts'
+import { newSet } from '#core/mesh/setEdits'
 import { samplePoints, type SurfacePoints } from '#core/mesh/sample'
 import { lower, readParam } from '#core/program/lower'
 import { PART, SURFACE, VERTEX, type Ref } from '#core/program/ops'
@@ -18,7 +19,8 @@ const COUNT = 1000
 const kernels = await loadKernels()
 const mesh = boxes(Array.from({ length: 12 }, (_, i) => ({ object: `o${i % 3}`, at: [i % 4 * 1.5, (i >> 2) * 1.4, i * 0.13] as [number, number, number] })))
 mesh.maps.push({ name: 'map', components: 3, values: Float32Array.from({ length: mesh.positions.length }, (_, i) => (i * 0.618) % 1) })
-const tables = meshTables(mesh, findParts(mesh))
+const parts = findParts(mesh)
+const tables = meshTables(mesh, parts, [{ set: newSet([], [], 'set'), members: Uint8Array.from(parts.parts, (_, i) => i % 3 ? 1 : 0) }])
 const points = samplePoints(mesh, COUNT)
 
 /** Interpolates a vertex column as the rasterizer would. */
@@ -139,9 +141,9 @@ function trial(kind: NodeKind, settings: Record<string, ParamValue>, fed: 'surfa
   return { look, id }
 }
 
-/** Settings to try: the defaults, then every option of every choice. Maps name one that the mesh has. */
+/** Settings to try: the defaults, then every option of every choice. Maps and sets name one that the mesh has. */
 function* settingsOf(kind: NodeKind): Generator<Record<string, ParamValue>> {
-  const base: Record<string, ParamValue> = Object.fromEntries(Object.entries(kind.params).filter(([, d]) => d.type === 'map').map(([name]) => [name, 'map']))
+  const base: Record<string, ParamValue> = Object.fromEntries(Object.entries(kind.params).filter(([, d]) => d.type === 'map' || d.type === 'set').map(([name, d]) => [name, d.type]))
   yield base
   for (const [name, d] of Object.entries(kind.params)) {
     if (d.type === 'choice') for (const o of d.options) if (o.value !== d.default) yield { ...base, [name]: o.value }
