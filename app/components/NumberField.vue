@@ -89,7 +89,7 @@ function take(): void {
       <span class="fill" :style="{ width: `${share}%` }" />
       <input
         :id="id" ref="input" class="num" inputmode="decimal" role="spinbutton" autocomplete="off" spellcheck="false"
-        :value="shown" :aria-label="context ? `${context} ${label.toLowerCase()}` : undefined" :aria-valuenow="Number(value.toFixed(6))" :aria-valuemin="shape.min" :aria-valuemax="shape.max"
+        :value="shown" :data-settled="typing === null ? '' : undefined" :aria-label="context ? `${context} ${label.toLowerCase()}` : undefined" :aria-valuenow="Number(value.toFixed(6))" :aria-valuemin="shape.min" :aria-valuemax="shape.max"
         :aria-valuetext="`${shown}${shape.unit ? ` ${shape.unit}` : ''}`"
         @input="typing = ($event.target as HTMLInputElement).value" @keydown="key" @blur="take"
       >

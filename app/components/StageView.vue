@@ -164,7 +164,7 @@ defineExpose({ picture: (w: number, h: number) => stage.value?.picture(w, h) ?? 
       />
       <span v-for="m in marks" :key="m.text" class="mark" :style="{ left: `${m.x * 100}%`, top: `${m.y * 100}%` }">{{ m.text }}</span>
       <span v-if="boxing" class="box" :style="boxing" />
-      <p v-if="mesh.hidden.size && project.tables" class="hidden">{{ mesh.hidden.size }} {{ mesh.hidden.size === 1 ? 'part' : 'parts' }} hidden <button type="button" @click="mesh.hide([])">Show all</button></p>
+      <p v-if="mesh.hidden.size && project.tables" class="veiled">{{ mesh.hidden.size }} {{ mesh.hidden.size === 1 ? 'part' : 'parts' }} hidden <button type="button" @click="mesh.hide([])">Show all</button></p>
       <p v-if="failure" class="notice">{{ failure }}</p>
       <slot />
     </div>
@@ -199,8 +199,8 @@ canvas:focus-visible { outline-offset: -3px; }
 .mark { position: absolute; transform: translate(5px, -50%); padding: 0 5px; font-size: 11px; background: var(--ub-card); pointer-events: none; }
 .mark::before { content: ''; position: absolute; left: -8px; top: 50%; width: 6px; height: 6px; margin-top: -4px; border: 1.5px solid var(--ub-text); background: var(--ub-card); border-radius: 50%; }
 .box { position: absolute; border: 1px dashed var(--ub-accent); background: color-mix(in srgb, var(--ub-accent) 12%, transparent); pointer-events: none; }
-.hidden { position: absolute; left: 12px; bottom: 8px; padding: 2px 8px; font-size: 12px; background: var(--ub-card); color: var(--ub-quiet); }
-.hidden button { color: var(--ub-text); text-decoration: underline; text-underline-offset: 3px; margin-left: 6px; }
+.veiled { position: absolute; left: 12px; bottom: 8px; padding: 2px 8px; font-size: 12px; background: var(--ub-card); color: var(--ub-quiet); }
+.veiled button { color: var(--ub-text); text-decoration: underline; text-underline-offset: 3px; margin-left: 6px; }
 .edge { display: flex; align-items: stretch; height: 30px; border-bottom: 1px solid var(--ub-line); padding: 0 14px; gap: 14px; }
 label, .edge button { display: flex; align-items: center; color: var(--ub-quiet); cursor: pointer; border-bottom: 2px solid transparent; white-space: nowrap; }
 label:hover, .edge button:hover:enabled { color: var(--ub-text); }

@@ -19,6 +19,8 @@ export type Shown = { kind: 'level', level: Level } | { kind: 'map', name: strin
 /** How far a geometry map is. `remaining` in seconds, once it can be told. */
 export interface MapState { state: 'ready' | 'waiting' | 'computing' | 'stopped' | 'failed', share: number, remaining?: number, message?: string }
 
+/** How far sides of parts of the same size may differ, as a share. */
+const SAME_SIZE = 0.05
 /** A pause after the last change before rays are cast, in milliseconds. */
 const START_AFTER = 300
 
@@ -83,14 +85,17 @@ export const useMesh = defineStore('mesh', () => {
     }
     select(next)
   }
-  /** Parts like one of the selected ones: of the same material, within 5 % of its size, or named alike but for digits. */
+  /** Parts like one of the selected ones: of the same material, of its size to 5 % along each of its own axes, or named alike but for digits. */
   function alike(by: 'material' | 'size' | 'name'): void {
     const list = parts.value, materials = project.arranged?.materials ?? [], stem = (name: string) => name.replace(/\d+/g, '#')
     const chosen = [...selected.value]
     const wanted = new Set(chosen.map(i => by === 'material' ? materials[i] : stem(list[i]!.name)))
-    const areas = chosen.map(i => list[i]!.area)
-    const sized = (a: number) => areas.some(b => Math.abs(a - b) <= 0.1 * Math.max(a, b))
-    select(list.flatMap((p, i) => (by === 'size' ? sized(p.area) : wanted.has(by === 'material' ? materials[i] : stem(p.name))) ? [i] : []))
+    const sides = project.arranged ? [project.arranged.measures.length, project.arranged.measures.width, project.arranged.measures.thickness] : []
+    const near = (a: number, b: number) => Math.abs(a - b) <= SAME_SIZE * Math.max(a, b) + 1e-6
+    // Few sizes are told apart among thousands of chosen parts, so that each part is compared with few.
+    const sizes = by === 'size' ? [...new Map(chosen.map(i => [sides.map(s => Math.round(Math.log(s[i]! + 1e-9) / SAME_SIZE)).join(), i])).values()] : []
+    const sized = (i: number) => sizes.some(j => sides.every(s => near(s[i]!, s[j]!)))
+    select(list.flatMap((p, i) => (by === 'size' ? sized(i) : wanted.has(by === 'material' ? materials[i] : stem(p.name))) ? [i] : []))
   }
   const invert = (): void => select(parts.value.flatMap((_, i) => selected.value.has(i) ? [] : [i]))
   const isolate = (): void => hide(parts.value.flatMap((_, i) => selected.value.has(i) ? [] : [i]))
@@ -101,10 +106,10 @@ export const useMesh = defineStore('mesh', () => {
   const states = shallowReactive(new Map<string, MapState>())
   const previews = shallowReactive(new Map<string, VertexMap>())
   const stopped = new Set<string>()
-  let running: { id: string, name: string } | undefined, loadedFor: unknown
+  let running: { id: string, name: string } | undefined, loadedFor: { opened: unknown, arranged: unknown } | undefined
 
   function idOf(settings: MapSettings): string {
-    const text = `${project.meta?.mesh?.hash} ${mapInputs(project.preparation, settings)}`
+    const text = `${project.meta?.mesh?.hash} ${mapInputs(project.prepared, settings)}`
     return [0, 1, 2, 3].map(i => keyOf(`${i} ${text}`)).join('')
   }
   const verticesOf = () => (project.opened?.mesh.positions.length ?? 0) / 3
@@ -113,7 +118,7 @@ export const useMesh = defineStore('mesh', () => {
   async function publish(): Promise<void> {
     const ready = project.preparation.maps.flatMap((s) => {
       const known = cache.get(idOf(s))
-      return known ? [{ ...known, name: s.name }] : []
+      return known?.values.length === (known?.components ?? 0) * verticesOf() ? [{ ...known!, name: s.name }] : []
     })
     await project.setComputed(ready)
   }
@@ -167,9 +172,10 @@ export const useMesh = defineStore('mesh', () => {
     }
   }
   async function compute(settings: MapSettings, id: string, opened: typeof project.opened): Promise<void> {
-    if (loadedFor !== opened) {
+    const { arranged } = project, byGroup = settings.kind === 'position'
+    if (loadedFor?.opened !== opened || (byGroup && loadedFor?.arranged !== arranged)) {
       pool.load(opened!.mesh, opened!.parts)
-      loadedFor = opened
+      loadedFor = { opened, arranged }
     }
     const begun = performance.now()
     states.set(settings.name, { state: 'computing', share: 0 })
@@ -209,7 +215,7 @@ export const useMesh = defineStore('mesh', () => {
     states.set(name, { state: 'waiting', share: 0 })
     void work()
   }
-  watch([() => project.opened, () => project.preparation], () => void sync(), { immediate: true })
+  watch([() => project.opened, () => project.prepared, () => project.preparation], () => void sync(), { immediate: true })
   const computing = computed((): string | undefined => {
     const busy = [...states].find(([, s]) => s.state === 'computing')
     return busy ? `Computing ${busy[0]}, ${Math.round(busy[1].share * 100)} %` : undefined

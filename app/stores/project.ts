@@ -40,6 +40,8 @@ export const useProject = defineStore('project', () => {
   const tables = shallowRef<MeshTables>()
   const opened = shallowRef<Opened>()
   const arranged = shallowRef<Arranged>()
+  /** The preparation that `opened` and `arranged` are of: the document's is ahead of it while the worker follows. */
+  const prepared = shallowRef<Preparation>(emptyPreparation())
   const limits = shallowRef<ReadLimits>(READ_LIMITS)
   const document = shallowRef<ProjectDocument>({ look: emptyLook(), preparation: emptyPreparation() })
   const look = computed(() => document.value.look), preparation = computed(() => document.value.preparation)
@@ -188,13 +190,14 @@ export const useProject = defineStore('project', () => {
     applied = shapeOf(seen)
     ready = []
     opened.value = answer.ok
-    takeArranged(answer.ok.arranged)
+    takeArranged(answer.ok.arranged, seen)
   }
-  function takeArranged(next: Arranged): void {
+  function takeArranged(next: Arranged, made: Preparation): void {
     const { parts } = opened.value!.parts
     parts.forEach((p, i) => { p.group = next.groupOf[i]! })
     opened.value!.parts.groups = next.groups
     arranged.value = next
+    prepared.value = made
     retable()
   }
 
@@ -239,7 +242,7 @@ export const useProject = defineStore('project', () => {
           ready = []
           opened.value = answer.ok.opened
         }
-        if (shapeOf(preparation.value) === applied || answer.ok.opened) takeArranged(answer.ok.arranged)
+        if (shapeOf(preparation.value) === applied || answer.ok.opened) takeArranged(answer.ok.arranged, wanted)
       }
     }
     finally {
@@ -351,5 +354,5 @@ export const useProject = defineStore('project', () => {
     history.reset(document.value)
   }
 
-  return { meta, tables, opened, arranged, incoming, limits, look, preparation, selected, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
+  return { meta, tables, opened, arranged, prepared, incoming, limits, look, preparation, selected, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
 })

@@ -2,7 +2,8 @@ import { readFile } from 'node:fs/promises'
 import { createRequire } from 'node:module'
 import { expect, test, type Page } from '@playwright/test'
 import { decode } from 'fast-png'
-import { lookOf, tablesOf, kernels } from '../helpers'
+import { writeGlb } from '../../core/exchange/writeGlb'
+import { lookOf, row, tablesOf, kernels } from '../helpers'
 import { moveNodes } from '../../core/graph/edit'
 import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
@@ -11,7 +12,7 @@ import { partValues } from '../../core/bake/values'
 import { lower, readParam } from '../../core/program/lower'
 import { BAKE_DEFAULTS } from '../../core/bake/textures'
 import type { Seen } from './harness/viewer'
-import { boxProject, load, openProject } from './support'
+import { load, newProject, openProject } from './support'
 
 const axe = await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
 /** Findings of axe-core that are serious or critical. */
@@ -84,7 +85,9 @@ test('another program sees in the delivery the color that the table gives each f
 })
 
 test('no screen has a serious accessibility finding, in either theme', async ({ page, request }) => {
-  const project = await boxProject(request, 3)
+  const project = await newProject(request, 'Axe'), mesh = row(3)
+  mesh.maps.push({ name: 'salt', components: 1, values: Float32Array.from({ length: mesh.positions.length / 3 }, (_, i) => i % 7) })
+  await request.put(`/api/projects/${project.id}/mesh?name=boxes.glb`, { data: Buffer.from(await writeGlb(mesh, 'boxes')) })
   const look = lookOf({ random: ['partRandom'], ramp: ['ramp'], noise: ['noise'], map: ['vertexMap'], finish: ['finish'] }, ['random.value > ramp.value', 'ramp.color > finish.baseColor', 'noise.value > finish.roughness', 'finish.finish > result.finish'])
   const spread = moveNodes(look, new Map(look.nodes.map((n, i) => [n.id, [i % 3 * 220, Math.floor(i / 3) * 220] as const])))
   await request.put(`/api/projects/${project.id}/look`, { data: { base: 1, look: spread } })
@@ -103,9 +106,17 @@ test('no screen has a serious accessibility finding, in either theme', async ({ 
     await expect(page.getByRole('option').first()).toBeVisible()
     expect(await serious(page), `menu, ${theme}`).toEqual([])
     await page.keyboard.press('Escape')
-    for (const tab of ['Mesh', 'Deliver']) {
-      await page.getByRole('tab', { name: tab }).click()
-      expect(await serious(page), `${tab}, ${theme}`).toEqual([])
+    await page.getByRole('tab', { name: 'Mesh' }).click()
+    await page.keyboard.press('u')
+    for (const name of ['Report', 'Levels', 'Part table', 'Part sets', 'Maps']) {
+      await page.getByRole('navigation', { name: 'Parts of the preparation' }).getByRole('button', { name, exact: true }).click()
+      if (name === 'Part table') await page.getByRole('grid', { name: 'Parts' }).getByRole('row').nth(1).click()
+      if (name === 'Maps') await page.getByRole('button', { name: 'Show salt on the stage' }).click()
+      if (name === 'Part sets') await page.getByRole('button', { name: 'From the selection' }).click()
+      await page.waitForTimeout(300)
+      expect(await serious(page), `Mesh, ${name}, ${theme}`).toEqual([])
     }
+    await page.getByRole('tab', { name: 'Deliver' }).click()
+    expect(await serious(page), `Deliver, ${theme}`).toEqual([])
   }
 })

@@ -82,22 +82,23 @@ const meshKeys: Record<string, () => unknown> = {
   escape: () => mesh.select([]),
 }
 const typing = (e: Event): boolean => e.target instanceof HTMLInputElement || e.target instanceof HTMLSelectElement || e.target instanceof HTMLTextAreaElement
+/** Text that is being typed has an undo of its own, the browser's. */
+const writing = (e: Event): boolean => e.target instanceof HTMLTextAreaElement
+  || (e.target instanceof HTMLInputElement && !['checkbox', 'radio'].includes(e.target.type) && e.target.dataset.settled === undefined)
+// Before the fields, which keep their keys to themselves.
+useEventListener(window, 'keydown', (e: KeyboardEvent) => {
+  if (!e.ctrlKey && !e.metaKey) return
+  const key = e.key.toLowerCase()
+  if (key === 's') void project.save()
+  else if (writing(e)) return
+  else if (key === 'y' || (key === 'z' && e.shiftKey)) project.redo()
+  else if (key === 'z') project.undo()
+  else return
+  e.preventDefault()
+}, { capture: true })
 useEventListener(window, 'keydown', (e: KeyboardEvent) => {
   const command = e.ctrlKey || e.metaKey, key = e.key.toLowerCase()
-  if (command && key === 'z' && !typing(e)) {
-    e.preventDefault()
-    if (e.shiftKey) project.redo()
-    else project.undo()
-  }
-  else if (command && key === 'y' && !typing(e)) {
-    e.preventDefault()
-    project.redo()
-  }
-  else if (command && key === 's') {
-    e.preventDefault()
-    void project.save()
-  }
-  else if (e.key === '?' && !typing(e)) help.value = true
+  if (e.key === '?' && !typing(e)) help.value = true
   else if (tab.value === 'mesh' && !typing(e) && !command && !e.altKey && meshKeys[key]) meshKeys[key]!()
   else if (tab.value !== 'build' || typing(e)) return
   else if (command && key === 'd') {
