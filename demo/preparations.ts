@@ -31,6 +31,7 @@ export const mooringWinchPreparation = (): Preparation => ({
   edge: 0.012,
   sets: [
     set('painted', 'Painted', [{ by: 'material', is: 'exactly', text: 'paint' }]),
+    set('rope', 'Rope', [{ by: 'material', is: 'exactly', text: 'rope' }]),
     set('bolts', 'Bolts', [{ by: 'object', is: 'exactly', text: 'Bolts' }]),
   ],
   maps: [

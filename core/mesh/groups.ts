@@ -32,9 +32,11 @@ export function baseGroups(mesh: Mesh, parts: Part[], partOfVertex: Uint32Array)
   const map = mesh.maps.find(m => m.name === GROUP_MAP && m.components === 1)
   const firstVertex = new Int32Array(parts.length).fill(-1)
   if (map) for (let v = 0; v < partOfVertex.length; v++) if (firstVertex[partOfVertex[v]!]! < 0) firstVertex[partOfVertex[v]!] = v
+  const valueOf = (i: number) => map?.values[Math.max(0, firstVertex[i]!)], values = mesh.objects.map(() => new Set<number | undefined>())
+  parts.forEach((p, i) => values[p.object]!.add(valueOf(i)))
   return number(parts, (i) => {
-    const { object } = parts[i]!, { name } = mesh.objects[object]!, value = map?.values[Math.max(0, firstVertex[i]!)]
-    return map ? { id: `${name}|${value}`, name: `${name} ${value}` } : { id: name + (object ? `#${object}` : ''), name }
+    const { object } = parts[i]!, { name } = mesh.objects[object]!, value = valueOf(i)
+    return map ? { id: `${name}|${value}`, name: values[object]!.size > 1 ? `${name} ${value}` : name } : { id: name + (object ? `#${object}` : ''), name }
   })
 }
 

@@ -133,7 +133,7 @@ watch(() => mesh.selected, (set) => {
 .head button { display: inline-flex; align-items: center; gap: 2px; white-space: nowrap; }
 .head button:hover { color: var(--ub-text); }
 .all { position: relative; }
-.row { position: absolute; inset: 0 0 auto; font-size: 12px; border-bottom: 1px solid var(--ub-line); cursor: default; }
+.row { user-select: none; position: absolute; inset: 0 0 auto; font-size: 12px; border-bottom: 1px solid var(--ub-line); cursor: default; }
 .row:hover { background: var(--ub-panel); }
 .row.on { background: var(--ub-accent-soft); box-shadow: inset 3px 0 var(--ub-accent); }
 .row.active { outline: 1px dashed var(--ub-line-strong); outline-offset: -1px; }
