@@ -1,12 +1,10 @@
 import * as Comlink from 'comlink'
-import { FIRST_RAYS, isCast, rounds } from '#core/geometry/compute'
+import { CHUNK, FIRST_RAYS, isCast, rounds } from '#core/geometry/compute'
 import { MAP_WORDS, type MapSettings } from '#core/geometry/settings'
 import type { Mesh, VertexMap } from '#core/mesh/mesh'
 import type { Parts } from '#core/mesh/parts'
 import type { GeometryApi } from './workers/geometry.worker'
 
-/** Points per call: a fraction of a second of rays, so that stopping and progress need not wait. */
-const CHUNK = 2048
 export interface JobHooks { progress(share: number): void, preview(values: Float32Array): void }
 
 interface Thread { worker: Worker, api: Comlink.Remote<GeometryApi> }

@@ -98,7 +98,7 @@ export function assemble(parts: readonly DemoPart[]): Mesh {
     mesh.objects.push({ name, firstVertex: first.vertex, vertices: positions.length / 3 - first.vertex, firstTriangle: first.triangle, triangles: indices.length / 3 - first.triangle })
   }
   const surfaces = [...new Set(mesh.materials.map(m => m.name))].map((name): Surface => {
-    const [baseColor, metalness, roughness] = SURFACES[name]!
+    const [baseColor, metalness, roughness] = SURFACES[name] ?? [[0.5, 0.5, 0.5], 0, 0.5]
     return { name, baseColor, metalness, roughness, textures: [] }
   })
   return {

@@ -12,7 +12,8 @@ export interface ComputeHooks { progress?: (share: number, partial?: Float32Arra
 
 /** Rays for the first rough picture; every further round casts as many as all before it. */
 export const FIRST_RAYS = 8
-const CHUNK = 512
+/** Points per call: some hundredths of a second of rays, so that stopping, progress and the last thread need not wait. */
+export const CHUNK = 512
 
 /** What several maps of one mesh share, each made when it is first needed. */
 export class Geometry {

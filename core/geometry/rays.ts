@@ -66,6 +66,18 @@ const scatter = (i: number, salt: number): number => {
   return ((h ^ (h >>> 16)) >>> 0) / 4294967296
 }
 
+/** Rays `first` to `last` of the sequence before any point's own offset: heights, and directions around the normal. */
+function sequence(first: number, last: number): { heights: Float64Array, cosines: Float64Array, sines: Float64Array } {
+  const count = last - first, heights = new Float64Array(count), cosines = new Float64Array(count), sines = new Float64Array(count)
+  for (let i = 0; i < count; i++) {
+    const angle = (first + i) * R2Y % 1 * 2 * Math.PI
+    heights[i] = (first + i) * R2X % 1
+    cosines[i] = Math.cos(angle)
+    sines[i] = Math.sin(angle)
+  }
+  return { heights, cosines, sines }
+}
+
 /** How far off the surface rays begin, as a share of the mesh's diagonal: enough to leave the triangle they start on. */
 const LIFT = 1e-5
 
@@ -76,20 +88,22 @@ const LIFT = 1e-5
  */
 export function castOcclusion(scene: RayScene, points: RayPoints, from: number, to: number, first: number, last: number, { distance, among }: OcclusionOptions, sums: Float32Array): void {
   const { positions, normals } = points, ray = new Ray(), whole = among === 'all' ? scene.all() : undefined, lift = scene.lift
+  const { heights, cosines, sines } = sequence(first, last), count = last - first, { direction } = ray
   for (let i = from; i < to; i++) {
     const tree = whole ?? scene.part(points.part[i]!)
     if (!tree) continue
     const q = i * 3, nx = normals[q]!, ny = normals[q + 1]!, nz = normals[q + 2]!
     // A frame around the normal (Duff et al. 2017).
     const sign = nz < 0 ? -1 : 1, a = -1 / (sign + nz), b = nx * ny * a
-    const tx = 1 + sign * nx * nx * a, ty = sign * b, tz = -sign * nx, sx = b, sy = sign + ny * ny * a, sz = -ny
-    const ou = scatter(i, 0x51ed27), ov = scatter(i, 0x2c1b3c)
+    const ou = scatter(i, 0x51ed27), turn = scatter(i, 0x2c1b3c) * 2 * Math.PI, c = Math.cos(turn), d = Math.sin(turn)
+    // The point's own turn goes into the frame, once for all its rays.
+    const ex = 1 + sign * nx * nx * a, ey = sign * b, ez = -sign * nx, fx = b, fy = sign + ny * ny * a, fz = -ny
+    const tx = c * ex + d * fx, ty = c * ey + d * fy, tz = c * ez + d * fz, sx = c * fx - d * ex, sy = c * fy - d * ey, sz = c * fz - d * ez
     ray.origin.set(positions[q]! + nx * lift, positions[q + 1]! + ny * lift, positions[q + 2]! + nz * lift)
     let hits = 0
-    for (let k = first; k < last; k++) {
-      const u = (ou + k * R2X) % 1, angle = (ov + k * R2Y) % 1 * 2 * Math.PI
-      const sine = Math.sqrt(u), up = Math.sqrt(1 - u), x = sine * Math.cos(angle), y = sine * Math.sin(angle)
-      ray.direction.set(tx * x + sx * y + nx * up, ty * x + sy * y + ny * up, tz * x + sz * y + nz * up)
+    for (let k = 0; k < count; k++) {
+      const sum = ou + heights[k]!, u = sum < 1 ? sum : sum - 1, sine = Math.sqrt(u), up = Math.sqrt(1 - u), x = sine * cosines[k]!, y = sine * sines[k]!
+      direction.set(tx * x + sx * y + nx * up, ty * x + sy * y + ny * up, tz * x + sz * y + nz * up)
       if (tree.raycastFirst(ray, DoubleSide, 0, distance)) hits++
     }
     sums[i]! += hits

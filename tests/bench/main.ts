@@ -1,15 +1,25 @@
-import { spawn } from 'node:child_process'
+import { spawn, spawnSync } from 'node:child_process'
 import { mkdtempSync } from 'node:fs'
-import { tmpdir } from 'node:os'
+import { availableParallelism, tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { isMainThread, parentPort, Worker } from 'node:worker_threads'
 import { weld as gltfWeld } from '@gltf-transform/functions'
-import { Document } from '@gltf-transform/core'
+import { WebIO } from '@gltf-transform/core'
+import type { Page } from '@playwright/test'
+import { DoubleSide, Ray } from 'three'
 import { meshTables } from '../../core/evaluate/tables'
 import { Evaluator } from '../../core/evaluate/evaluator'
 import { setParam } from '../../core/graph/edit'
 import { loadKernels } from '../../core/kernels/kernels'
 import type { Mesh } from '../../core/mesh/mesh'
+import { Workpiece } from '../../core/evaluate/workpiece'
+import { readMesh } from '../../core/exchange/readMesh'
+import { writeGlb } from '../../core/exchange/writeGlb'
+import { castRound, CHUNK, Geometry } from '../../core/geometry/compute'
+import { standOut } from '../../core/geometry/curvature'
+import { findContacts } from '../../core/mesh/contacts'
 import { findParts } from '../../core/mesh/parts'
+import { emptyPreparation } from '../../core/mesh/preparation'
 import { lower, readParam } from '../../core/program/lower'
 import { plan } from '../../core/program/plan'
 import { floatRack } from '../../demo/floatRack'
@@ -56,16 +66,17 @@ async function noise() {
   return { points: count, kernelsMs: round(t.kernels!), plainMs: round(t.plain!), timesAsFast: round(t.plain! / t.kernels!), largestDifference: round(worst) }
 }
 
-/** Balls of 2,000 triangles in a grid, split at a seam: a million triangles in 500 parts. */
-function million(): Mesh {
-  const rows = 32, columns = 32, balls = 512, ring = columns + 1
-  const positions = new Float32Array(balls * (rows + 1) * ring * 3), indices = new Uint32Array(balls * rows * columns * 6)
+/** Balls of 2,048 triangles in a grid, `apart` meters from middle to middle, each split along a seam. */
+function ballsOf(balls: number, apart = 3): Mesh {
+  const rows = 32, columns = 32, ring = columns + 1
+  const positions = new Float32Array(balls * (rows + 1) * ring * 3), normals = new Float32Array(positions.length), indices = new Uint32Array(balls * rows * columns * 6)
   for (let b = 0, v = 0, k = 0; b < balls; b++) {
     const base = v
     for (let j = 0; j <= rows; j++) {
       for (let i = 0; i <= columns; i++, v++) {
-        const a = i % columns / columns * 2 * Math.PI, p = j / rows * Math.PI
-        positions.set([Math.sin(p) * Math.cos(a) + b % 8 * 3, Math.cos(p) + (b >> 3) % 8 * 3, Math.sin(p) * Math.sin(a) + (b >> 6) * 3], v * 3)
+        const a = i % columns / columns * 2 * Math.PI, p = j / rows * Math.PI, n = [Math.sin(p) * Math.cos(a), Math.cos(p), Math.sin(p) * Math.sin(a)] as const
+        normals.set(n, v * 3)
+        positions.set([n[0] + b % 8 * apart, n[1] + (b >> 3) % 8 * apart, n[2] + (b >> 6) * apart], v * 3)
       }
     }
     for (let j = 0; j < rows; j++) {
@@ -76,26 +87,189 @@ function million(): Mesh {
     }
   }
   return {
-    positions, normals: positions.slice(), indices, maps: [], materials: [], warnings: [],
+    positions, normals, indices, maps: [], materials: [{ name: 'plain', firstTriangle: 0, triangles: indices.length / 3 }], warnings: [],
     objects: [{ name: 'balls', firstVertex: 0, vertices: positions.length / 3, firstTriangle: 0, triangles: indices.length / 3 }],
   }
 }
 
+/** A million triangles: from the bytes of a GLB to its parts, and what `weld()` takes on the same document alone. */
 async function parts() {
-  const mesh = million(), document = new Document(), buffer = document.createBuffer()
+  const bytes = await writeGlb(ballsOf(512), 'balls')
   const t = await medians(3, {
-    parts: () => findParts(mesh),
-    baseline: async () => {
-      const primitive = document.createPrimitive()
-        .setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(mesh.positions.slice()).setBuffer(buffer))
-        .setIndices(document.createAccessor().setType('SCALAR').setArray(mesh.indices.slice()).setBuffer(buffer))
-      const owner = document.createMesh().addPrimitive(primitive)
-      await document.transform(gltfWeld({ overwrite: true }))
-      owner.dispose()
-      primitive.dispose()
+    read: async () => { await readMesh(bytes, 'balls.glb') },
+    readAndParts: async () => { findParts(await readMesh(bytes, 'balls.glb')) },
+  })
+  const welds: number[] = []
+  for (let i = 0; i < 3; i++) {
+    const document = await new WebIO().readBinary(bytes), from = performance.now()
+    await document.transform(gltfWeld({ overwrite: true }))
+    welds.push(performance.now() - from)
+  }
+  const mesh = await readMesh(bytes, 'balls.glb'), weldMs = median(welds)
+  return { triangles: mesh.indices.length / 3, parts: findParts(mesh).parts.length, readMs: round(t.read!), readAndFindPartsMs: round(t.readAndParts!), weldOfGltfTransformMs: round(weldMs), timesAsLong: round(t.readAndParts! / weldMs) }
+}
+
+const OCCLUSION = { kind: 'occlusion', name: 'o', distance: 2, among: 'all', rays: 32 } as const
+/** Rays from every point of 64 balls against all of them: our loop, and the tree's own on rays that lie ready. */
+async function occlusion() {
+  const mesh = ballsOf(64, 2.1), { scene, surface } = new Geometry(mesh, findParts(mesh)), tree = scene.all(), points = 16_384, rays = 16, ray = new Ray()
+  // (1) The very rays that are cast, written down.
+  const directions = new Float64Array(points * rays * 3), origins = new Float64Array(points * 3)
+  let at = 0
+  const original = tree.raycastFirst.bind(tree)
+  tree.raycastFirst = ((r: Ray) => {
+    const point = Math.floor(at / rays)
+    origins.set(r.origin.toArray(), point * 3)
+    directions.set(r.direction.toArray(), at++ * 3)
+    return null
+  }) as typeof tree.raycastFirst
+  castRound(scene, surface, OCCLUSION, 0, points, 0, rays, new Float32Array(points))
+  tree.raycastFirst = original
+  // (2) The race.
+  let bareHits = 0
+  const sums = new Float32Array(points)
+  const t = await medians(5, {
+    ours: () => {
+      sums.fill(0)
+      castRound(scene, surface, OCCLUSION, 0, points, 0, rays, sums)
+    },
+    bare: () => {
+      bareHits = 0
+      for (let i = 0, k = 0; i < points; i++) {
+        ray.origin.fromArray(origins, i * 3)
+        for (let n = 0; n < rays; n++, k++) {
+          ray.direction.fromArray(directions, k * 3)
+          if (tree.raycastFirst(ray, DoubleSide, 0, OCCLUSION.distance)) bareHits++
+        }
+      }
     },
   })
-  return { triangles: mesh.indices.length / 3, parts: findParts(mesh).parts.length, findPartsMs: round(t.parts!), weldOfGltfTransformMs: round(t.baseline!), timesAsLong: round(t.parts! / t.baseline!) }
+  const cast = points * rays
+  return { triangles: mesh.indices.length / 3, rays: cast, raysPerSecond: Math.round(cast / t.ours! * 1000), bareRaysPerSecond: Math.round(cast / t.bare! * 1000), shareOfBareRate: round(t.bare! / t.ours!), hitsAgree: sums.reduce((a, b) => a + b, 0) === bareHits, workers: await threads() }
+}
+
+/** The same points on one thread and on two, each with a tree of its own, in the chunks that the application hands out. */
+async function threads() {
+  const start = () => new Promise<Worker>((resolve) => {
+    const worker = new Worker(process.argv[1]!)
+    worker.once('message', () => resolve(worker))
+  })
+  const both = await Promise.all([start(), start()]), total = 32_768
+  const run = async (workers: Worker[]) => {
+    let next = 0
+    await Promise.all(workers.map(async (worker) => {
+      while (next < total) {
+        const from = next
+        next += CHUNK
+        await new Promise((resolve) => {
+          worker.once('message', resolve)
+          worker.postMessage([from, from + CHUNK])
+        })
+      }
+    }))
+  }
+  // Once before the clock starts: both threads have their code compiled then.
+  await run(both)
+  const t = await medians(5, { one: () => run(both.slice(0, 1)), two: () => run(both) })
+  await Promise.all(both.map(w => w.terminate()))
+  return { cores: availableParallelism(), oneMs: round(t.one!), twoMs: round(t.two!), timesAsFast: round(t.one! / t.two!) }
+}
+/** What one of the threads does. */
+function thread(): void {
+  const mesh = ballsOf(64, 2.1), { scene, surface } = new Geometry(mesh, findParts(mesh))
+  scene.all()
+  parentPort!.on('message', ([from, to]: [number, number]) => {
+    castRound(scene, surface, OCCLUSION, from, Math.min(to, surface.count), 0, 16, new Float32Array(to))
+    parentPort!.postMessage('done')
+  })
+  parentPort!.postMessage('ready')
+}
+
+/** Convexity at three radii on half a million vertices, and as many bare passes over the same graph as it took steps. */
+async function convexity() {
+  const mesh = ballsOf(504), { surface, stiffness } = new Geometry(mesh, findParts(mesh)), { starts, neighbors, weights } = stiffness, { count } = surface
+  const radii = [0.05, 0.1, 0.2], from = Float64Array.from(surface.positions), to = new Float64Array(from.length)
+  let steps = 0
+  const t = await medians(3, {
+    convexity: () => { steps = standOut(surface, stiffness, radii).steps.reduce((a, b) => a + b, 0) },
+    bare: () => {
+      for (let n = 0; n < steps; n++) {
+        for (let i = 0, q = 0; i < count; i++, q += 3) {
+          let x = 0, y = 0, z = 0
+          for (let k = starts[i]!; k < starts[i + 1]!; k++) {
+            const w = weights[k]!, j = neighbors[k]! * 3
+            x += w * from[j]!
+            y += w * from[j + 1]!
+            z += w * from[j + 2]!
+          }
+          to[q] = x
+          to[q + 1] = y
+          to[q + 2] = z
+        }
+      }
+    },
+  })
+  return { vertices: count, radii: radii.length, steps, ms: round(t.convexity!), barePassesMs: round(t.bare!), timesAsLong: round(t.convexity! / t.bare!) }
+}
+
+/** Which of 256 balls touch: half a million triangles, each ball just reaching its neighbors. */
+async function contacts() {
+  const mesh = ballsOf(256, 2.0005), found = findParts(mesh)
+  let pairs = 0
+  const t = await medians(3, { contacts: () => { pairs = findContacts(mesh, found, 0.001).pairs.length / 2 } })
+  return { triangles: mesh.indices.length / 3, parts: found.parts.length, touching: pairs, ms: round(t.contacts!) }
+}
+
+/** Boxes of twelve triangles with a gap between them, a hundred in an object. */
+function boxesOf(count: number): Mesh {
+  const side = Math.ceil(Math.cbrt(count)), positions = new Float32Array(count * 24 * 3), normals = new Float32Array(count * 24 * 3), indices = new Uint32Array(count * 36)
+  let v = 0, k = 0
+  for (let n = 0; n < count; n++) {
+    const at = [n % side, Math.floor(n / side) % side, Math.floor(n / side / side)].map(x => x * 0.3) as [number, number, number], half = 0.06 + 0.04 * ((n * 0.618) % 1)
+    for (let face = 0; face < 6; face++) {
+      const axis = face >> 1, sign = face & 1 ? 1 : -1
+      indices.set([v, v + 1, v + 2, v, v + 2, v + 3], k)
+      k += 6
+      for (const [s, t] of [[-1, -1], [1, -1], [1, 1], [-1, 1]] as const) {
+        const p = [0, 0, 0]
+        p[axis] = sign
+        normals.set(p, v * 3)
+        p[(axis + 1) % 3] = s * sign
+        p[(axis + 2) % 3] = t
+        positions.set(p.map((x, i) => at[i]! + x * half), v * 3)
+        v++
+      }
+    }
+  }
+  const objects = Array.from({ length: Math.ceil(count / 100) }, (_, o) => {
+    const own = Math.min(100, count - o * 100)
+    return { name: `crate ${o}`, firstVertex: o * 2400, vertices: own * 24, firstTriangle: o * 1200, triangles: own * 12 }
+  })
+  return { positions, normals, indices, maps: [], materials: [{ name: 'plain', firstTriangle: 0, triangles: count * 12 }], warnings: [], objects }
+}
+
+/** A process of its own: the most memory that reading, finding parts and preparing takes, and what is kept. */
+function memory(triangles: number): unknown {
+  const out = spawnSync(process.execPath, ['--expose-gc', '--max-old-space-size=12000', process.argv[1]!, '--memory', String(triangles)], { encoding: 'utf8', maxBuffer: 1e6 })
+  return out.status === 0 ? JSON.parse(out.stdout) as unknown : { triangles, failed: out.stderr.slice(-300) }
+}
+async function measureMemory(triangles: number): Promise<void> {
+  const bytes = await writeGlb(ballsOf(Math.round(triangles / 2048)), 'balls')
+  // Array buffers are given back a little after the collection that finds them.
+  const collect = async () => {
+    for (let i = 0; i < 4; i++) {
+      (globalThis as unknown as { gc(): void }).gc()
+      await new Promise(resolve => setTimeout(resolve, 50))
+    }
+  }
+  await collect()
+  const before = process.memoryUsage(), from = performance.now()
+  const piece = new Workpiece(await readMesh(bytes, 'balls.glb'), emptyPreparation()), ms = performance.now() - from
+  const most = process.resourceUsage().maxRSS / 1024
+  await collect()
+  const after = process.memoryUsage(), megabytes = (x: number) => Math.round(x / 2 ** 20)
+  // Both are still held here.
+  console.log(JSON.stringify({ triangles: piece.tables.mesh.indices.length / 3, fileMB: megabytes(bytes.length), readAndPrepareMs: round(ms), keptMB: megabytes(after.heapUsed + after.arrayBuffers - before.heapUsed - before.arrayBuffers), mostResidentMB: Math.round(most) }))
 }
 
 /** What a drag costs before anything is handed to the stage: reading parameters, uniform and part stages. */
@@ -160,14 +334,80 @@ async function browser() {
       const mid = (list: number[]) => [...list].sort((a, b) => a - b)[list.length >> 1]!
       return { changeToSubmitMs: mid(times), ofWhichProgramMs: mid(updates), ofWhichSubmitMs: mid(renders), compiled: Number(canvas.dataset.compiled) }
     })
+    const crowd = await crowded(page, address)
     await app.close()
-    return Object.fromEntries(Object.entries(result).map(([k, v]) => [k, round(v)]))
+    return { frame: Object.fromEntries(Object.entries(result).map(([k, v]) => [k, round(v)])), crowd }
   }
   finally {
     server.kill()
   }
 }
 
-const report: Record<string, unknown> = { node: process.version, noise: await noise(), parts: await parts(), drag: await drag() }
-if (process.env.CHROMIUM) report.frame = await browser()
-console.log(JSON.stringify(report, null, 2))
+/**
+ * 100,000 parts in the browser. What the hands wait for: from the key or the click to the next frame in which the table or
+ * the count of selected parts has followed, script and layout, software rendering included.
+ */
+async function crowded(page: Page, address: string) {
+  const count = 100_000, bytes = await writeGlb(boxesOf(count), 'boxes'), json = { 'content-type': 'application/json' }
+  const { id } = await (await fetch(`${address}/api/projects`, { method: 'POST', headers: json, body: '{"name":"Crowd"}' })).json() as { id: string }
+  const put = performance.now(), answer = await fetch(`${address}/api/projects/${id}/mesh?name=boxes.glb`, { method: 'PUT', headers: { 'content-type': 'application/octet-stream' }, body: bytes as Uint8Array<ArrayBuffer> })
+  if (!answer.ok) throw new Error(await answer.text())
+  const storeMs = performance.now() - put, open = performance.now()
+  await page.goto(`${address}/project/${id}`)
+  await page.getByRole('tab', { name: 'Mesh' }).click()
+  await page.getByRole('button', { name: 'Part table' }).click()
+  await page.getByText(`${count.toLocaleString('en-US')} parts`).first().waitFor({ timeout: 180_000 })
+  const openMs = performance.now() - open
+  await page.waitForTimeout(3000)
+  const times = await page.evaluate(async () => {
+    const frame = () => new Promise<number>(resolve => requestAnimationFrame(resolve)), found: Record<string, number> = {}
+    const timed = async (name: string, act: () => void, done: () => boolean) => {
+      const list: number[] = []
+      for (let i = 0; i < 3; i++) {
+        const from = performance.now()
+        act()
+        for (let k = 0; k < 600 && !done(); k++) await frame()
+        await frame()
+        list.push(performance.now() - from)
+        await new Promise(resolve => setTimeout(resolve, 700))
+      }
+      found[name] = list.sort((a, b) => a - b)[1]!
+    }
+    const grid = document.querySelector<HTMLElement>('[role=grid]')!, search = document.querySelector<HTMLInputElement>('input[aria-label="Search the parts"]')!
+    const text = () => document.querySelector('.shown h3')!.textContent!, status = () => document.querySelector('.bar [role=status]')!.textContent!
+    const key = (init: KeyboardEventInit) => grid.dispatchEvent(new KeyboardEvent('keydown', { bubbles: true, cancelable: true, ...init }))
+    const type = (words: string) => {
+      search.value = words
+      search.dispatchEvent(new Event('input', { bubbles: true }))
+    }
+    const column = (title: string) => [...grid.querySelectorAll<HTMLButtonElement>('[role=columnheader] button')].find(b => b.textContent!.startsWith(title))!
+    let n = 0, before = ''
+    await timed('searchMs', () => type(`crate ${n++ % 9}`), () => status().includes(' of '))
+    type('')
+    await frame()
+    await timed('sortMs', () => {
+      before = grid.querySelector('.row')!.textContent!
+      column(n++ % 2 ? 'Area' : 'Part').click()
+    }, () => grid.querySelector('.row')!.textContent! !== before)
+    await timed('selectOneMs', () => {
+      before = text()
+      key({ key: 'ArrowDown' })
+    }, () => text().startsWith('1 part'))
+    await timed('selectAllMs', () => key({ key: 'a', ctrlKey: true }), () => text().startsWith('100,000'))
+    await timed('scrollMs', () => { grid.scrollTop += 60_000 }, () => true)
+    return found
+  })
+  return { parts: count, triangles: count * 12, storeMs: round(storeMs), openMs: round(openMs), ...Object.fromEntries(Object.entries(times).map(([k, v]) => [k, round(v)])) }
+}
+
+const asked = process.argv.indexOf('--memory')
+if (!isMainThread) thread()
+else if (asked > 0) await measureMemory(Number(process.argv[asked + 1]))
+else {
+  // Names on the command line run those alone.
+  const tasks: Record<string, () => unknown> = { noise, parts, drag, occlusion, convexity, contacts, memory: () => [memory(1e6), memory(5e6 - 2048)] }
+  const named = Object.keys(tasks).filter(name => process.argv.includes(name)), report: Record<string, unknown> = { node: process.version }
+  for (const name of named.length ? named : Object.keys(tasks)) report[name] = await tasks[name]!()
+  if (process.env.CHROMIUM && !named.length) Object.assign(report, await browser())
+  console.log(JSON.stringify(report, null, 2))
+}
