@@ -18,18 +18,28 @@ export function findContacts(mesh: Pick<Mesh, 'positions' | 'indices'>, parts: P
   // (1) Only triangles inside the box of another part can touch it: sweep the boxes along x.
   const order = Uint32Array.from(list.keys()).sort((a, b) => list[a]!.min[0] - list[b]!.min[0])
   const near = new Set<number>(), candidate = new Uint8Array(list.length)
-  const active: number[] = []
-  for (const n of order) {
-    const a = list[n]!
-    for (let i = active.length - 1; i >= 0; i--) {
-      const b = list[active[i]!]!
-      if (b.min[0] + b.size[0] + distance < a.min[0]) active.splice(i, 1)
-      else if ([1, 2].every(k => a.min[k]! <= b.min[k]! + b.size[k]! + distance && b.min[k]! <= a.min[k]! + a.size[k]! + distance)) {
-        near.add(Math.min(n, active[i]!) * list.length + Math.max(n, active[i]!))
-        candidate[n] = candidate[active[i]!] = 1
-      }
+  /** Six numbers a part, in the order of the sweep: the box, grown by the distance at its upper end. */
+  const bounds = new Float64Array(list.length * 6)
+  order.forEach((n, i) => list[n]!.min.forEach((x, k) => {
+    bounds[i * 6 + k] = x
+    bounds[i * 6 + 3 + k] = x + list[n]!.size[k]! + distance
+  }))
+  const active = new Uint32Array(list.length)
+  let actives = 0
+  for (let i = 0; i < order.length; i++) {
+    const p = i * 6, x = bounds[p]!, y = bounds[p + 1]!, z = bounds[p + 2]!, topY = bounds[p + 4]!, topZ = bounds[p + 5]!
+    let kept = 0
+    for (let k = 0; k < actives; k++) {
+      const j = active[k]!, q = j * 6
+      if (bounds[q + 3]! < x) continue
+      active[kept++] = j
+      if (y > bounds[q + 4]! || bounds[q + 1]! > topY || z > bounds[q + 5]! || bounds[q + 2]! > topZ) continue
+      const m = order[i]!, n = order[j]!
+      near.add(Math.min(m, n) * list.length + Math.max(m, n))
+      candidate[m] = candidate[n] = 1
     }
-    active.push(n)
+    active[kept] = i
+    actives = kept + 1
   }
   // (2) Boxes of the triangles of those parts, and a grid over them.
   const box = new Float32Array(triangles * 6)

@@ -66,10 +66,10 @@ export function oddities(mesh: Mesh, parts: Parts, measures: Measures, uvs: UvRe
 /** The volume of every part by the divergence theorem, negative where its faces look inward; means nothing where a part is open. */
 function signedVolumes(mesh: Mesh, parts: Parts): Float64Array {
   const { positions: p, indices } = mesh, sums = new Float64Array(parts.parts.length)
-  for (let t = 0; t < indices.length / 3; t++) {
-    const i = parts.partOfTriangle[t]!, c = parts.parts[i]!.centroid
-    const [a, b, d] = [0, 1, 2].map(k => [0, 1, 2].map(q => p[indices[t * 3 + k]! * 3 + q]! - c[q]!)) as [number[], number[], number[]]
-    sums[i]! += (a[0]! * (b[1]! * d[2]! - b[2]! * d[1]!) + a[1]! * (b[2]! * d[0]! - b[0]! * d[2]!) + a[2]! * (b[0]! * d[1]! - b[1]! * d[0]!)) / 6
+  for (let t = 0; t < indices.length; t += 3) {
+    const i = parts.partOfTriangle[t / 3]!, [cx, cy, cz] = parts.parts[i]!.centroid, a = indices[t]! * 3, b = indices[t + 1]! * 3, d = indices[t + 2]! * 3
+    const ax = p[a]! - cx, ay = p[a + 1]! - cy, az = p[a + 2]! - cz, bx = p[b]! - cx, by = p[b + 1]! - cy, bz = p[b + 2]! - cz, dx = p[d]! - cx, dy = p[d + 1]! - cy, dz = p[d + 2]! - cz
+    sums[i]! += (ax * (by * dz - bz * dy) + ay * (bz * dx - bx * dz) + az * (bx * dy - by * dx)) / 6
   }
   return sums
 }

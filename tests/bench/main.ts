@@ -24,6 +24,7 @@ import { lower, readParam } from '../../core/program/lower'
 import { plan } from '../../core/program/plan'
 import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
+import { boxesOf } from './boxes'
 import { fractal3 } from '../reference/noise'
 
 /** Runs each a few times in turn, so that a noisy moment falls on all of them, and takes medians. Milliseconds. */
@@ -217,35 +218,9 @@ async function contacts() {
   const mesh = ballsOf(256, 2.0005), found = findParts(mesh)
   let pairs = 0
   const t = await medians(3, { contacts: () => { pairs = findContacts(mesh, found, 0.001).pairs.length / 2 } })
-  return { triangles: mesh.indices.length / 3, parts: found.parts.length, touching: pairs, ms: round(t.contacts!) }
-}
-
-/** Boxes of twelve triangles with a gap between them, a hundred in an object. */
-function boxesOf(count: number): Mesh {
-  const side = Math.ceil(Math.cbrt(count)), positions = new Float32Array(count * 24 * 3), normals = new Float32Array(count * 24 * 3), indices = new Uint32Array(count * 36)
-  let v = 0, k = 0
-  for (let n = 0; n < count; n++) {
-    const at = [n % side, Math.floor(n / side) % side, Math.floor(n / side / side)].map(x => x * 0.3) as [number, number, number], half = 0.06 + 0.04 * ((n * 0.618) % 1)
-    for (let face = 0; face < 6; face++) {
-      const axis = face >> 1, sign = face & 1 ? 1 : -1
-      indices.set([v, v + 1, v + 2, v, v + 2, v + 3], k)
-      k += 6
-      for (const [s, t] of [[-1, -1], [1, -1], [1, 1], [-1, 1]] as const) {
-        const p = [0, 0, 0]
-        p[axis] = sign
-        normals.set(p, v * 3)
-        p[(axis + 1) % 3] = s * sign
-        p[(axis + 2) % 3] = t
-        positions.set(p.map((x, i) => at[i]! + x * half), v * 3)
-        v++
-      }
-    }
-  }
-  const objects = Array.from({ length: Math.ceil(count / 100) }, (_, o) => {
-    const own = Math.min(100, count - o * 100)
-    return { name: `crate ${o}`, firstVertex: o * 2400, vertices: own * 24, firstTriangle: o * 1200, triangles: own * 12 }
-  })
-  return { positions, normals, indices, maps: [], materials: [{ name: 'plain', firstTriangle: 0, triangles: count * 12 }], warnings: [], objects }
+  const many = boxesOf(100_000), crowd = findParts(many), from = performance.now()
+  findContacts(many, crowd, 0.001)
+  return { triangles: mesh.indices.length / 3, parts: found.parts.length, touching: pairs, ms: round(t.contacts!), of100000PartsMs: round(performance.now() - from) }
 }
 
 /** A process of its own: the most memory that reading, finding parts and preparing takes, and what is kept. */
@@ -344,8 +319,8 @@ async function browser() {
 }
 
 /**
- * 100,000 parts in the browser. What the hands wait for: from the key or the click to the next frame in which the table or
- * the count of selected parts has followed, script and layout, software rendering included.
+ * 100,000 parts in the browser. From the key or the click until the table or the count of selected parts has followed, with
+ * its layout; the graphics card's share is left out, and waited for in between.
  */
 async function crowded(page: Page, address: string) {
   const count = 100_000, bytes = await writeGlb(boxesOf(count), 'boxes'), json = { 'content-type': 'application/json' }
@@ -361,20 +336,25 @@ async function crowded(page: Page, address: string) {
   await page.waitForTimeout(3000)
   const times = await page.evaluate(async () => {
     const frame = () => new Promise<number>(resolve => requestAnimationFrame(resolve)), found: Record<string, number> = {}
-    const timed = async (name: string, act: () => void, done: () => boolean) => {
+    const gl = document.querySelector<HTMLCanvasElement>('.stage canvas')!.getContext('webgl2')!, pixel = new Uint8Array(4)
+    const timed = async (name: string, act: () => void, done: () => boolean, reset = () => {}) => {
       const list: number[] = []
       for (let i = 0; i < 3; i++) {
         const from = performance.now()
         act()
-        for (let k = 0; k < 600 && !done(); k++) await frame()
-        await frame()
+        for (let k = 0; k < 5000 && !done(); k++) await new Promise<void>(resolve => { setTimeout(resolve) })
+        void grid.getBoundingClientRect().height
         list.push(performance.now() - from)
-        await new Promise(resolve => setTimeout(resolve, 700))
+        await new Promise(resolve => setTimeout(resolve, 200))
+        gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixel)
+        reset()
+        await frame()
+        await new Promise(resolve => setTimeout(resolve, 200))
       }
       found[name] = list.sort((a, b) => a - b)[1]!
     }
     const grid = document.querySelector<HTMLElement>('[role=grid]')!, search = document.querySelector<HTMLInputElement>('input[aria-label="Search the parts"]')!
-    const text = () => document.querySelector('.shown h3')!.textContent!, status = () => document.querySelector('.bar [role=status]')!.textContent!
+    const text = () => document.querySelector('.shown h3')!.textContent!
     const key = (init: KeyboardEventInit) => grid.dispatchEvent(new KeyboardEvent('keydown', { bubbles: true, cancelable: true, ...init }))
     const type = (words: string) => {
       search.value = words
@@ -382,7 +362,10 @@ async function crowded(page: Page, address: string) {
     }
     const column = (title: string) => [...grid.querySelectorAll<HTMLButtonElement>('[role=columnheader] button')].find(b => b.textContent!.startsWith(title))!
     let n = 0, before = ''
-    await timed('searchMs', () => type(`crate ${n++ % 9}`), () => status().includes(' of '))
+    await timed('searchMs', () => {
+      before = grid.querySelector('.row')!.textContent!
+      type(`crate ${2 + n++}`)
+    }, () => grid.querySelector('.row')!.textContent! !== before)
     type('')
     await frame()
     await timed('sortMs', () => {
@@ -390,11 +373,14 @@ async function crowded(page: Page, address: string) {
       column(n++ % 2 ? 'Area' : 'Part').click()
     }, () => grid.querySelector('.row')!.textContent! !== before)
     await timed('selectOneMs', () => {
-      before = text()
+      before = grid.getAttribute('aria-activedescendant')!
       key({ key: 'ArrowDown' })
-    }, () => text().startsWith('1 part'))
-    await timed('selectAllMs', () => key({ key: 'a', ctrlKey: true }), () => text().startsWith('100,000'))
-    await timed('scrollMs', () => { grid.scrollTop += 60_000 }, () => true)
+    }, () => text().startsWith('1 part') && grid.getAttribute('aria-activedescendant') !== before)
+    await timed('selectAllMs', () => key({ key: 'a', ctrlKey: true }), () => text().startsWith('100,000'), () => key({ key: 'ArrowDown' }))
+    await timed('scrollMs', () => {
+      before = grid.querySelector('.row')!.textContent!
+      grid.scrollTop += 60_000
+    }, () => grid.querySelector('.row')!.textContent! !== before)
     return found
   })
   return { parts: count, triangles: count * 12, storeMs: round(storeMs), openMs: round(openMs), ...Object.fromEntries(Object.entries(times).map(([k, v]) => [k, round(v)])) }
@@ -406,8 +392,8 @@ else if (asked > 0) await measureMemory(Number(process.argv[asked + 1]))
 else {
   // Names on the command line run those alone.
   const tasks: Record<string, () => unknown> = { noise, parts, drag, occlusion, convexity, contacts, memory: () => [memory(1e6), memory(5e6 - 2048)] }
-  const named = Object.keys(tasks).filter(name => process.argv.includes(name)), report: Record<string, unknown> = { node: process.version }
-  for (const name of named.length ? named : Object.keys(tasks)) report[name] = await tasks[name]!()
-  if (process.env.CHROMIUM && !named.length) Object.assign(report, await browser())
+  const named = [...Object.keys(tasks), 'browser'].filter(name => process.argv.includes(name)), report: Record<string, unknown> = { node: process.version }
+  for (const name of named.length ? named : Object.keys(tasks)) if (tasks[name]) report[name] = await tasks[name]()
+  if (process.env.CHROMIUM && (!named.length || process.argv.includes('browser'))) Object.assign(report, await browser())
   console.log(JSON.stringify(report, null, 2))
 }

@@ -30,16 +30,21 @@ const shown = (i: number, by: Column): string => {
 }
 /** Lower-case text of every part, made once, that the search looks into. */
 const words = computed(() => project.arranged ? mesh.parts.map((_, i) => (['name', 'object', 'group', 'material'] as const).map(c => textOf(i, c)).join('\n').toLowerCase()) : [])
+/** A number for every part that puts the parts in order by a column; made once for each column. */
+const ranks = computed(() => {
+  const { by } = sort.value, all = [...mesh.parts.keys()]
+  if (!project.arranged) return new Float64Array()
+  // Names of one object count upward already; comparing them as text would put 10 before 2.
+  if (by === 'name') return Float64Array.from(all)
+  if (isNumber(by)) return Float64Array.from(all, i => numberOf(i, by))
+  const texts = all.map(i => textOf(i, by)), { compare } = new Intl.Collator('en', { numeric: true }), place = new Map([...new Set(texts)].sort(compare).map((t, n) => [t, n]))
+  return Float64Array.from(texts, t => place.get(t)!)
+})
 const rows = computed<number[]>(() => {
   if (!project.arranged) return []
-  const wanted = search.value.trim().toLowerCase().split(/\s+/).filter(Boolean), { by, down } = sort.value
-  const found = [...mesh.parts.keys()].filter(i => (!onlySelected.value || mesh.selected.has(i)) && wanted.every(w => words.value[i]!.includes(w)))
-  const sign = down ? -1 : 1
-  if (isNumber(by)) return found.sort((a, b) => sign * (numberOf(a, by) - numberOf(b, by)) || a - b)
-  // Names of one object count upward already; comparing them as text would put 10 before 2.
-  if (by === 'name') return down ? found.reverse() : found
-  const compare = new Intl.Collator('en', { numeric: true }).compare, texts = new Map(found.map(i => [i, textOf(i, by)]))
-  return found.sort((a, b) => sign * compare(texts.get(a)!, texts.get(b)!) || a - b)
+  const wanted = search.value.trim().toLowerCase().split(/\s+/).filter(Boolean), sign = sort.value.down ? -1 : 1, rank = ranks.value, only = onlySelected.value ? mesh.selected : undefined, text = words.value
+  const found = [...mesh.parts.keys()].filter(i => (!only || only.has(i)) && wanted.every(w => text[i]!.includes(w)))
+  return found.sort((a, b) => sign * (rank[a]! - rank[b]!) || a - b)
 })
 
 const body = useTemplateRef('body')
