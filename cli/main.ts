@@ -167,7 +167,7 @@ async function run(argv: string[]): Promise<number> {
     const broken = check(document, namesOf(found)).find(f => f.severity === 'error')
     if (broken) throw new UsageError(`${target}: ${broken.message}`)
     if (to && kind === '.glb') {
-      const glb = await deliverGlb(kernels, tables, document, { ...BAKE_DEFAULTS, size, colorIn: color })
+      const glb = await deliverGlb(kernels, tables, document, { ...BAKE_DEFAULTS, size, colorIn: color, plain: found.mesh })
       await write(to, glb)
       print({ file: to, bytes: glb.length }, () => `${to}\n`)
       return 0

@@ -21,14 +21,14 @@ export const kioskRoofPreparation = (): Preparation => ({
     set('replaced', 'Replaced scales', [{ by: 'object', is: 'exactly', text: 'Scales' }, { by: 'random', share: 0.06, seed: 3 }]),
   ],
   maps: [
-    { kind: 'occlusion', name: 'occlusion', distance: 0.15, among: 'all', rays: 64 },
+    { kind: 'occlusion', name: 'occlusion', distance: 0.15, among: 'all', rays: 48 },
     { kind: 'axis', name: 'along the scale' },
   ],
 })
 
 export const mooringWinchPreparation = (): Preparation => ({
   ...emptyPreparation(),
-  edge: 0.012,
+  edge: 0.018,
   sets: [
     set('painted', 'Painted', [{ by: 'material', is: 'exactly', text: 'paint' }]),
     set('rope', 'Rope', [{ by: 'material', is: 'exactly', text: 'rope' }]),
@@ -37,6 +37,6 @@ export const mooringWinchPreparation = (): Preparation => ({
   maps: [
     { kind: 'convexity', name: 'edges', radius: 0.004 },
     { kind: 'concavity', name: 'recesses', radius: 0.012 },
-    { kind: 'occlusion', name: 'occlusion', distance: 0.25, among: 'all', rays: 64 },
+    { kind: 'occlusion', name: 'occlusion', distance: 0.15, among: 'all', rays: 32 },
   ],
 })

@@ -72,7 +72,7 @@ const focus = (el: unknown) => { (el as HTMLInputElement | null)?.focus() }
       <p v-if="projects === null && !problem" class="quiet">Loading the projects …</p>
       <div v-else-if="projects && !shown.length" class="empty">
         <h2>Nothing here yet</h2>
-        <p>Start with a mesh of your own, or add the demo: a rack hung with glass net floats, with a finished look to take apart.</p>
+        <p>Start with a mesh of your own, or add the demo: three projects of a ferry pier, each with a prepared mesh and a finished look to take apart.</p>
       </div>
       <ul class="cards">
         <li v-for="p in shown" :key="p.id">

@@ -379,9 +379,15 @@ export class Stage {
     })
   }
 
-  /** The stage as it is now, as a small PNG. */
+  /** The look as the camera sees it now, whatever the stage shows, as a small PNG. */
   async picture(width: number, height: number): Promise<Blob | null> {
-    this.renderer.render(this.scene, this.eye)
+    const { material } = this.object, visible = Object.values(this.layout).map(p => p.visible)
+    this.object.material = this.material
+    Object.values(this.layout).forEach((p) => { p.visible = false })
+    this.renderer.render(this.scene, this.camera)
+    this.object.material = material
+    Object.values(this.layout).forEach((p, i) => { p.visible = visible[i]! })
+    this.invalidate()
     const { width: w, height: h } = this.canvas, scale = Math.max(width / w, height / h)
     const small = new OffscreenCanvas(width, height), context = small.getContext('2d')
     if (!context) return null

@@ -245,7 +245,7 @@ const evaluatorApi = {
       const rows = partValues(kernels, tables, lower(document, tables.mesh.maps), ref => readParam(document, ref))
       return new TextEncoder().encode(partValuesCsv(rows))
     }
-    const glb = await deliverGlb(kernels, tables, document, { ...BAKE_DEFAULTS, size, colorIn, progress })
+    const glb = await deliverGlb(kernels, tables, document, { ...BAKE_DEFAULTS, size, colorIn, plain: piece.mesh, progress })
     return Comlink.transfer(glb, [glb.buffer as ArrayBuffer])
   }),
 }

@@ -2,6 +2,7 @@ import { bakeTextures, type BakeOptions } from '../bake/textures'
 import { surfaceMeans } from '../bake/values'
 import { bakeVertexColors } from '../bake/vertexColors'
 import type { MeshTables } from '../evaluate/tables'
+import type { Mesh } from '../mesh/mesh'
 import type { Kernels } from '../kernels/kernels'
 import { lower, readParam } from '../program/lower'
 import type { Look } from '../graph/look'
@@ -13,6 +14,8 @@ export class DeliveryError extends Error {}
 export interface GlbOptions extends BakeOptions {
   /** Where the base color goes. glTF viewers multiply the two, so it goes to one of them, never to both. */
   colorIn: 'texture' | 'vertices'
+  /** The mesh before it was refined for analysis: written where textures carry all of the look, which then needs no more vertices. */
+  plain?: Mesh
 }
 
 /**
@@ -29,9 +32,9 @@ export async function deliverGlb(kernels: Kernels, tables: MeshTables, look: Loo
   const vertexColors = options.colorIn === 'vertices' ? bakeVertexColors(kernels, tables, program, read) : undefined
   const textures = mesh.uvs ? bakeTextures(kernels, tables, program, read, options) : undefined
   const means = textures ? undefined : surfaceMeans(kernels, tables, program, read)
-  return writeGlb(mesh, look.name || 'Look', {
+  return writeGlb((!vertexColors && options.plain) || mesh, look.name || 'Look', {
     ...(textures && { metallicRoughness: textures.metallicRoughness, ...(!vertexColors && { baseColor: textures.baseColor }) }),
-    ...(vertexColors && { vertexColors }), 
+    ...(vertexColors && { vertexColors }),
     ...(means && { factors: { baseColor: [1, 1, 1], metalness: means.metalness[0]!, roughness: means.roughness[0]! } }),
   })
 }

@@ -5,8 +5,10 @@ import { dilate } from '#core/bake/dilate'
 import { rasterizeUvs } from '#core/bake/raster'
 import { bakeTextures } from '#core/bake/textures'
 import { partValues, partValuesCsv } from '#core/bake/values'
+import { Workpiece } from '#core/evaluate/workpiece'
+import { emptyPreparation } from '#core/mesh/preparation'
 import { decodeSrgb } from '#core/color/convert'
-import { deliverGlb, DeliveryError } from '#core/exchange/deliver'
+import { deliverGlb, DeliveryError, type GlbOptions } from '#core/exchange/deliver'
 import { readMesh } from '#core/exchange/readMesh'
 import { lower, readParam } from '#core/program/lower'
 import type { Look } from '#core/graph/look'
@@ -129,6 +131,17 @@ describe('a delivered GLB', () => {
     const { uvs: _, ...bare } = row(1)
     await expect(deliverGlb(kernels, tablesOf(bare), look, GLB)).rejects.toThrow(DeliveryError)
     await expect(deliverGlb(kernels, tablesOf(bare), look, GLB)).rejects.toThrow('Textures need UVs, and the mesh has none; vertex colors work without.')
+  })
+
+  it('through textures has the vertices of the file with the pictures of the refined mesh; in vertex colors, the refined ones', async () => {
+    const piece = new Workpiece(row(2), { ...emptyPreparation(), edge: 0.2 }), { plain, tables } = { plain: piece.mesh, tables: piece.tables }
+    const delivered = async (options: Partial<GlbOptions>) => readMesh(await deliverGlb(kernels, tables, look, { ...GLB, ...options }), 'x.glb')
+    const [file, refined, colors] = [await delivered({ plain }), await delivered({}), await delivered({ plain, colorIn: 'vertices' })]
+    expect([file, refined, colors].map(m => m.indices.length)).toEqual([plain, tables.mesh, tables.mesh].map(m => m.indices.length))
+    expect(refined.indices.length).toBeGreaterThan(file.indices.length)
+    const pictures = (m: Mesh) => m.surfaces![0]!.textures.map(t => Buffer.from(t.bytes).toString('base64'))
+    expect(pictures(file)).toHaveLength(2)
+    expect(pictures(file)).toEqual(pictures(refined))
   })
 
   it('keeps the parts and their draws: the delivery read again draws the same', async () => {

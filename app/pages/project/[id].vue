@@ -55,10 +55,11 @@ watch([() => project.look, () => project.tables, () => project.selected], () => 
 })
 
 // The picture on the home page follows the work, but not at every move.
-let pictured: unknown
+let pictured: { look: unknown, tables: unknown } | undefined
 async function keepPicture(): Promise<void> {
-  if (!project.meta || !project.tables || pictured === project.look) return
-  pictured = project.look
+  const { look, tables } = project
+  if (!project.meta || !tables || (pictured?.look === look && pictured.tables === tables)) return
+  pictured = { look, tables }
   const blob = await stage.value?.picture(480, 300)
   if (blob && project.meta) await request(`/api/projects/${project.meta.id}/thumbnail`, { method: 'PUT', bytes: blob }).catch(() => { pictured = undefined })
 }
