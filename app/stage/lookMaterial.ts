@@ -32,6 +32,7 @@ export class LookMaterial extends MeshStandardMaterial {
 ${s.uniformCount ? `uniform highp vec4 ubUniforms[${s.uniformCount}];` : ''}
 ${count(s.vertexStride).map(i => `varying vec4 ubVertex${i};`).join('\n')}
 varying vec3 ubPosition;
+varying vec3 ubFacing;
 varying vec2 ubUv;`
       shader.vertexShader = shader.vertexShader
         .replace('#include <common>', `#include <common>
@@ -48,6 +49,7 @@ ${HIDE_VERTEX}`)
 int ubPart = int(ubPartIn + 0.5);
 ubPartOut = ubPart;
 ubPosition = position;
+ubFacing = normal;
 ubUv = ubUvIn;
 ${s.vertexBody}`)
       const channels = CHANNEL_NAMES.flatMap(name => Array.from({ length: CHANNELS[name].size }, () => name))

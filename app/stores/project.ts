@@ -216,7 +216,7 @@ export const useProject = defineStore('project', () => {
     if (!opened.value || !arranged.value) return
     const { mesh, parts } = opened.value, names = new Set(ready.map(m => m.name)), { sets } = preparation.value
     const { members } = arranged.value
-    tables.value = markRaw(meshTables({ ...mesh, maps: [...ready, ...mesh.maps.filter(m => !names.has(m.name))] }, parts, sets.flatMap((set, i) => members[i] ? [{ set, members: members[i] }] : [])))
+    tables.value = markRaw(meshTables({ ...mesh, maps: [...ready, ...mesh.maps.filter(m => !names.has(m.name))] }, parts, sets.flatMap((set, i) => members[i] ? [{ set, members: members[i] }] : []), arranged.value.measures))
   }
 
   /** All of a preparation that changes what the worker holds; geometry maps are computed elsewhere. */

@@ -3,7 +3,7 @@ import { pointSet, type SurfacePoints } from '../mesh/sample'
 import { PART, SURFACE, UNIFORM, VERTEX, type ParamRef, type Ref } from '../program/ops'
 import type { Plan, Stage } from '../program/plan'
 import { StageRunner, type Drain, type Fill } from './runner'
-import type { MeshTables } from './tables'
+import { measureColumn, type MeshTables } from './tables'
 
 /**
  * A plan on a mesh. `refresh` brings the uniform, part and vertex stages up to date with the parameters; `evaluate`
@@ -114,6 +114,10 @@ export class Evaluator {
         for (let i = 0; i < n; i++) floats[at + i] = members?.[start + i] ?? 0
       }
     }
+    if (own === domain && instruction.op === 'measure') {
+      const column = measureColumn(tables, instruction.name, instruction.reading)
+      return (start, n, floats, at) => floats.set(column.subarray(start, start + n), at)
+    }
     if (own === domain && instruction.op === 'map') {
       const { component, name } = instruction, map = mesh.maps.find(m => m.name === name)
       return (start, n, floats, at) => {
@@ -123,6 +127,8 @@ export class Evaluator {
     if (own === domain && instruction.op === 'surface') {
       const { input } = instruction, k = ['x', 'y', 'z'].indexOf(input)
       if (k >= 0) return this.between(mesh.positions, 3, k)
+      const n = ['normalX', 'normalY', 'normalZ'].indexOf(input)
+      if (n >= 0) return this.between(mesh.normals, 3, n)
       return mesh.uvs ? this.between(mesh.uvs, 2, input === 'u' ? 0 : 1) : (_s, n, floats, at) => floats.fill(0, at, at + n)
     }
     if (own === PART) {

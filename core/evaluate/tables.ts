@@ -1,8 +1,9 @@
-import { boundsOf, type Mesh } from '../mesh/mesh'
+import { boundsOf, type Box, type Mesh } from '../mesh/mesh'
+import type { Measures } from '../mesh/measures'
 import { keyWords } from '../mesh/hash'
-import type { PartSet } from '../mesh/partSets'
+import type { MeasureName, PartSet } from '../mesh/partSets'
 import type { Parts } from '../mesh/parts'
-import { MESH_INPUTS, PART_INPUTS, type MeshInput, type PartInput } from '../program/ops'
+import { MESH_INPUTS, PART_INPUTS, type MeasureReading, type MeshInput, type PartInput } from '../program/ops'
 
 /** A mesh with its parts, laid out as the columns that programs read. */
 export interface MeshTables {
@@ -13,30 +14,56 @@ export interface MeshTables {
   whole: Record<MeshInput, number>
   /** The part sets: for each part whether it is inside. */
   sets: readonly SetMembers[]
+  /** Measures of the parts, where they are known. */
+  measures?: Measures
 }
 export interface SetMembers { set: PartSet, members: Uint8Array }
 
-export function meshTables(mesh: Mesh, parts: Parts, sets: readonly SetMembers[] = []): MeshTables {
+/** A measure of every part as a program reads it: raw, as a rank (0 the smallest, 1 the largest; equal parts share one), or between the smallest and the largest. */
+export function measureColumn({ measures, parts }: Pick<MeshTables, 'measures' | 'parts'>, name: MeasureName, reading: MeasureReading): Float32Array {
+  const raw = Float32Array.from(measures?.[name] ?? new Float64Array(parts.parts.length))
+  if (reading === 'raw' || !raw.length) return raw
+  const sorted = raw.slice().sort(), low = sorted[0]!, high = sorted.at(-1)!
+  if (reading === 'fitted') return raw.map(x => high > low ? (x - low) / (high - low) : 0)
+  const first = new Map<number, number>(), last = new Map<number, number>(), most = Math.max(1, raw.length - 1)
+  sorted.forEach((x, i) => {
+    if (!first.has(x)) first.set(x, i)
+    last.set(x, i)
+  })
+  return raw.map(x => (first.get(x)! + last.get(x)!) / 2 / most)
+}
+
+export function meshTables(mesh: Mesh, parts: Parts, sets: readonly SetMembers[] = [], measures?: Measures): MeshTables {
   const count = parts.parts.length
   const part = Object.fromEntries(PART_INPUTS.map(name => [name, new Float32Array(count)])) as Record<PartInput, Float32Array>
   const boxes = mesh.objects.map(o => boundsOf(mesh.positions, mesh.indices.subarray(o.firstTriangle * 3, (o.firstTriangle + o.triangles) * 3)))
   const words = (low: PartInput, high: PartInput) => [new Uint32Array(part[low].buffer), new Uint32Array(part[high].buffer)] as const
   const keys = [words('keyLow', 'keyHigh'), words('groupKeyLow', 'groupKeyHigh'), words('objectKeyLow', 'objectKeyHigh')] as const
+  const groupBoxes = parts.groups.map((): Box => ({ min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }))
+  for (const p of parts.parts) {
+    const { min, max } = groupBoxes[p.group]!
+    p.min.forEach((x, k) => {
+      min[k] = Math.min(min[k]!, x)
+      max[k] = Math.max(max[k]!, x + p.size[k]!)
+    })
+  }
   parts.parts.forEach((p, i) => {
     [p.key, parts.groups[p.group]!.key, parts.objectKeys[p.object]!].forEach((key, k) => {
       const [low, high] = keyWords(key)
       keys[k]![0][i] = low
       keys[k]![1][i] = high
     })
-    const box = boxes[p.object]!
+    const box = boxes[p.object]!, group = groupBoxes[p.group]!
     ;(['X', 'Y', 'Z'] as const).forEach((axis, k) => {
       part[`min${axis}`][i] = p.min[k]!
       part[`size${axis}`][i] = p.size[k]!
+      part[`groupMin${axis}`][i] = group.min[k]!
+      part[`groupSize${axis}`][i] = group.max[k]! - group.min[k]!
       part[`objectMin${axis}`][i] = box.min[k]!
       part[`objectSize${axis}`][i] = box.max[k]! - box.min[k]!
     })
   })
   const { min, max } = boundsOf(mesh.positions, mesh.indices)
   const whole = Object.fromEntries(MESH_INPUTS.map((name, i) => [name, i < 3 ? min[i]! : max[i - 3]! - min[i - 3]!])) as Record<MeshInput, number>
-  return { mesh, parts, part, whole, sets }
+  return { mesh, parts, part, whole, sets, ...(measures && { measures }) }
 }

@@ -64,7 +64,7 @@ export class Workpiece {
 
   private retable(): void {
     const { mesh, parts } = this.fine, names = new Set(this.computed.map(m => m.name))
-    this.tables = meshTables({ ...mesh, maps: [...this.computed, ...mesh.maps.filter(m => !names.has(m.name))] }, parts, this.arranged.sets)
+    this.tables = meshTables({ ...mesh, maps: [...this.computed, ...mesh.maps.filter(m => !names.has(m.name))] }, parts, this.arranged.sets, this.arranged.measures)
   }
 
   /** Pairs of touching parts; found when first asked for. */

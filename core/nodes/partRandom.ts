@@ -1,4 +1,5 @@
-import { defineNode } from './declare'
+import type { Ref } from '../program/ops'
+import { defineNode, UNIT_SHAPE } from './declare'
 
 export default defineNode({
   kind: 'partRandom',
@@ -13,18 +14,18 @@ export default defineNode({
       options: [{ value: 'object', title: 'Object' }, { value: 'group', title: 'Group' }, { value: 'part', title: 'Part' }],
     },
     seed: { type: 'seed', title: 'Seed', default: 1, help: 'Another seed, another draw for every part.' },
+    follow: { type: 'number', title: 'Follow the group', default: 0, ...UNIT_SHAPE, help: 'Blends in the draw of the group: 1 gives all its parts the same.' },
   },
   outputs: {
     value: { type: 'value', title: 'Value' },
     second: { type: 'value', title: 'Second' },
     third: { type: 'value', title: 'Third' },
+    signed: { type: 'value', title: 'Signed, −1 to 1' },
   },
   lower({ b, choice, number }) {
     const key = ({ object: 'objectKey', group: 'groupKey' } as const)[choice('level')] ?? 'key'
-    const draw = (stream: number) => ({
-      type: 'value',
-      value: b.op('draw', [b.part(`${key}Low`), b.part(`${key}High`), number('seed'), b.constant(stream)]),
-    }) as const
-    return { value: draw(0), second: draw(1), third: draw(2) }
+    const drawn = (of: 'key' | 'groupKey' | 'objectKey', stream: number) => b.op('draw', [b.part(`${of}Low`), b.part(`${of}High`), number('seed'), b.constant(stream)])
+    const draw = (stream: number) => b.mix(drawn(key, stream), drawn('groupKey', stream), number('follow')), value = (ref: Ref) => ({ type: 'value', value: ref }) as const
+    return { value: value(draw(0)), second: value(draw(1)), third: value(draw(2)), signed: value(b.sub(b.mul(draw(0), b.constant(2)), b.constant(1))) }
   },
 })

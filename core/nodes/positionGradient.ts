@@ -1,16 +1,19 @@
 import { defineNode, UNIT_SHAPE } from './declare'
+import { boxOf, SPACES } from './position'
 
 export default defineNode({
   kind: 'positionGradient',
   title: 'Position gradient',
   family: 'From the mesh',
-  help: 'Rises from 0 to 1 along an axis of the whole mesh, of each object or of each part.',
+  help: 'Rises from 0 to 1 along an axis of the whole mesh, of each object, group or part.',
   words: ['height', 'ramp', 'top', 'bottom', 'foot', 'linear', 'axis', 'fade'],
-  inputs: {},
+  inputs: {
+    ragged: { type: 'value', title: 'Ragged by', default: 0.5, shape: UNIT_SHAPE, help: 'Moves the front where it is not 0.5. A noise makes it ragged.' },
+  },
   params: {
     space: {
       type: 'choice', title: 'Across', default: 'mesh', help: 'Whose box the gradient runs through.',
-      options: [{ value: 'mesh', title: 'The mesh' }, { value: 'object', title: 'Each object' }, { value: 'part', title: 'Each part' }],
+      options: SPACES,
     },
     axis: {
       type: 'choice', title: 'Axis', default: 'Y', help: 'The direction of the rise. Y is up.',
@@ -19,18 +22,15 @@ export default defineNode({
     start: { type: 'number', title: 'Start', default: 0, ...UNIT_SHAPE, help: 'Where the rise begins, as a share of the box.' },
     end: { type: 'number', title: 'End', default: 1, ...UNIT_SHAPE, help: 'Where the rise is complete.' },
     softness: { type: 'number', title: 'Softness', default: 0, ...UNIT_SHAPE, help: '0 is a straight rise, 1 eases in and out.' },
+    raggedness: { type: 'number', title: 'Raggedness', default: 0.2, ...UNIT_SHAPE, help: 'How far the front moves, as a share of the box.' },
     flip: { type: 'toggle', title: 'Flip', default: false, help: 'From 1 down to 0 instead.' },
   },
   outputs: { value: { type: 'value', title: 'Value' } },
-  lower({ b, choice, number }) {
+  lower({ b, choice, number, value }) {
     const axis = choice('axis') as 'X' | 'Y' | 'Z', space = choice('space')
     const position = b.surface(({ X: 'x', Y: 'y', Z: 'z' } as const)[axis])
-    const [min, size] = space === 'mesh'
-      ? [b.mesh(`min${axis}`), b.mesh(`size${axis}`)]
-      : space === 'object'
-        ? [b.part(`objectMin${axis}`), b.part(`objectSize${axis}`)]
-        : [b.part(`min${axis}`), b.part(`size${axis}`)]
-    const share = b.div(b.sub(position, min), size)
+    const [min, size] = boxOf(b, space, axis)
+    const share = b.add(b.div(b.sub(position, min), size), b.mul(b.sub(value('ragged'), b.constant(0.5)), number('raggedness')))
     const straight = b.clamp01(b.div(b.sub(share, number('start')), b.sub(number('end'), number('start'))))
     const eased = b.op('smoothstep', [b.constant(0), b.constant(1), straight])
     const rise = b.mix(straight, eased, number('softness'))

@@ -16,8 +16,8 @@ export default defineNode({
       default: [{ at: 0, color: [0.02, 0.02, 0.02] }, { at: 1, color: [0.8, 0.8, 0.8] }],
     },
     between: {
-      type: 'choice', title: 'Between stops', default: 'oklab', help: 'How colors pass into one another: evenly to the eye, or as light adds up.',
-      options: [{ value: 'oklab', title: 'Even to the eye (OKLab)' }, { value: 'linear', title: 'Linear light' }],
+      type: 'choice', title: 'Between stops', default: 'oklab', help: 'How colors pass into one another: evenly to the eye, as light adds up, or not at all, which makes a palette whose shares are the widths.',
+      options: [{ value: 'oklab', title: 'Even to the eye (OKLab)' }, { value: 'linear', title: 'Linear light' }, { value: 'none', title: 'Nothing: each color up to the next' }],
     },
   },
   outputs: { color: { type: 'color', title: 'Color' } },
@@ -27,6 +27,11 @@ export default defineNode({
     let color = points[0]!.color
     for (let i = 1; i < points.length; i++) {
       const from = points[i - 1]!, to = points[i]!
+      if (choice('between') === 'none') {
+        const reached = b.sub(b.constant(1), b.op('less', [x, to.at]))
+        color = b.map3((a, c) => b.op('select', [reached, c!, a!]), color, to.color)
+        continue
+      }
       const gap = b.sub(to.at, from.at)
       // Two stops at one place: a hard edge, not a division by nothing.
       const t = b.op('select', [b.op('less', [b.constant(1e-6), gap]),

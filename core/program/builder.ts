@@ -1,4 +1,5 @@
-import type { Domain, Instruction, MeshInput, OpName, ParamRef, PartInput, Ref, Ref3, SurfaceInput } from './ops'
+import type { MeasureName } from '../mesh/partSets'
+import type { Domain, Instruction, MeasureReading, MeshInput, OpName, ParamRef, PartInput, Ref, Ref3, SurfaceInput } from './ops'
 import { OPS, PART, SURFACE, UNIFORM, VERTEX } from './ops'
 
 /**
@@ -30,6 +31,7 @@ export class Builder {
   part(input: PartInput): Ref { return this.push(`t${input}`, { op: 'part', input }, PART) }
   /** 1 for the parts of a part set, 0 for the others. */
   set(name: string): Ref { return this.push(`e${name}`, { op: 'set', name }, PART) }
+  measure(name: MeasureName, reading: MeasureReading): Ref { return this.push(`q${reading}/${name}`, { op: 'measure', name, reading }, PART) }
   map(name: string, component: number): Ref {
     return this.push(`v${component}/${name}`, { op: 'map', name, component }, VERTEX)
   }

@@ -37,3 +37,13 @@ export function fromOklabInGamut(b: Builder, [L, A, B]: Ref3): Ref3 {
 }
 
 export const luminance = (b: Builder, rgb: Ref3): Ref => b.row3(rgb, LUMINANCE)
+
+/** The sRGB transfer function (IEC 61966-2-1) of a linear component from 0 to 1, and back. */
+export function encodeSrgb(b: Builder, x: Ref): Ref {
+  const curve = b.sub(b.mul(b.constant(1.055), b.op('pow', [x, b.constant(1 / 2.4)])), b.constant(0.055))
+  return b.op('select', [b.op('less', [b.constant(0.0031308), x]), curve, b.mul(b.constant(12.92), x)])
+}
+export function decodeSrgb(b: Builder, x: Ref): Ref {
+  const curve = b.op('pow', [b.div(b.add(x, b.constant(0.055)), b.constant(1.055)), b.constant(2.4)])
+  return b.op('select', [b.op('less', [b.constant(0.04045), x]), curve, b.div(x, b.constant(12.92))])
+}

@@ -1,3 +1,5 @@
+import type { MeasureName } from '../mesh/partSets'
+
 /**
  * The primitive operations: all that a backend has to implement. Every operation maps float columns to one float
  * column, point by point. `arity` counts column operands; `constants` counts float constants that are part of the
@@ -13,6 +15,10 @@ export const OPS = {
   row3: { arity: 3, constants: 3 },
   /** x, y, z, then octaves, lacunarity and diminish, which must be uniform. */
   fractal3: { arity: 6, uniformFrom: 3 },
+  /** The hash of the cell that holds a point, 0 to 1. */
+  cell3: { arity: 3 },
+  /** x, y, z, jitter: the way to the nearest and to the second nearest of points scattered one to a cell, and the nearest's own value. */
+  worley3: { arity: 4 }, worley3second: { arity: 4 }, worley3cell: { arity: 4 },
   /** Key (two words as raw bits), seed, stream. Never on the surface: a draw belongs to a part. */
   draw: { arity: 4 },
 } as const satisfies Record<string, { arity: number, constants?: number, uniformFrom?: number }>
@@ -26,15 +32,20 @@ export const UNIFORM: Domain = 0, PART: Domain = 1, VERTEX: Domain = 2, SURFACE:
 /** What a program reads per part. Lengths in meters; keys are raw 32-bit words. */
 export const PART_INPUTS = ['keyLow', 'keyHigh', 'groupKeyLow', 'groupKeyHigh', 'objectKeyLow', 'objectKeyHigh',
   'minX', 'minY', 'minZ', 'sizeX', 'sizeY', 'sizeZ',
-  'objectMinX', 'objectMinY', 'objectMinZ', 'objectSizeX', 'objectSizeY', 'objectSizeZ'] as const
+  'objectMinX', 'objectMinY', 'objectMinZ', 'objectSizeX', 'objectSizeY', 'objectSizeZ',
+  'groupMinX', 'groupMinY', 'groupMinZ', 'groupSizeX', 'groupSizeY', 'groupSizeZ'] as const
 export type PartInput = typeof PART_INPUTS[number]
 
 /** What a program reads of the mesh as a whole: its bounding box, in meters. */
 export const MESH_INPUTS = ['minX', 'minY', 'minZ', 'sizeX', 'sizeY', 'sizeZ'] as const
 export type MeshInput = typeof MESH_INPUTS[number]
 
-/** What a program reads at a point of the surface: position in meters, first UV set. */
-export type SurfaceInput = 'x' | 'y' | 'z' | 'u' | 'v'
+/** What a program reads at a point of the surface: position in meters, first UV set, normal (between those of the vertices, so shorter than 1). */
+export const SURFACE_INPUTS = ['x', 'y', 'z', 'u', 'v', 'normalX', 'normalY', 'normalZ'] as const
+export type SurfaceInput = typeof SURFACE_INPUTS[number]
+
+/** How a measure of a part is read: in its own unit (square and cubic meters, meters), as a rank, or between the smallest and the largest. */
+export type MeasureReading = 'raw' | 'rank' | 'fitted'
 
 /** Where a uniform value comes from: one number of one parameter of one node. `stop` counts along a list of stops. */
 export interface ParamRef { node: string, param: string, stop?: number, component?: number | 'at' }
@@ -46,6 +57,7 @@ export type Instruction =
   | { op: 'mesh', input: MeshInput }
   | { op: 'part', input: PartInput }
   | { op: 'set', name: string }
+  | { op: 'measure', name: MeasureName, reading: MeasureReading }
   | { op: 'map', name: string, component: number }
   | { op: 'surface', input: SurfaceInput }
 

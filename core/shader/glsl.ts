@@ -1,4 +1,4 @@
-import type { OpName, Ref } from '../program/ops'
+import type { OpName, Ref, SurfaceInput } from '../program/ops'
 import { PART, SURFACE, UNIFORM, VERTEX } from '../program/ops'
 import type { Mesh } from '../mesh/mesh'
 import type { Plan, Stage } from '../program/plan'
@@ -29,18 +29,24 @@ const EXPRESSIONS: Record<Exclude<OpName, 'draw' | 'row3'>, (...x: string[]) => 
   smoothstep: (x, y, z) => `ubSmooth(${x}, ${y}, ${z})`,
   noise3: (x, y, z) => `ubNoise(vec3(${x}, ${y}, ${z}))`,
   fitChroma: (x, y, z) => `ubFitChroma(${x}, ${y}, ${z})`,
+  cell3: (x, y, z) => `ubUnit(ubHash(ivec3(floor(vec3(${x}, ${y}, ${z})))))`,
+  worley3: (x, y, z, j) => `ubWorley(vec3(${x}, ${y}, ${z}), ${j}).x`,
+  worley3second: (x, y, z, j) => `ubWorley(vec3(${x}, ${y}, ${z}), ${j}).y`,
+  worley3cell: (x, y, z, j) => `ubWorley(vec3(${x}, ${y}, ${z}), ${j}).z`,
   fractal3: (x, y, z, o, l, d) => `ubFractal(vec3(${x}, ${y}, ${z}), ${o}, ${l}, ${d})`,
 }
 
-/** Functions behind the expressions. Gradient noise as the MaterialX standard defines it. */
-const FUNCTIONS = /* glsl */`
+/** Functions behind the expressions, and the operations that need each. Gradient and Worley noise as the MaterialX standard defines them. */
+const FUNCTIONS: { for: readonly OpName[], glsl: string }[] = [
+  { for: ['cbrt', 'pow', 'smoothstep'], glsl: /* glsl */`
 float ubCbrt(float x) { return sign(x) * pow(abs(x), 0.33333333333); }
 float ubPow(float x, float y) { return x <= 0.0 ? (y == 0.0 ? 1.0 : 0.0) : pow(x, y); }
 float ubSmooth(float a, float b, float x) {
   if (a == b) return x >= b ? 1.0 : 0.0;
   float t = clamp((x - a) / (b - a), 0.0, 1.0);
   return t * t * (3.0 - 2.0 * t);
-}
+}` },
+  { for: ['noise3', 'fractal3', 'cell3', 'worley3', 'worley3second', 'worley3cell'], glsl: /* glsl */`
 uint ubRotl(uint x, int k) { return (x << k) | (x >> (32 - k)); }
 uint ubHash(ivec3 p) {
   uint s = 0xdeadbeefu + 25u;
@@ -53,7 +59,8 @@ uint ubHash(ivec3 p) {
   b ^= a; b -= ubRotl(a, 14);
   c ^= b; c -= ubRotl(b, 24);
   return c;
-}
+}` },
+  { for: ['noise3', 'fractal3'], glsl: /* glsl */`
 float ubGradient(ivec3 cell, vec3 d) {
   uint h = ubHash(cell) & 15u;
   float u = h < 8u ? d.x : d.y;
@@ -76,7 +83,41 @@ float ubFractal(vec3 p, float octaves, float lacunarity, float diminish) {
   float sum = 0.0, amplitude = 1.0;
   for (int i = 0; i < count; i++) { sum += amplitude * ubNoise(p); amplitude *= diminish; p *= lacunarity; }
   return sum;
+}` },
+  { for: ['cell3', 'worley3', 'worley3second', 'worley3cell'], glsl: /* glsl */`
+float ubUnit(uint bits) { return float(bits) * 2.3283064365386963e-10; }` },
+  { for: ['worley3', 'worley3second', 'worley3cell'], glsl: /* glsl */`
+uint ubHash4(ivec3 p, int w) {
+  uint s = 0xdeadbeefu + 29u;
+  uint a = s + uint(p.x), b = s + uint(p.y), c = s + uint(p.z);
+  a = (a - c) ^ ubRotl(c, 4); c += b;
+  b = (b - a) ^ ubRotl(a, 6); a += c;
+  c = (c - b) ^ ubRotl(b, 8); b += a;
+  a = (a - c) ^ ubRotl(c, 16); c += b;
+  b = (b - a) ^ ubRotl(a, 19); a += c;
+  c = (c - b) ^ ubRotl(b, 4); b += a;
+  a += uint(w);
+  c ^= b; c -= ubRotl(b, 14);
+  a ^= c; a -= ubRotl(c, 11);
+  b ^= a; b -= ubRotl(a, 25);
+  c ^= b; c -= ubRotl(b, 16);
+  a ^= c; a -= ubRotl(c, 4);
+  b ^= a; b -= ubRotl(a, 14);
+  c ^= b; c -= ubRotl(b, 24);
+  return c;
 }
+vec3 ubWorley(vec3 p, float jitter) {
+  vec3 base = floor(p), f = p - base;
+  float first = 1e6, second = 1e6, own = 0.0;
+  for (int i = -1; i <= 1; i++) for (int j = -1; j <= 1; j++) for (int k = -1; k <= 1; k++) {
+    ivec3 c = ivec3(base) + ivec3(i, j, k);
+    vec3 d = vec3(i, j, k) - f + (vec3(ubUnit(ubHash4(c, 0)), ubUnit(ubHash4(c, 1)), ubUnit(ubHash4(c, 2))) - 0.5) * jitter + 0.5;
+    float q = dot(d, d);
+    if (q < first) { second = first; first = q; own = ubUnit(ubHash4(c, 3)); } else second = min(second, q);
+  }
+  return vec3(sqrt(first), sqrt(second), own);
+}` },
+  { for: ['fitChroma'], glsl: /* glsl */`
 bool ubInGamut(float L, float a, float b) {
   float l = L + 0.3963377774 * a + 0.2158037573 * b;
   float m = L - 0.1055613458 * a - 0.0638541728 * b;
@@ -95,8 +136,14 @@ float ubFitChroma(float L, float a, float b) {
     if (ubInGamut(L, a * middle, b * middle)) low = middle; else high = middle;
   }
   return low;
+}` },
+]
+/** Only what a program uses: a shader's text is compiled before anything shows. */
+const functionsFor = (used: ReadonlySet<string>): string => FUNCTIONS.filter(f => f.for.some(op => used.has(op))).map(f => f.glsl).join('\n')
+
+const SURFACE_GLSL: Record<SurfaceInput, string> = {
+  x: 'ubPosition.x', y: 'ubPosition.y', z: 'ubPosition.z', u: 'ubUv.x', v: 'ubUv.y', normalX: 'ubFacing.x', normalY: 'ubFacing.y', normalZ: 'ubFacing.z',
 }
-`
 
 /** GLSL has no literal for every float; an exponent makes any of them one. */
 const literal = (x: number): string => /[.e]/.test(String(x)) ? String(x) : `${x}.0`
@@ -106,7 +153,7 @@ const literal = (x: number): string => /[.e]/.test(String(x)) ? String(x) : `${x
  * be computed or sent while a parameter is dragged. The host declares, before `functions`: `ubPart` (int) in both shaders;
  * where the counts below are above 0, `uniform vec4 ubUniforms[]`, `uniform sampler2D ubParts` (see `packPartTable`),
  * and `ubVertex0`… (vec4 varyings); in the vertex shader the attributes `ubMap0`… (vec4, see `packMaps`); in the
- * fragment shader `ubPosition` (vec3, meters) and `ubUv` (vec2).
+ * fragment shader `ubPosition` (vec3, meters), `ubUv` (vec2) and `ubFacing` (vec3, the normal between the vertices').
  */
 export interface LookShader {
   functions: string
@@ -148,7 +195,7 @@ export function lookShader(plan: Plan): LookShader {
     }
     const expression = (ref: Ref): string => {
       const i = program.code[ref]!
-      if (i.op === 'surface') return i.input === 'u' ? 'ubUv.x' : i.input === 'v' ? 'ubUv.y' : `ubPosition.${i.input}`
+      if (i.op === 'surface') return SURFACE_GLSL[i.input]
       if (i.op === 'map') {
         const k = maps.push({ name: i.name, component: i.component }) - 1
         return `ubMap${k >> 2}.${lane(k)}`
@@ -164,7 +211,7 @@ export function lookShader(plan: Plan): LookShader {
   const vertex = emit(stages[VERTEX]), surface = emit(stages[SURFACE]), roots = plan.roots.map(surface.name)
   const outputs = stages[VERTEX].out.map((ref, i) => `ubVertex${i >> 2}.${lane(i)} = ub${ref};`)
   return {
-    functions: FUNCTIONS, roots, maps, partStride,
+    functions: functionsFor(new Set([...stages[VERTEX].order, ...stages[SURFACE].order].map(ref => program.code[ref]!.op))), roots, maps, partStride,
     vertexBody: [...vertex.rows(), ...vertex.lines, ...outputs].join('\n'),
     surfaceBody: [...surface.rows(), ...surface.lines].join('\n'),
     uniformCount: Math.ceil(stages[UNIFORM].out.length / 4), vertexStride: Math.ceil(stages[VERTEX].out.length / 4),

@@ -7,6 +7,7 @@ import { load } from './support'
 const TOLERANCE = 2e-3
 
 test('every node kind is the same in GLSL and in the kernels at 1,000 points', async ({ page }) => {
+  test.setTimeout(400_000)
   await load(page, 'agree')
   await page.waitForFunction(() => 'compare' in window)
   const found = await page.evaluate(() => (window as unknown as { compare(): Agreement[] }).compare())

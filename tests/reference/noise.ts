@@ -70,3 +70,24 @@ export function fractal3(x: number, y: number, z: number, octaves: number, lacun
   }
   return sum
 }
+
+const unit = (bits: number): number => bits / 4294967295
+
+/** `mx_cell_noise_float`. */
+export const cell3 = (x: number, y: number, z: number): number => unit(hash3(Math.floor(x), Math.floor(y), Math.floor(z)))
+
+/** `mx_worley_noise_vec3` with Euclidean distance: the ways to the nearest two points, and a value of the nearest's own. */
+export function worley3(x: number, y: number, z: number, jitter: number): [first: number, second: number, own: number] {
+  const found: [number, number][] = []
+  for (let i = -1; i <= 1; i++) {
+    for (let j = -1; j <= 1; j++) {
+      for (let k = -1; k <= 1; k++) {
+        const c = [Math.floor(x) + i, Math.floor(y) + j, Math.floor(z) + k] as const
+        const at = c.map((q, n) => q + (unit(hash4(...c, n)) - 0.5) * jitter + 0.5) as [number, number, number]
+        found.push([Math.hypot(at[0] - x, at[1] - y, at[2] - z), unit(hash4(...c, 3))])
+      }
+    }
+  }
+  found.sort((a, b) => a[0] - b[0])
+  return [found[0]![0], found[1]![0], found[0]![1]]
+}

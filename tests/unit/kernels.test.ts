@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { OPS, type OpName } from '#core/program/ops'
 import { kernels } from '../helpers'
-import { fractal3, hash4, perlin3 } from '../reference/noise'
+import { cell3, fractal3, hash4, perlin3, worley3 } from '../reference/noise'
 
 const COUNT = 4000
 /** Runs a kernel on columns; a number stands for a uniform value. */
@@ -54,6 +54,19 @@ describe('noise', () => {
   const x = spread(-40, 40), y = spread(-40, 40, 0.11), z = spread(-40, 40, 0.73)
   it('is the gradient noise of the standard', () => {
     expect(worst(run('noise3', x, y, z), i => perlin3(x[i]!, y[i]!, z[i]!))).toBeLessThan(1e-5)
+  })
+
+  it('has the cells and the scattered points of the standard', () => {
+    expect(worst(run('cell3', x, y, z), i => cell3(x[i]!, y[i]!, z[i]!))).toBeLessThan(1e-6)
+    for (const jitter of [0, 0.6, 1]) {
+      const want = Array.from({ length: COUNT }, (_, i) => worley3(x[i]!, y[i]!, z[i]!, jitter))
+      expect(worst(run('worley3', x, y, z, jitter), i => want[i]![0])).toBeLessThan(2e-5)
+      expect(worst(run('worley3second', x, y, z, jitter), i => want[i]![1])).toBeLessThan(2e-5)
+      // Where two points are equally far, rounding may choose the other.
+      const own = run('worley3cell', x, y, z, jitter), sure = [...want.keys()].filter(i => want[i]![1] - want[i]![0] > 1e-4)
+      expect(sure.length).toBeGreaterThan(COUNT * 0.95)
+      for (const i of sure) expect(own[i]).toBeCloseTo(want[i]![2], 5)
+    }
   })
 
   it('sums octaves as the standard does', () => {

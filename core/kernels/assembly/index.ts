@@ -5,7 +5,7 @@
 // `out` and `a`, `b` are byte addresses (16-byte aligned), `n` is the number of points, a multiple of 4. An operand's
 // mask is -1 for a column and 0 for a uniform value, of which only the first 16 bytes exist (four equal lanes).
 import { clamp01, cbrtx4, exp2x4, log2x4, pick, powx4, sinx4, splat } from "./math";
-import { fitChroma as fitChromaX4, hash4, perlin } from "./noise";
+import { cell, fitChroma as fitChromaX4, hash4, perlin, worley } from "./noise";
 
 // @ts-ignore: decorator
 @inline function at(p: usize, mask: i32, i: usize): v128 { return v128.load(p + (i & <usize>mask)); }
@@ -235,4 +235,20 @@ export function draw(out: usize, a: usize, am: i32, b: usize, bm: i32, c: usize,
     const bits = i32x4.shr_u(hash4(at(a, am, i), at(b, bm, i), seed, stream), 8);
     v128.store(out + i, f32x4.mul(f32x4.convert_i32x4_s(bits), splat(5.9604644775390625e-8)));
   }
+}
+
+export function cell3(out: usize, a: usize, am: i32, b: usize, bm: i32, c: usize, cm: i32, n: i32): void {
+  for (let i: usize = 0, end = <usize>n << 2; i < end; i += 16) v128.store(out + i, cell(at(a, am, i), at(b, bm, i), at(c, cm, i)));
+}
+
+export function worley3(out: usize, a: usize, am: i32, b: usize, bm: i32, c: usize, cm: i32, d: usize, dm: i32, n: i32): void {
+  for (let i: usize = 0, end = <usize>n << 2; i < end; i += 16) v128.store(out + i, worley(at(a, am, i), at(b, bm, i), at(c, cm, i), at(d, dm, i), 0));
+}
+
+export function worley3second(out: usize, a: usize, am: i32, b: usize, bm: i32, c: usize, cm: i32, d: usize, dm: i32, n: i32): void {
+  for (let i: usize = 0, end = <usize>n << 2; i < end; i += 16) v128.store(out + i, worley(at(a, am, i), at(b, bm, i), at(c, cm, i), at(d, dm, i), 1));
+}
+
+export function worley3cell(out: usize, a: usize, am: i32, b: usize, bm: i32, c: usize, cm: i32, d: usize, dm: i32, n: i32): void {
+  for (let i: usize = 0, end = <usize>n << 2; i < end; i += 16) v128.store(out + i, worley(at(a, am, i), at(b, bm, i), at(c, cm, i), at(d, dm, i), 2));
 }

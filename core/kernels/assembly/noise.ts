@@ -82,6 +82,49 @@ export function perlin(px: v128, py: v128, pz: v128): v128 {
   return f32x4.mul(lerp(near, far, w), splat(0.9820));
 }
 
+/** `mx_bits_to_01`. */
+// @ts-ignore: decorator
+@inline function unit(bits: v128): v128 { return f32x4.mul(f32x4.convert_i32x4_u(bits), splat(2.3283064365386963e-10)); }
+
+/** `mx_cell_noise_float`: the hash of the cell that holds a point, 0 to 1. */
+export function cell(px: v128, py: v128, pz: v128): v128 {
+  return unit(lattice(i32x4.trunc_sat_f32x4_s(f32x4.floor(px)), i32x4.trunc_sat_f32x4_s(f32x4.floor(py)), i32x4.trunc_sat_f32x4_s(f32x4.floor(pz))));
+}
+
+// @ts-ignore: decorator
+@inline function scattered(hash: v128, jitter: v128): v128 {
+  return f32x4.add(f32x4.mul(f32x4.sub(unit(hash), splat(0.5)), jitter), splat(0.5));
+}
+
+/**
+ * Worley noise of the standard (`mx_worley_noise_float`, Euclidean): one point in each cell, moved from its middle by up
+ * to half the jitter. `which`: 0 the way to the nearest, 1 to the second nearest, 2 a value of the nearest's own.
+ */
+export function worley(px: v128, py: v128, pz: v128, jitter: v128, which: i32): v128 {
+  const flx = f32x4.floor(px), fly = f32x4.floor(py), flz = f32x4.floor(pz);
+  const fx = f32x4.sub(px, flx), fy = f32x4.sub(py, fly), fz = f32x4.sub(pz, flz);
+  const X = i32x4.trunc_sat_f32x4_s(flx), Y = i32x4.trunc_sat_f32x4_s(fly), Z = i32x4.trunc_sat_f32x4_s(flz);
+  let first = splat(1e6), second = splat(1e6), own = splat(0);
+  for (let i = -1; i <= 1; i++) {
+    const cx = i32x4.add(X, i32x4.splat(i)), ox = f32x4.sub(splat(<f32>i), fx);
+    for (let j = -1; j <= 1; j++) {
+      const cy = i32x4.add(Y, i32x4.splat(j)), oy = f32x4.sub(splat(<f32>j), fy);
+      for (let k = -1; k <= 1; k++) {
+        const cz = i32x4.add(Z, i32x4.splat(k)), oz = f32x4.sub(splat(<f32>k), fz);
+        const x = f32x4.add(ox, scattered(hash4(cx, cy, cz, i32x4.splat(0)), jitter));
+        const y = f32x4.add(oy, scattered(hash4(cx, cy, cz, i32x4.splat(1)), jitter));
+        const z = f32x4.add(oz, scattered(hash4(cx, cy, cz, i32x4.splat(2)), jitter));
+        const d = f32x4.add(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y)), f32x4.mul(z, z));
+        const nearer = f32x4.lt(d, first);
+        second = pick(nearer, first, f32x4.min(second, d));
+        if (which == 2) own = pick(nearer, unit(hash4(cx, cy, cz, i32x4.splat(3))), own);
+        first = f32x4.min(first, d);
+      }
+    }
+  }
+  return which == 0 ? f32x4.sqrt(first) : which == 1 ? f32x4.sqrt(second) : own;
+}
+
 /** Most of the way back into the gamut: is this OKLab color inside linear Rec. 709, within 1e-4? */
 // @ts-ignore: decorator
 @inline function inGamut(L: v128, a: v128, b: v128): v128 {

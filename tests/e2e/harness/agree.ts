@@ -6,6 +6,7 @@ import { converts, inputType, nodeOf } from '#core/graph/ports'
 import { KINDS, RESULT } from '#core/nodes'
 import type { NodeKind, ParamValue } from '#core/nodes/declare'
 import { loadKernels } from '#core/kernels/kernels'
+import { measureParts } from '#core/mesh/measures'
 import { findParts } from '#core/mesh/parts'
 import { newSet } from '#core/mesh/setEdits'
 import { samplePoints, type SurfacePoints } from '#core/mesh/sample'
@@ -20,7 +21,7 @@ const kernels = await loadKernels()
 const mesh = boxes(Array.from({ length: 12 }, (_, i) => ({ object: `o${i % 3}`, at: [i % 4 * 1.5, (i >> 2) * 1.4, i * 0.13] as [number, number, number] })))
 mesh.maps.push({ name: 'map', components: 3, values: Float32Array.from({ length: mesh.positions.length }, (_, i) => (i * 0.618) % 1) })
 const parts = findParts(mesh)
-const tables = meshTables(mesh, parts, [{ set: newSet([], [], 'set'), members: Uint8Array.from(parts.parts, (_, i) => i % 3 ? 1 : 0) }])
+const tables = meshTables(mesh, parts, [{ set: newSet([], [], 'set'), members: Uint8Array.from(parts.parts, (_, i) => i % 3 ? 1 : 0) }], measureParts(mesh, parts))
 const points = samplePoints(mesh, COUNT)
 
 /** Interpolates a vertex column as the rasterizer would. */
@@ -107,11 +108,12 @@ ${s.vertexBody}`, `ubVertex${j}`, atVertices, uniforms)))
   const atPoints: [string, WebGLTexture][] = [parts,
     ['inPlace', texture(COUNT, 1, rgba([...[0, 1, 2].map(k => interpolate(mesh.positions, 3, k, points)), Float32Array.from(points.triangle, t => tables.parts.partOfTriangle[t]!)], COUNT))],
     ['inUv', texture(COUNT, 1, rgba([0, 1].map(k => interpolate(mesh.uvs!, 2, k, points)), COUNT))],
+    ['inFacing', texture(COUNT, 1, rgba([0, 1, 2].map(k => interpolate(mesh.normals, 3, k, points)), COUNT))],
     ...strides.map((i): [string, WebGLTexture] => [`inVertex${i}`, texture(COUNT, 1, rgba(vertexColumns.slice(i * 4, i * 4 + 4).map(c => interpolate(c, 1, 0, points)), COUNT))])]
   const out: Float32Array[] = []
   for (let first = 0; first < s.roots.length; first += 4) {
     const roots = Array.from({ length: 4 }, (_, i) => s.roots[first + i] ?? '0.0')
-    out.push(...lanes(pass(COUNT, s.functions, `vec3 ubPosition = texelFetch(inPlace, at, 0).xyz; int ubPart = int(texelFetch(inPlace, at, 0).w + 0.5); vec2 ubUv = texelFetch(inUv, at, 0).xy;
+    out.push(...lanes(pass(COUNT, s.functions, `vec3 ubPosition = texelFetch(inPlace, at, 0).xyz; int ubPart = int(texelFetch(inPlace, at, 0).w + 0.5); vec2 ubUv = texelFetch(inUv, at, 0).xy; vec3 ubFacing = texelFetch(inFacing, at, 0).xyz;
 ${strides.map(i => `vec4 ubVertex${i} = texelFetch(inVertex${i}, at, 0);`).join('\n')}
 ${s.surfaceBody}`, `vec4(${roots.join(', ')})`, atPoints, uniforms)).slice(0, Math.min(4, s.roots.length - first)))
   }
@@ -157,21 +159,30 @@ function compare(): Agreement[] {
   const found: Agreement[] = []
   for (const kind of KINDS) {
     if (kind.kind === RESULT) continue
-    for (const settings of settingsOf(kind)) for (const fed of ['surface', 'vertices'] as const) {
+    const fedBy = Object.values(kind.inputs).length ? ['surface', 'vertices'] as const : ['surface'] as const
+    for (const settings of settingsOf(kind)) for (const fed of fedBy) {
       const { look, id } = trial(kind, settings, fed), program = lower(look, mesh.maps)
-      for (const port of Object.keys(kind.outputs)) {
+      // All ports in one program: fewer shaders to compile.
+      const ports = Object.keys(kind.outputs).map((port) => {
         const lowered = program.outputs.get(`${id}/${port}`)!
-        const roots: Ref[] = lowered.type === 'value' ? [lowered.value] : lowered.type === 'finish' ? Object.values(lowered.value).flat() : lowered.value
-        const p = plan(program, roots), evaluator = new Evaluator(kernels, p, tables), columns = roots.map(() => new Float32Array(COUNT))
-        evaluator.refresh(ref => readParam(look, ref))
-        evaluator.evaluate(points, columns)
-        const shader = byShader(p, evaluator)
+        return { port, roots: lowered.type === 'value' ? [lowered.value] : lowered.type === 'finish' ? Object.values(lowered.value).flat() : lowered.value as Ref[] }
+      })
+      const roots = ports.flatMap(p => p.roots), p = plan(program, roots), evaluator = new Evaluator(kernels, p, tables), columns = roots.map(() => new Float32Array(COUNT))
+      evaluator.refresh(ref => readParam(look, ref))
+      evaluator.evaluate(points, columns)
+      const shader = byShader(p, evaluator)
+      let k = 0
+      for (const { port, roots: own } of ports) {
         let largest = 0
-        columns.forEach((c, k) => c.forEach((x, i) => {
-          const off = Math.abs(x - shader[k]![i]!) / Math.max(1, Math.abs(x))
-          largest = Math.max(largest, Number.isNaN(off) ? Infinity : off)
-        }))
-        found.push({ kind: kind.kind, settings: JSON.stringify(settings), fed, port, largest, surfaceOps: p.stages[SURFACE].order.length + p.stages[PART].out.length + p.stages[VERTEX].out.length, distinct: new Set(columns[0]).size })
+        const first = k
+        own.forEach(() => {
+          const c = columns[k]!, other = shader[k++]!
+          c.forEach((x, i) => {
+            const off = Math.abs(x - other[i]!) / Math.max(1, Math.abs(x))
+            largest = Math.max(largest, Number.isNaN(off) ? Infinity : off)
+          })
+        })
+        found.push({ kind: kind.kind, settings: JSON.stringify(settings), fed, port, largest, surfaceOps: p.stages[SURFACE].order.length + p.stages[PART].out.length + p.stages[VERTEX].out.length, distinct: new Set(columns[first]).size })
       }
     }
   }

@@ -1,0 +1,30 @@
+import { defineNode, UNIT_SHAPE } from './declare'
+import { place, PLACING, SEED } from './placing'
+
+export default defineNode({
+  kind: 'cells',
+  title: 'Cells',
+  family: 'Patterns',
+  help: 'Space divided among scattered points, each with its own cell: the Worley noise of the MaterialX standard.',
+  words: ['worley', 'voronoi', 'cellular', 'stones', 'scales', 'pebbles', 'cobbles', 'mosaic', 'chips'],
+  inputs: {},
+  params: {
+    ...PLACING,
+    jitter: { type: 'number', title: 'Scatter', default: 1, ...UNIT_SHAPE, help: '0 is a regular grid, 1 is scattered at random.' },
+    seed: SEED,
+  },
+  outputs: {
+    value: { type: 'value', title: 'Per cell' },
+    distance: { type: 'value', title: 'From the middle' },
+    border: { type: 'value', title: 'From the border' },
+  },
+  lower(c) {
+    const { b, number } = c, args = [...place(c), number('jitter')]
+    const first = b.op('worley3', args), second = b.op('worley3second', args)
+    return {
+      value: { type: 'value', value: b.op('worley3cell', args) },
+      distance: { type: 'value', value: b.clamp01(first) },
+      border: { type: 'value', value: b.clamp01(b.sub(second, first)) },
+    }
+  },
+})

@@ -1,0 +1,33 @@
+import { defineNode, UNIT_SHAPE } from './declare'
+
+const AXES = { X: 'x', Y: 'y', Z: 'z', U: 'u', V: 'v' } as const
+
+export default defineNode({
+  kind: 'stripes',
+  title: 'Stripes',
+  family: 'Patterns',
+  help: 'Bands at even distances across one direction.',
+  words: ['bands', 'lines', 'rings', 'layers', 'strata', 'planks', 'grooves'],
+  inputs: {
+    bend: { type: 'value', title: 'Bend by', default: 0, shape: UNIT_SHAPE, help: 'Moves the bands along: 1 is one whole distance. A noise makes them waver.' },
+  },
+  params: {
+    across: { type: 'choice', title: 'Across', default: 'Y', help: 'The direction in which bands follow one another.', options: Object.keys(AXES).map(value => ({ value, title: value === 'Y' ? 'Y (up)' : value })) },
+    size: { type: 'number', title: 'Distance', default: 20, min: 0.01, max: 10000, step: 0.5, unit: 'cm', help: 'From one band to the next. On UVs, 100 cm are one side of the tile.' },
+    share: { type: 'number', title: 'Width', default: 0.5, ...UNIT_SHAPE, help: 'How much of the distance a band takes.' },
+    softness: { type: 'number', title: 'Softness', default: 0.1, ...UNIT_SHAPE, help: '0 is a hard edge.' },
+    shift: { type: 'number', title: 'Shift', default: 0, ...UNIT_SHAPE, help: 'Moves all bands, as a share of the distance.' },
+    seed: { type: 'seed', title: 'Seed', default: 1, help: 'Another seed, another value for each band.' },
+  },
+  outputs: { value: { type: 'value', title: 'Value' }, each: { type: 'value', title: 'Per band' } },
+  lower({ b, number, choice, value }) {
+    const x = b.mul(b.surface(AXES[choice('across') as keyof typeof AXES]), b.div(b.constant(100), number('size')))
+    const t = b.add(x, b.add(value('bend'), number('shift'))), from = b.op('abs', [b.mul(b.sub(b.op('fract', [t]), b.constant(0.5)), b.constant(2))])
+    // Softness eases the edge inside the distance: a band of width 1 has no edge, one of width 0 is not there.
+    const share = number('share'), half = b.mul(number('softness'), b.min(share, b.sub(b.constant(1), share)))
+    return {
+      value: { type: 'value', value: b.sub(b.constant(1), b.op('smoothstep', [b.sub(share, half), b.add(share, half), from])) },
+      each: { type: 'value', value: b.op('cell3', [t, number('seed'), b.constant(0)]) },
+    }
+  },
+})

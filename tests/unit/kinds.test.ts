@@ -1,0 +1,245 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { Workpiece } from '#core/evaluate/workpiece'
+import { meshTables } from '#core/evaluate/tables'
+import { toLch, type Triple } from '#core/color/convert'
+import { keyWords } from '#core/mesh/hash'
+import { emptyPreparation } from '#core/mesh/preparation'
+import { findParts } from '#core/mesh/parts'
+import { samplePoints } from '#core/mesh/sample'
+import { BLEND_MODES } from '#core/nodes/blendColors'
+import { COMBINE_MODES } from '#core/nodes/combine'
+import { GRUNGE_KINDS } from '#core/nodes/grunge'
+import type { ParamValue } from '#core/nodes/declare'
+import { hash4 } from '../reference/noise'
+import { at, ball, boxes, lookOf, meshOf, outputsOf, partsOf, positionsOf, row, tablesOf } from '../helpers'
+
+const tables = tablesOf(row(4)), points = samplePoints(tables.mesh, 300)
+const first = (kind: string, params: Record<string, ParamValue>, port = 'value') => outputsOf(kind, params, tables, points)[port]!.map(c => c[0]!)
+const unit = fc.double({ min: 0, max: 1, noNaN: true }), rgb = fc.tuple(unit, unit, unit)
+
+describe('Combine', () => {
+  const value = (mode: string, a: number, b: number, amount = 1) => first('combine', { mode, a, b, amount })[0]!
+  it('joins masks by their definitions', () => {
+    const cases: [string, number][] = [['multiply', 0.15], ['screen', 0.65], ['add', 0.8], ['subtract', 0], ['lighten', 0.5], ['darken', 0.3], ['difference', 0.2], ['overlay', 0.3]]
+    for (const [mode, want] of cases) expect(value(mode, 0.3, 0.5), mode).toBeCloseTo(want, 6)
+    expect(value('overlay', 0.8, 0.5)).toBeCloseTo(0.8, 6)
+  })
+  it('stays between 0 and 1, and leaves A alone at amount 0', () => fc.assert(fc.property(fc.constantFrom(...COMBINE_MODES), unit, unit, unit, (mode, a, b, amount) => {
+    const x = value(mode, a, b, amount)
+    return x >= 0 && x <= 1 && Math.abs(value(mode, a, b, 0) - a) < 1e-6
+  }), { numRuns: 60 }))
+})
+
+describe('Steps, Remap, Invert and Switch', () => {
+  it('Steps gives so many levels, from 0 to 1', () => {
+    const levels = new Set(Array.from({ length: 101 }, (_, i) => first('steps', { value: i / 100, count: 4 })[0]!.toFixed(4)))
+    expect([...levels]).toEqual(['0.0000', '0.3333', '0.6667', '1.0000'])
+  })
+  it('Remap carries ranges over, held at the ends or not', () => {
+    const value = (v: number, hold: boolean) => first('remap', { value: v, fromLow: 10, fromHigh: 20, toLow: 5, toHigh: -5, hold })[0]!
+    expect([value(15, true), value(30, true), value(30, false)]).toEqual([0, -5, -15])
+  })
+  it('Invert twice is what was', () => {
+    const look = lookOf({ a: ['invert', { value: 0.3 }], b: ['invert'] }, ['a.value > b.value'])
+    expect(at(look, tables, 'invert2/value', points)[0]![0]).toBeCloseTo(0.3, 6)
+  })
+  it('Switch divides 0 to 1 evenly among its inputs', () => {
+    const picked = (by: number, count: string) => first('switch', { what: 'value', count, by, a: 1, b: 2, c: 3, d: 4 }, 'out')[0]
+    expect([0, 0.32, 0.34, 0.65, 0.68, 1].map(x => picked(x, '3'))).toEqual([1, 1, 2, 2, 3, 3])
+    expect([0.49, 0.51].map(x => picked(x, '2'))).toEqual([1, 2])
+    expect(picked(0.9, '4')).toBe(4)
+  })
+})
+
+describe('Blend colors', () => {
+  /** The formulas of W3C Compositing and Blending Level 1, 9.1, on encoded values. */
+  const hard = (b: number, s: number): number => s <= 0.5 ? b * 2 * s : b + (2 * s - 1) - b * (2 * s - 1)
+  const WANTED: Record<string, (b: number, s: number) => number> = {
+    multiply: (b, s) => b * s, screen: (b, s) => b + s - b * s, overlay: (b, s) => hard(s, b), darken: Math.min, lighten: Math.max,
+    colorDodge: (b, s) => b === 0 ? 0 : s === 1 ? 1 : Math.min(1, b / (1 - s)), colorBurn: (b, s) => b === 1 ? 1 : s === 0 ? 0 : 1 - Math.min(1, (1 - b) / s),
+    hardLight: hard, difference: (b, s) => Math.abs(b - s), exclusion: (b, s) => b + s - 2 * b * s,
+    softLight: (b, s) => s <= 0.5 ? b - (1 - 2 * s) * b * (1 - b) : b + (2 * s - 1) * ((b <= 0.25 ? ((16 * b - 12) * b + 4) * b : Math.sqrt(b)) - b),
+  }
+  const encode = (x: number) => x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055
+  it('has a formula to be compared with for every mode', () => expect(Object.keys(WANTED).sort()).toEqual([...BLEND_MODES].sort()))
+  it('is the standard\'s, on encoded sRGB', () => fc.assert(fc.property(fc.constantFrom(...BLEND_MODES), rgb, rgb, (mode, below, above) => {
+    const got = first('blendColors', { mode, below, above }, 'color')
+    got.forEach((x, k) => {
+      const b = encode(below[k]!), s = encode(above[k]!)
+      // Dodge and burn leap where a component is nearly 0 or 1.
+      if ([b, s].some(y => y < 1e-3 || y > 1 - 1e-3)) return
+      expect(encode(x), `${mode} ${b} ${s}`).toBeCloseTo(WANTED[mode]!(b, s), 3)
+    })
+  }), { numRuns: 150 }))
+  it('keeps the color below at amount 0', () => fc.assert(fc.property(fc.constantFrom(...BLEND_MODES), rgb, rgb, (mode, below, above) =>
+    first('blendColors', { mode, below, above, amount: 0 }, 'color').every((x, k) => Math.abs(x - below[k]!) < 1e-4)), { numRuns: 40 }))
+})
+
+describe('Colors', () => {
+  it('adjusted by nothing are the same, and always inside the gamut', () => {
+    fc.assert(fc.property(rgb, color => first('adjustColor', { color }, 'color').every((x, k) => Math.abs(x - color[k]!) < 2e-3)), { numRuns: 40 })
+    fc.assert(fc.property(rgb, fc.integer({ min: -180, max: 180 }), fc.integer({ min: 0, max: 300 }), fc.integer({ min: -100, max: 100 }), (color, hue, chroma, lightness) =>
+      first('adjustColor', { color, hue, chroma, lightness }, 'color').every(x => x >= 0 && x <= 1)), { numRuns: 60 })
+  })
+  it('turn by the hue that is asked for', () => {
+    const before = toLch([0.3, 0.2, 0.15]), after = toLch(first('adjustColor', { color: [0.3, 0.2, 0.15], hue: 40, chroma: 50 }, 'color') as Triple)
+    expect([after[0] - before[0], after[1] / before[1], after[2] - before[2]].map(x => Number(x.toFixed(2)))).toEqual([0, 0.5, 40])
+  })
+  it('come back from their parts', () => fc.assert(fc.property(rgb, (color) => {
+    const look = lookOf({ s: ['separate', { color }], j: ['join'] }, ['s.red > j.first', 's.green > j.second', 's.blue > j.third'])
+    return at(look, tables, 'join1/color', points).every((c, k) => Math.abs(c[0]! - color[k]!) < 1e-6)
+  }), { numRuns: 20 }))
+  it('of a palette fill their widths', () => {
+    const stops = [{ at: 0, color: [1, 0, 0] as Triple }, { at: 0.25, color: [0, 1, 0] as Triple }, { at: 0.75, color: [0, 0, 1] as Triple }]
+    const at = (value: number) => first('ramp', { value, stops, between: 'none' }, 'color').join()
+    expect([0, 0.24, 0.26, 0.74, 0.76, 1].map(at)).toEqual(['1,0,0', '1,0,0', '0,1,0', '0,1,0', '0,0,1', '0,0,1'])
+  })
+})
+
+describe('Layer', () => {
+  const finish = (color: Triple, rough: number): [string, Record<string, ParamValue>] => ['finish', { baseColor: color, roughness: rough, metalness: rough }]
+  const layered = (mask: number, params: Record<string, ParamValue> = {}) => {
+    const look = lookOf({ below: finish([0.1, 0.2, 0.3], 0.2), above: finish([0.7, 0.6, 0.5], 0.9), l: ['layer', { mask, ...params }] }, ['below.finish > l.below', 'above.finish > l.above'])
+    return at(look, tables, 'layer1/finish', points).map(c => Number(c[0]!.toFixed(5)))
+  }
+  it('is the lower finish at mask 0, the upper one at 1, and between them halfway', () => {
+    expect(layered(0)).toEqual([0.1, 0.2, 0.3, 0.2, 0.2])
+    expect(layered(1)).toEqual([0.7, 0.6, 0.5, 0.9, 0.9])
+    expect(layered(0.5)).toEqual([0.4, 0.4, 0.4, 0.55, 0.55])
+  })
+  it('leaves a channel alone or covers it whole', () => {
+    expect(layered(0.6, { roughnessWay: 'leave', metalnessWay: 'cover' })).toEqual([0.46, 0.44, 0.42, 0.9, 0.2])
+    expect(layered(0.4, { metalnessWay: 'cover', amount: 0.5 })[3]).toBe(0.2)
+  })
+  it('with nothing above is what lies below', () => {
+    const look = lookOf({ below: finish([0.1, 0.2, 0.3], 0.2), l: ['layer'] }, ['below.finish > l.below'])
+    expect(at(look, tables, 'layer1/finish', points).map(c => Number(c[0]!.toFixed(5)))).toEqual([0.1, 0.2, 0.3, 0.2, 0.2])
+  })
+})
+
+describe('Part measure', () => {
+  const mesh = boxes([{ object: 'a', at: [0, 0, 0] }, { object: 'b', at: [4, 0, 0], size: [2, 2, 2] }, { object: 'c', at: [9, 0, 0], size: [3, 3, 3] }, { object: 'd', at: [14, 0, 0] }])
+  const { tables: measured } = new Workpiece(mesh, emptyPreparation()), where = samplePoints(measured.mesh, 400)
+  const each = (params: Record<string, ParamValue>) => {
+    const values = outputsOf('partMeasure', params, measured, where).value![0]!, parts = partsOf(measured, where)
+    return measured.parts.parts.map((_, p) => Number(values[parts.indexOf(p)]!.toFixed(3)))
+  }
+  it('is in centimeters, a rank that equal parts share, or fitted', () => {
+    expect(each({ measure: 'area', as: 'raw' })).toEqual([6e4, 24e4, 54e4, 6e4])
+    expect(each({ measure: 'volume', as: 'rank' })).toEqual([0.167, 0.667, 1, 0.167])
+    expect(each({ measure: 'volume', as: 'fitted' })).toEqual([0, 0.269, 1, 0])
+  })
+})
+
+describe('Part random', () => {
+  it('follows its group as far as it is told', () => {
+    const mesh = boxes(Array.from({ length: 6 }, (_, i) => ({ object: `o${i % 2}`, at: [i * 2, 0, 0] as [number, number, number] }))), t = meshTables(mesh, findParts(mesh)), where = samplePoints(mesh, 300)
+    const parts = partsOf(t, where), drawn = (follow: number) => outputsOf('partRandom', { seed: 3, follow }, t, where).value![0]!
+    expect(new Set(drawn(1)).size).toBe(2)
+    expect(new Set(drawn(0)).size).toBe(6)
+    parts.forEach((p, i) => expect(drawn(0)[i]).toBe((hash4(...keyWords(t.parts.parts[p]!.key), 3, 0) >>> 8) / 2 ** 24))
+    const signed = outputsOf('partRandom', { seed: 3 }, t, where).signed![0]!
+    signed.forEach((x, i) => expect(x).toBeCloseTo(drawn(0)[i]! * 2 - 1, 5))
+  })
+})
+
+describe('Places', () => {
+  it('Position is in the box of the mesh or the part, or in centimeters', () => {
+    const share = outputsOf('position', { space: 'part' }, tables, points), cm = outputsOf('position', { unit: 'cm' }, tables, points), where = positionsOf(tables, points)
+    where.forEach(([x, y], i) => {
+      expect(share.y![0]![i]).toBeCloseTo(y + 0.5, 5)
+      expect(cm.x![0]![i]).toBeCloseTo((x + 0.5) * 100, 2)
+    })
+  })
+  it('Facing is 1 on top, 0.5 at the sides, 0 below, whatever the length of the direction', () => {
+    const value = outputsOf('facing', { y: 0.2 }, tables, points).value![0]!, { normals, indices } = tables.mesh
+    points.triangle.forEach((t, i) => expect(value[i]).toBeCloseTo(0.5 + normals[indices[t * 3]! * 3 + 1]! / 2, 3))
+    expect(new Set([...value].map(x => x.toFixed(1)))).toEqual(new Set(['0.0', '0.5', '1.0']))
+  })
+  it('the front of a gradient moves by its ragged input, and by nothing at 0.5', () => {
+    const value = (ragged: number) => outputsOf('positionGradient', { ragged, raggedness: 0.4 }, tables, points).value![0]!, plain = value(0.5), moved = value(1)
+    positionsOf(tables, points).forEach(([, y], i) => {
+      expect(plain[i]).toBeCloseTo(y + 0.5, 5)
+      expect(moved[i]).toBeCloseTo(Math.min(1, y + 0.7), 5)
+    })
+  })
+  it('Zone is 1 inside its shape and 0 beyond the falloff', () => {
+    const round = tablesOf(meshOf(ball(1))), where = samplePoints(round.mesh, 300), place = positionsOf(round, where)
+    const away: Record<string, (p: [number, number, number]) => number> = {
+      ball: ([x, y, z]) => Math.hypot(x - 0.5, y, z) - 0.5, box: p => Math.hypot(...p.map((q, k) => Math.max(0, Math.abs(q - (k ? 0 : 0.5)) - 0.5))),
+      capsule: ([x, y, z]) => Math.hypot(x - 0.5, Math.max(0, Math.abs(y) - 0.5), z) - 0.5, below: ([, y]) => y, ring: ([x, y, z]) => Math.hypot(Math.hypot(x - 0.5, z) - 0.5, y) - 0.1,
+    }
+    for (const [shape, distance] of Object.entries(away)) {
+      const value = outputsOf('zone', { shape, x: 50, falloff: 30 }, round, where).value![0]!
+      place.forEach((p, i) => {
+        const t = Math.min(1, Math.max(0, distance(p) / 0.3))
+        expect(value[i], shape).toBeCloseTo(1 - t * t * (3 - 2 * t), 3)
+      })
+      expect(Math.min(...value), shape).toBeLessThan(0.1)
+      expect(Math.max(...value), shape).toBeGreaterThan(0.9)
+    }
+  })
+})
+
+describe('Patterns', () => {
+  const round = tablesOf(meshOf(ball(1))), where = samplePoints(round.mesh, 4000)
+  const grunge = (params: Record<string, ParamValue>) => outputsOf('grunge', params, round, where).value![0]!
+  it('Grunge has at least ten kinds; each covers nothing at amount 0, all at 1, and more with more', () => {
+    expect(GRUNGE_KINDS.length).toBeGreaterThanOrEqual(10)
+    for (const pattern of GRUNGE_KINDS) {
+      const mean = (amount: number) => grunge({ pattern, amount, size: 15 }).reduce((s, x) => s + x, 0) / where.count
+      const means = [0, 0.25, 0.5, 0.75, 1].map(mean)
+      expect([means[0], means[4]], pattern).toEqual([0, 1])
+      for (let i = 1; i < 5; i++) expect(means[i]!, pattern).toBeGreaterThan(means[i - 1]!)
+      // Another seed is another place, the same kind of marks.
+      const other = grunge({ pattern, amount: 0.6, size: 15, seed: 9 }), one = grunge({ pattern, amount: 0.6, size: 15 })
+      expect(one.filter((x, i) => Math.abs(x - other[i]!) > 0.01).length, pattern).toBeGreaterThan(where.count * 0.05)
+    }
+  })
+  it('Stripes cover their width, and keep one value to a band', () => {
+    for (const share of [0, 0.3, 1]) {
+      const value = outputsOf('stripes', { share, softness: 0, size: 10 }, round, where).value![0]!
+      // On a ball equal heights have equal areas.
+      expect(value.reduce((s, x) => s + x, 0) / where.count).toBeCloseTo(share, 1.3)
+    }
+    const each = outputsOf('stripes', { size: 50 }, round, where).each![0]!
+    expect(new Set(each).size).toBe(4)
+  })
+  it('Tiles have a value for each, and a gap as wide as it is said', () => {
+    const wall = tablesOf(boxes([{ object: 'wall', at: [0, 0, 0], size: [4, 2, 0.01] }])), on = samplePoints(wall.mesh, 6000)
+    const params = { width: 40, height: 20, gap: 40, offset: 0.5 }, { value, inside, edge } = outputsOf('tiles', params, wall, on)
+    const place = positionsOf(wall, on), front = [...on.triangle.keys()].filter(i => Math.abs(Math.abs(place[i]![2]) - 0.005) < 1e-4)
+    expect(front.filter(i => inside![0]![i] === 1).length / front.length).toBeCloseTo(0.9 * 0.8, 1.5)
+    for (const i of front) {
+      const [x, y] = place[i]!, line = Math.floor(y / 0.2), t = x / 0.4 + line * 0.5, way = Math.min(0.5 - Math.abs(t - Math.floor(t) - 0.5), (0.5 - Math.abs(y / 0.2 - line - 0.5)) / 2) * 40 - 2
+      if (Math.abs(way) > 1e-2) expect(inside![0]![i]).toBe(way > 0 ? 1 : 0)
+      expect(edge![0]![i]).toBeCloseTo(Math.max(0, way / 10), 2)
+    }
+    const byTile = new Map<string, Set<number>>()
+    for (const i of front) {
+      const [x, y] = place[i]!, line = Math.floor(y / 0.2), key = `${Math.floor(x / 0.4 + line * 0.5)} ${line}`
+      byTile.set(key, (byTile.get(key) ?? new Set()).add(value![0]![i]!))
+    }
+    const split = [...byTile.values()].filter(s => s.size > 1).length
+    expect(split).toBeLessThanOrEqual(2)
+    expect(new Set([...byTile.values()].map(s => [...s][0])).size).toBeGreaterThan(90)
+  })
+  it('in part space are not the same on two equal parts, and move with a part that moves', () => {
+    const two = (shift: number) => tablesOf(boxes([{ object: 'a', at: [shift, 0, 0] }, { object: 'b', at: [3 + shift, 0, 0] }]))
+    const t = two(0), points = samplePoints(t.mesh, 800), value = outputsOf('noise', { sits: 'part', size: 30 }, t, points).value![0]!, parts = partsOf(t, points)
+    const mean = (p: number) => value.filter((_, i) => parts[i] === p)
+    expect(Math.abs(mean(0).reduce((s, x) => s + x, 0) / mean(0).length - mean(1).reduce((s, x) => s + x, 0) / mean(1).length)).toBeGreaterThan(1e-3)
+    // The same key elsewhere: the pattern went along.
+    const piece = new Workpiece(two(0).mesh, emptyPreparation()), moved = new Workpiece(two(0.75).mesh, emptyPreparation(), piece.table)
+    const before = outputsOf('noise', { sits: 'part', size: 30 }, piece.tables, points).value![0]!, after = outputsOf('noise', { sits: 'part', size: 30 }, moved.tables, points).value![0]!
+    before.forEach((x, i) => expect(after[i]).toBeCloseTo(x, 3))
+  })
+  it('Cells give each cell one value, and its border is where two middles are equally far', () => {
+    const { value, border, distance } = outputsOf('cells', { size: 40 }, round, where)
+    expect(new Set(value![0]).size).toBeGreaterThan(20)
+    expect(new Set(value![0]).size).toBeLessThan(400)
+    expect(Math.min(...border![0]!)).toBeLessThan(0.05)
+    expect(Math.min(...distance![0]!)).toBeLessThan(0.2)
+  })
+})
