@@ -16,6 +16,9 @@ import { InspectMaterial, MODES } from './inspectMaterial'
 import { LookMaterial, VIEWS, type View } from './lookMaterial'
 import { partTexture, stateTexture } from './partState'
 
+/** Points behind statistics during a drag, and the pause in milliseconds after which they are taken from all. */
+const DRAG_POINTS = 4096, REST = 250
+
 /** What the stage shows instead of the look: a level of the mesh, or one number per vertex. */
 export type Inspected = { kind: 'level', level: 'object' | 'group' | 'part' | 'patch' } | { kind: 'values', values: Float32Array, stride: number, offset: number, span: [number, number], falseColors: boolean }
 export interface Layout { overlapping: Uint32Array, borders: Uint32Array, tiles: readonly number[] }
@@ -39,6 +42,8 @@ export class Stage {
   private readonly object = new ThreeMesh<BufferGeometry, LookMaterial | InspectMaterial>(new BufferGeometry(), this.material)
   private tables?: MeshTables
   private evaluator?: Evaluator
+  private exact?: Evaluator
+  private resting?: ReturnType<typeof setTimeout>
   private shape = ''
   private box: Box = { min: [-1, -1, -1], max: [1, 1, 1] }
   private waiting = 0
@@ -252,7 +257,8 @@ export class Stage {
     if (shape !== this.shape || !this.evaluator) {
       const program = lower(look, this.tables.mesh.maps)
       const prepared = plan(program, CHANNEL_NAMES.flatMap(c => program.result[c]))
-      this.evaluator = new Evaluator(this.kernels, prepared, this.tables)
+      this.evaluator = new Evaluator(this.kernels, prepared, this.tables, DRAG_POINTS)
+      this.exact = program.code.some(i => i.op === 'quantile') ? new Evaluator(this.kernels, prepared, this.tables) : undefined
       const shader = lookShader(prepared), { geometry } = this.object
       this.material.setShader(shader)
       packMaps(shader.maps, this.tables.mesh).forEach((data, i) => geometry.setAttribute(`ubMap${i}`, new BufferAttribute(data, 4)))
@@ -260,6 +266,15 @@ export class Stage {
     }
     const changed = this.evaluator.refresh(ref => readParam(look, ref), 'parts')
     this.material.setUniforms(this.evaluator.uniforms)
+    // While the hands move, statistics are taken from few points; when they rest, from as many as everywhere else.
+    clearTimeout(this.resting)
+    if (this.exact) {
+      this.resting = setTimeout(() => {
+        this.exact!.refresh(ref => readParam(look, ref), 'parts')
+        this.material.setUniforms(this.exact!.uniforms)
+        this.invalidate()
+      }, REST)
+    }
     if (changed.parts) {
       const { data, height } = packPartTable(this.evaluator.partColumns, this.tables.parts.parts.length)
       this.material.setPartTable(data, height)
@@ -398,6 +413,7 @@ export class Stage {
 
   dispose(): void {
     cancelAnimationFrame(this.waiting)
+    clearTimeout(this.resting)
     this.controls.dispose()
     this.flatControls.dispose()
     for (const part of Object.values(this.layout)) part.geometry.dispose()

@@ -1,9 +1,38 @@
 import type { Kernels } from '../kernels/kernels'
-import { pointSet, type SurfacePoints } from '../mesh/sample'
+import { pointSet, samplePoints, type SurfacePoints } from '../mesh/sample'
 import { PART, SURFACE, UNIFORM, VERTEX, type ParamRef, type Ref } from '../program/ops'
-import type { Plan, Stage } from '../program/plan'
+import { plan as makePlan, type Plan, type Stage } from '../program/plan'
 import { StageRunner, type Drain, type Fill } from './runner'
 import { measureColumn, type MeshTables } from './tables'
+
+/** Points over the surface behind a statistic: coverage comes out right to a few thousandths of the area. */
+export const STATISTIC_POINTS = 32_768
+
+/** What is measured of one value over the surface, and the uniforms that wait for it. */
+interface Statistic { of: Ref, where: Ref, wanted: { slot: number, share: Ref }[], evaluator?: Evaluator, last?: boolean }
+
+const pointsOf = new WeakMap<Float32Array, Map<number, SurfacePoints>>()
+function statisticPoints(mesh: MeshTables['mesh'], count: number): SurfacePoints {
+  let known = pointsOf.get(mesh.positions)
+  if (!known) pointsOf.set(mesh.positions, known = new Map())
+  let points = known.get(count)
+  if (!points) known.set(count, points = samplePoints(mesh, count))
+  return points
+}
+
+/** For each share the number halfway between the last point above and the first one below; just beyond the ends at 0 and 1. */
+function quantiles({ evaluator, wanted }: Statistic, points: SurfacePoints): [slot: number, value: number][] {
+  const columns = Array.from({ length: 2 + wanted.length }, () => new Float32Array(points.count))
+  evaluator!.evaluate(points, columns)
+  const [of, where, ...shares] = columns as [Float32Array, Float32Array, ...Float32Array[]], sorted = of.filter((_, i) => where[i]! > 0.5).sort(), n = sorted.length
+  return wanted.map(({ slot }, i) => {
+    const above = Math.round(Math.min(1, Math.max(0, shares[i]![0]!)) * n), beyond = (x: number) => 1e-5 * Math.max(1, Math.abs(x))
+    if (!n) return [slot, 0]
+    if (above <= 0) return [slot, Math.fround(sorted[n - 1]! + beyond(sorted[n - 1]!))]
+    if (above >= n) return [slot, Math.fround(sorted[0]! - beyond(sorted[0]!))]
+    return [slot, Math.fround((sorted[n - above]! + sorted[n - above - 1]!) / 2)]
+  })
+}
 
 /**
  * A plan on a mesh. `refresh` brings the uniform, part and vertex stages up to date with the parameters; `evaluate`
@@ -21,8 +50,10 @@ export class Evaluator {
   private points: SurfacePoints = pointSet(0)
   private readonly params: { slot: number, ref: ParamRef }[] = []
   private readonly raw: Float32Array
+  private readonly statistics: Statistic[] = []
 
-  constructor(kernels: Kernels, readonly plan: Plan, readonly tables: MeshTables) {
+  /** @param accuracy points over the surface behind every statistic */
+  constructor(kernels: Kernels, readonly plan: Plan, readonly tables: MeshTables, accuracy = STATISTIC_POINTS) {
     const [uniform, part] = plan.stages
     this.uniforms = new Float32Array(uniform.out.length)
     this.partColumns = part.out.map(() => new Float32Array(tables.parts.parts.length))
@@ -33,7 +64,14 @@ export class Evaluator {
       if (i.op === 'param') this.params.push({ slot, ref: i.ref })
       else if (i.op === 'constant') this.raw[slot] = i.value
       else if (i.op === 'mesh') this.raw[slot] = tables.whole[i.input]
+      else if (i.op === 'quantile') {
+        const known = this.statistics.find(s => s.of === i.of && s.where === i.where)
+        if (known) known.wanted.push({ slot, share: i.share })
+        else this.statistics.push({ of: i.of, where: i.where, wanted: [{ slot, share: i.share }] })
+      }
     })
+    for (const s of this.statistics) s.evaluator = new Evaluator(kernels, makePlan(plan.program, [s.of, s.where, ...s.wanted.map(w => w.share)]), tables, accuracy)
+    this.accuracy = accuracy
     const uniformReads = (stage: Stage) => stage.reads.filter(r => plan.program.domains[r] === UNIFORM)
     this.runners = plan.stages.map((stage) => {
       const keep = stage.domain === SURFACE ? plan.roots : stage.out
@@ -44,6 +82,8 @@ export class Evaluator {
       return { runner: new StageRunner(kernels, plan, stage, reads, fillOf, keep), stage, reads }
     })
   }
+
+  private readonly accuracy: number
 
   private rawFill(slot: number): Fill {
     return (_start, n, floats, at) => floats.fill(this.raw[slot]!, at, at + n)
@@ -62,6 +102,16 @@ export class Evaluator {
         this.raw[slot] = value
         changed = true
       }
+    }
+    for (const statistic of this.statistics) {
+      const { evaluator, last } = statistic, now = evaluator!.refresh(readParam)
+      if (last && !now.uniforms && !now.parts && !now.vertices) continue
+      for (const [slot, value] of quantiles(statistic, statisticPoints(this.tables.mesh, this.accuracy))) {
+        if (this.raw[slot] === value) continue
+        this.raw[slot] = value
+        changed = true
+      }
+      statistic.last = true
     }
     const [uniform, part, vertex] = this.runners
     if (changed || !uniform!.last) {

@@ -3,9 +3,11 @@ import blendColors from './blendColors'
 import cells from './cells'
 import color from './color'
 import combine from './combine'
+import coverage from './coverage'
 import type { NodeKind } from './declare'
 import facing from './facing'
 import finish from './finish'
+import fitRange from './fitRange'
 import grunge from './grunge'
 import invert from './invert'
 import join from './join'
@@ -35,7 +37,7 @@ import zone from './zone'
 
 /** Every node kind, in the order of the menu. The list is all that the registry knows of a kind. */
 export const KINDS: readonly NodeKind[] = [partRandom, partMeasure, partSet, vertexMap, facing, position, positionGradient, zone, uv,
-  noise, cells, grunge, stripes, tiles, value, levels, remap, steps, invert, combine, math, switchKind,
+  noise, cells, grunge, stripes, tiles, value, coverage, levels, remap, fitRange, steps, invert, combine, math, switchKind,
   color, ramp, varyColor, adjustColor, blendColors, mix, separate, join, finish, layer, result]
 
 const byName = new Map(KINDS.map(k => [k.kind, k]))

@@ -28,6 +28,11 @@ export class Builder {
   constant(value: number): Ref { return this.push(`c${value}`, { op: 'constant', value }, UNIFORM) }
   param(ref: ParamRef): Ref { return this.push(`p${JSON.stringify(ref)}`, { op: 'param', ref }, UNIFORM) }
   mesh(input: MeshInput): Ref { return this.push(`m${input}`, { op: 'mesh', input }, UNIFORM) }
+  quantile(of: Ref, where: Ref, share: Ref): Ref {
+    if (this.domains[share] !== UNIFORM) throw new Error('the share of a quantile must be uniform')
+    return this.push(`z${of}/${where}/${share}`, { op: 'quantile', of, where, share }, UNIFORM)
+  }
+
   part(input: PartInput): Ref { return this.push(`t${input}`, { op: 'part', input }, PART) }
   /** 1 for the parts of a part set, 0 for the others. */
   set(name: string): Ref { return this.push(`e${name}`, { op: 'set', name }, PART) }

@@ -55,6 +55,8 @@ export type Instruction =
   | { op: 'constant', value: number }
   | { op: 'param', ref: ParamRef }
   | { op: 'mesh', input: MeshInput }
+  /** A number that a share (0 to 1) of the surface exceeds, counting only where `where` is above a half. Uniform, though `of` and `where` may live anywhere. */
+  | { op: 'quantile', of: number, where: number, share: number }
   | { op: 'part', input: PartInput }
   | { op: 'set', name: string }
   | { op: 'measure', name: MeasureName, reading: MeasureReading }

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { Workpiece } from '#core/evaluate/workpiece'
+import { Evaluator } from '#core/evaluate/evaluator'
 import { meshTables } from '#core/evaluate/tables'
 import { toLch, type Triple } from '#core/color/convert'
 import { keyWords } from '#core/mesh/hash'
@@ -12,7 +13,9 @@ import { COMBINE_MODES } from '#core/nodes/combine'
 import { GRUNGE_KINDS } from '#core/nodes/grunge'
 import type { ParamValue } from '#core/nodes/declare'
 import { hash4 } from '../reference/noise'
-import { at, ball, boxes, lookOf, meshOf, outputsOf, partsOf, positionsOf, row, tablesOf } from '../helpers'
+import { lower, readParam } from '#core/program/lower'
+import { plan } from '#core/program/plan'
+import { at, ball, boxes, kernels, lookOf, meshOf, outputsOf, partsOf, positionsOf, row, tablesOf } from '../helpers'
 
 const tables = tablesOf(row(4)), points = samplePoints(tables.mesh, 300)
 const first = (kind: string, params: Record<string, ParamValue>, port = 'value') => outputsOf(kind, params, tables, points)[port]!.map(c => c[0]!)
@@ -241,5 +244,48 @@ describe('Patterns', () => {
     expect(new Set(value![0]).size).toBeLessThan(400)
     expect(Math.min(...border![0]!)).toBeLessThan(0.05)
     expect(Math.min(...distance![0]!)).toBeLessThan(0.2)
+  })
+})
+
+describe('Coverage', () => {
+  const round = tablesOf(meshOf(ball(1), ball(0.6, 24, 16))), dense = samplePoints(round.mesh, 90_001)
+  const covered = (params: Record<string, ParamValue>, noise: Record<string, ParamValue> = {}) => {
+    const look = lookOf({ n: ['noise', { size: 30, ...noise }], c: ['coverage', { softness: 0, ...params }] }, ['n.value > c.value'])
+    return at(look, round, 'coverage1/value', dense)[0]!
+  }
+  const share = (mask: Float32Array) => mask.reduce((s, x) => s + Number(x > 0.5), 0) / mask.length
+  it('covers the share that is asked for within half a percent of the area, whatever comes before it', () => {
+    fc.assert(fc.property(fc.integer({ min: 0, max: 100 }), fc.integer({ min: 1, max: 500 }), fc.integer({ min: 5, max: 80 }), fc.constantFrom(0, 0.4), (percent, seed, size, softness) =>
+      Math.abs(share(covered({ share: percent, softness }, { seed, size })) - percent / 100) < 0.005), { numRuns: 25 })
+  })
+  it('covers nothing at 0 and everything at 100, also with a soft edge', () => {
+    expect(Math.max(...covered({ share: 0, softness: 1 }))).toBe(0)
+    expect(Math.min(...covered({ share: 100, softness: 1 }))).toBe(1)
+  })
+  it('counts and covers inside a mask alone', () => {
+    const look = lookOf({ n: ['noise', { size: 30 }], up: ['facing', {}], c: ['coverage', { softness: 0, share: 40 }] }, ['n.value > c.value', 'up.value > c.where'])
+    const mask = at(look, round, 'coverage1/value', dense)[0]!, inside = at(look, round, 'facing1/value', dense)[0]!.map(x => Number(x > 0.5))
+    expect(share(mask) / share(inside)).toBeCloseTo(0.4, 1.9)
+    expect(mask.every((x, i) => x <= inside[i]!)).toBe(true)
+  })
+  it('follows a changed number before it without being made again', () => {
+    const look = (size: number) => lookOf({ n: ['noise', { size }], c: ['coverage', { softness: 0, share: 25 }] }, ['n.value > c.value'])
+    const program = lower(look(30), []), root = program.outputs.get('coverage1/value')!, evaluator = new Evaluator(kernels, plan(program, [root.value as number]), round), out = new Float32Array(dense.count)
+    for (const size of [30, 8, 70]) {
+      evaluator.refresh(ref => readParam(look(size), ref))
+      evaluator.evaluate(dense, [out])
+      expect(share(out)).toBeCloseTo(0.25, 1.9)
+    }
+  })
+})
+
+describe('Fit range', () => {
+  it('runs from 0 to 1 over the surface, or beyond by what is clipped', () => {
+    const round = tablesOf(meshOf(ball(1))), dense = samplePoints(round.mesh, 32_768)
+    const look = lookOf({ n: ['noise', { size: 30, contrast: 0.2 }], f: ['fitRange', {}], g: ['fitRange', { clip: 10 }] }, ['n.value > f.value', 'n.value > g.value'])
+    const whole = at(look, round, 'fitRange1/value', dense)[0]!, clipped = at(look, round, 'fitRange2/value', dense)[0]!
+    expect([Math.min(...whole), Math.max(...whole)].map(x => Number(x.toFixed(3)))).toEqual([0, 1])
+    expect(clipped.filter(x => x === 0).length / clipped.length).toBeCloseTo(0.1, 2)
+    expect(clipped.filter(x => x === 1).length / clipped.length).toBeCloseTo(0.1, 2)
   })
 })
