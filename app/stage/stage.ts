@@ -272,6 +272,8 @@ export class Stage {
       this.resting = setTimeout(() => {
         this.exact!.refresh(ref => readParam(look, ref), 'parts')
         this.material.setUniforms(this.exact!.uniforms)
+        const { data, height } = packPartTable(this.exact!.partColumns, this.tables!.parts.parts.length)
+        this.material.setPartTable(data, height)
         this.invalidate()
       }, REST)
     }

@@ -11,6 +11,19 @@ export const STATISTIC_POINTS = 32_768
 /** What is measured of one value over the surface, and the uniforms that wait for it. */
 interface Statistic { of: Ref, where: Ref, wanted: { slot: number, share: Ref }[], evaluator?: Evaluator, last?: boolean }
 
+/** Every different value gets a stretch of 0 to 1, in order; a part's rank is the middle of its value's. */
+function rank(values: Float32Array, { parts }: MeshTables, by: 'count' | 'area', out: Float32Array): void {
+  const weight = new Map<number, number>()
+  values.forEach((x, i) => weight.set(x, by === 'count' ? 1 : (weight.get(x) ?? 0) + parts.parts[i]!.area))
+  const middle = new Map<number, number>(), total = [...weight.values()].reduce((s, w) => s + w, 0) || 1
+  let sum = 0
+  for (const [x, w] of [...weight].sort((a, b) => a[0] - b[0])) {
+    middle.set(x, (sum + w / 2) / total)
+    sum += w
+  }
+  values.forEach((x, i) => { out[i] = middle.get(x)! })
+}
+
 const pointsOf = new WeakMap<Float32Array, Map<number, SurfacePoints>>()
 function statisticPoints(mesh: MeshTables['mesh'], count: number): SurfacePoints {
   let known = pointsOf.get(mesh.positions)
@@ -51,6 +64,7 @@ export class Evaluator {
   private readonly params: { slot: number, ref: ParamRef }[] = []
   private readonly raw: Float32Array
   private readonly statistics: Statistic[] = []
+  private readonly ranks = new Map<Ref, { evaluator: Evaluator, by: 'count' | 'area', column: Float32Array, known: boolean }>()
 
   /** @param accuracy points over the surface behind every statistic */
   constructor(kernels: Kernels, readonly plan: Plan, readonly tables: MeshTables, accuracy = STATISTIC_POINTS) {
@@ -71,6 +85,10 @@ export class Evaluator {
       }
     })
     for (const s of this.statistics) s.evaluator = new Evaluator(kernels, makePlan(plan.program, [s.of, s.where, ...s.wanted.map(w => w.share)]), tables, accuracy)
+    for (const ref of part.order) {
+      const i = plan.program.code[ref]!
+      if (i.op === 'rank') this.ranks.set(ref, { evaluator: new Evaluator(kernels, makePlan(plan.program, [i.of]), tables, accuracy), by: i.by, column: new Float32Array(tables.parts.parts.length), known: false })
+    }
     this.accuracy = accuracy
     const uniformReads = (stage: Stage) => stage.reads.filter(r => plan.program.domains[r] === UNIFORM)
     this.runners = plan.stages.map((stage) => {
@@ -120,9 +138,23 @@ export class Evaluator {
         this.uniforms[i] = floats[at]!
       }) : [])
     }
-    const parts = this.runIfNew(part!, this.tables.parts.parts.length, this.partColumns, false)
+    let ranked = false
+    for (const entry of this.ranks.values()) {
+      const now = entry.evaluator.refresh(readParam, 'parts')
+      if (entry.known && !now.uniforms && !now.parts) continue
+      rank(entry.evaluator.partValues(), this.tables, entry.by, entry.column)
+      entry.known = ranked = true
+    }
+    const parts = this.runIfNew(part!, this.tables.parts.parts.length, this.partColumns, ranked)
     const vertices = upTo === 'vertices' && this.runIfNew(vertex!, this.tables.mesh.positions.length / 3, this.vertexColumns, parts)
     return { uniforms: changed, parts, vertices }
+  }
+
+  /** The first root per part, where it is a part's or uniform. */
+  private partValues(): Float32Array {
+    const [root] = this.plan.roots, slot = this.plan.stages[PART].out.indexOf(root!)
+    if (slot >= 0) return this.partColumns[slot]!
+    return new Float32Array(this.tables.parts.parts.length).fill(this.uniforms[this.plan.stages[UNIFORM].out.indexOf(root!)] ?? 0)
   }
 
   private uniformValues(reads: readonly Ref[]): number[] {
@@ -163,6 +195,10 @@ export class Evaluator {
       return (start, n, floats, at) => {
         for (let i = 0; i < n; i++) floats[at + i] = members?.[start + i] ?? 0
       }
+    }
+    if (own === domain && instruction.op === 'rank') {
+      const { column } = this.ranks.get(ref)!
+      return (start, n, floats, at) => floats.set(column.subarray(start, start + n), at)
     }
     if (own === domain && instruction.op === 'measure') {
       const column = measureColumn(tables, instruction.name, instruction.reading)

@@ -14,6 +14,10 @@ export default defineNode({
       options: [{ value: 'object', title: 'Object' }, { value: 'group', title: 'Group' }, { value: 'part', title: 'Part' }],
     },
     seed: { type: 'seed', title: 'Seed', default: 1, help: 'Another seed, another draw for every part.' },
+    how: {
+      type: 'choice', title: 'How', default: 'independent', help: 'Independent draws crowd here and there. Balanced ones are spread evenly, so that a palette gets the shares of its widths exactly.',
+      options: [{ value: 'independent', title: 'Independent' }, { value: 'count', title: 'Balanced by count' }, { value: 'area', title: 'Balanced by area' }],
+    },
     follow: { type: 'number', title: 'Follow the group', default: 0, ...UNIT_SHAPE, help: 'Blends in the draw of the group: 1 gives all its parts the same.' },
   },
   outputs: {
@@ -24,7 +28,11 @@ export default defineNode({
   },
   lower({ b, choice, number }) {
     const key = ({ object: 'objectKey', group: 'groupKey' } as const)[choice('level')] ?? 'key'
-    const drawn = (of: 'key' | 'groupKey' | 'objectKey', stream: number) => b.op('draw', [b.part(`${of}Low`), b.part(`${of}High`), number('seed'), b.constant(stream)])
+    const how = choice('how')
+    const drawn = (of: 'key' | 'groupKey' | 'objectKey', stream: number) => {
+      const draw = b.op('draw', [b.part(`${of}Low`), b.part(`${of}High`), number('seed'), b.constant(stream)])
+      return how === 'independent' ? draw : b.rank(draw, how as 'count' | 'area')
+    }
     const draw = (stream: number) => b.mix(drawn(key, stream), drawn('groupKey', stream), number('follow')), value = (ref: Ref) => ({ type: 'value', value: ref }) as const
     return { value: value(draw(0)), second: value(draw(1)), third: value(draw(2)), signed: value(b.sub(b.mul(draw(0), b.constant(2)), b.constant(1))) }
   },

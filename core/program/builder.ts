@@ -28,6 +28,11 @@ export class Builder {
   constant(value: number): Ref { return this.push(`c${value}`, { op: 'constant', value }, UNIFORM) }
   param(ref: ParamRef): Ref { return this.push(`p${JSON.stringify(ref)}`, { op: 'param', ref }, UNIFORM) }
   mesh(input: MeshInput): Ref { return this.push(`m${input}`, { op: 'mesh', input }, UNIFORM) }
+  rank(of: Ref, by: 'count' | 'area'): Ref {
+    if (this.domains[of]! > PART) throw new Error('only values of parts are ranked')
+    return this.push(`r${by}/${of}`, { op: 'rank', of, by }, PART)
+  }
+
   quantile(of: Ref, where: Ref, share: Ref): Ref {
     if (this.domains[share] !== UNIFORM) throw new Error('the share of a quantile must be uniform')
     return this.push(`z${of}/${where}/${share}`, { op: 'quantile', of, where, share }, UNIFORM)

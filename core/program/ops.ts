@@ -59,6 +59,8 @@ export type Instruction =
   | { op: 'quantile', of: number, where: number, share: number }
   | { op: 'part', input: PartInput }
   | { op: 'set', name: string }
+  /** Where a part's value stands among all different values, 0 to 1: each takes the same room, or as much as its parts have area. */
+  | { op: 'rank', of: number, by: 'count' | 'area' }
   | { op: 'measure', name: MeasureName, reading: MeasureReading }
   | { op: 'map', name: string, component: number }
   | { op: 'surface', input: SurfaceInput }

@@ -7,7 +7,7 @@ import { toLch, type Triple } from '#core/color/convert'
 import { keyWords } from '#core/mesh/hash'
 import { emptyPreparation } from '#core/mesh/preparation'
 import { findParts } from '#core/mesh/parts'
-import { samplePoints } from '#core/mesh/sample'
+import { samplePartPoints, samplePoints } from '#core/mesh/sample'
 import { BLEND_MODES } from '#core/nodes/blendColors'
 import { COMBINE_MODES } from '#core/nodes/combine'
 import { GRUNGE_KINDS } from '#core/nodes/grunge'
@@ -145,6 +145,29 @@ describe('Part random', () => {
     const signed = outputsOf('partRandom', { seed: 3 }, t, where).signed![0]!
     signed.forEach((x, i) => expect(x).toBeCloseTo(drawn(0)[i]! * 2 - 1, 5))
   })
+})
+
+describe('Balanced draws', () => {
+  const mesh = boxes(Array.from({ length: 40 }, (_, i) => ({ object: `o${i % 4}`, at: [i * 4, 0, 0] as [number, number, number], size: [1 + (i % 5) * 0.5, 1, 1] as [number, number, number] }))), t = meshTables(mesh, findParts(mesh))
+  const where = samplePartPoints(mesh, t.parts, 1), stops = [{ at: 0, color: [1, 0, 0] as Triple }, { at: 0.3, color: [0, 1, 0] as Triple }, { at: 0.9, color: [0, 0, 1] as Triple }]
+  const picked = (how: string, seed: number, level = 'part') => {
+    const look = lookOf({ r: ['partRandom', { how, seed, level }], p: ['ramp', { between: 'none', stops }] }, ['r.value > p.value'])
+    return at(look, t, 'ramp1/color', where).map(c => [...c])
+  }
+  it('give a palette its shares by count, to one part', () => fc.assert(fc.property(fc.integer({ min: 1, max: 9999 }), (seed) => {
+    const [red, green, blue] = picked('count', seed).map(c => c.reduce((s, x) => s + x, 0)) as [number, number, number]
+    return red === 12 && green === 24 && blue === 4
+  }), { numRuns: 25 }))
+  it('or by area, to the area of one part', () => fc.assert(fc.property(fc.integer({ min: 1, max: 9999 }), (seed) => {
+    const areas = t.parts.parts.map(p => p.area), total = areas.reduce((s, a) => s + a, 0), largest = Math.max(...areas) / total
+    const shares = picked('area', seed).map(c => c.reduce((s, x, i) => s + x * areas[i]!, 0) / total)
+    return [0.3, 0.6, 0.1].every((want, k) => Math.abs(shares[k]! - want) <= largest)
+  }), { numRuns: 25 }))
+  it('keep one value for each object or group, evenly spread', () => {
+    const values = outputsOf('partRandom', { how: 'count', level: 'object', seed: 4 }, t, where).value![0]!
+    expect([...new Set(values)].map(x => Number(x.toFixed(3))).sort()).toEqual([0.125, 0.375, 0.625, 0.875])
+  })
+  it('answer to another seed', () => expect(picked('count', 1)).not.toEqual(picked('count', 2)))
 })
 
 describe('Places', () => {
