@@ -48,7 +48,7 @@ function key(e: KeyboardEvent): void {
         v-for="(k, i) in found" :id="`node-option-${k.kind}`" :key="k.kind" role="option" :aria-selected="i === at" :class="{ on: i === at }"
         @pointerdown.prevent="emit('pick', k.kind)" @pointermove="at = i"
       >
-        <b>{{ k.title }}</b><span>{{ k.help }}</span>
+        <b>{{ k.title }} <small>{{ k.family }}</small></b><span>{{ k.help }}</span>
       </li>
       <li v-if="!found.length" class="none" role="option" aria-disabled="true" aria-selected="false">Nothing fits. Try another word.</li>
     </ul>
@@ -62,7 +62,8 @@ input:focus { outline: none; border-bottom-color: var(--ub-accent); }
 .hint { padding: 4px 12px; color: var(--ub-quiet); border-bottom: 1px solid var(--ub-line); }
 ul { max-height: 320px; overflow-y: auto; scrollbar-width: thin; }
 li { padding: 5px 12px; cursor: pointer; border-left: 3px solid transparent; }
-li b { font-weight: 500; display: block; }
+li b { font-weight: 500; display: flex; justify-content: space-between; align-items: baseline; }
+li small { font-weight: 400; font-size: 10.5px; color: var(--ub-quiet); }
 li span { color: var(--ub-quiet); font-size: 11.5px; display: -webkit-box; -webkit-line-clamp: 1; -webkit-box-orient: vertical; overflow: hidden; }
 li.on { background: var(--ub-accent-soft); border-left-color: var(--ub-accent); }
 li.none { color: var(--ub-quiet); cursor: default; }

@@ -15,7 +15,7 @@ export default defineNode({
     },
     seed: { type: 'seed', title: 'Seed', default: 1, help: 'Another seed, another draw for every part.' },
     how: {
-      type: 'choice', title: 'How', default: 'independent', help: 'Independent draws crowd here and there. Balanced ones are spread evenly, so that a palette gets the shares of its widths exactly.',
+      type: 'choice', title: 'How', default: 'independent', help: 'Independent draws crowd here and there. Balanced ones are spread evenly, so that a palette gets the shares of its widths exactly; they move a little when parts come or go.',
       options: [{ value: 'independent', title: 'Independent' }, { value: 'count', title: 'Balanced by count' }, { value: 'area', title: 'Balanced by area' }],
     },
     follow: { type: 'number', title: 'Follow the group', default: 0, ...UNIT_SHAPE, help: 'Blends in the draw of the group: 1 gives all its parts the same.' },
