@@ -48,9 +48,7 @@ float ubSmooth(float a, float b, float x) {
 }` },
   { for: ['noise3', 'fractal3', 'cell3', 'worley3', 'worley3second', 'worley3cell'], glsl: /* glsl */`
 uint ubRotl(uint x, int k) { return (x << k) | (x >> (32 - k)); }
-uint ubHash(ivec3 p) {
-  uint s = 0xdeadbeefu + 25u;
-  uint a = s + uint(p.x), b = s + uint(p.y), c = s + uint(p.z);
+uint ubFinal(uint a, uint b, uint c) {
   c ^= b; c -= ubRotl(b, 14);
   a ^= c; a -= ubRotl(c, 11);
   b ^= a; b -= ubRotl(a, 25);
@@ -59,6 +57,11 @@ uint ubHash(ivec3 p) {
   b ^= a; b -= ubRotl(a, 14);
   c ^= b; c -= ubRotl(b, 24);
   return c;
+}
+uint ubHash(ivec3 p) {
+  uint s = 0xdeadbeefu + 25u;
+  uint a = s + uint(p.x), b = s + uint(p.y), c = s + uint(p.z);
+  return ubFinal(a, b, c);
 }` },
   { for: ['noise3', 'fractal3'], glsl: /* glsl */`
 float ubGradient(ivec3 cell, vec3 d) {
@@ -96,15 +99,7 @@ uint ubHash4(ivec3 p, int w) {
   a = (a - c) ^ ubRotl(c, 16); c += b;
   b = (b - a) ^ ubRotl(a, 19); a += c;
   c = (c - b) ^ ubRotl(b, 4); b += a;
-  a += uint(w);
-  c ^= b; c -= ubRotl(b, 14);
-  a ^= c; a -= ubRotl(c, 11);
-  b ^= a; b -= ubRotl(a, 25);
-  c ^= b; c -= ubRotl(b, 16);
-  a ^= c; a -= ubRotl(c, 4);
-  b ^= a; b -= ubRotl(a, 14);
-  c ^= b; c -= ubRotl(b, 24);
-  return c;
+  return ubFinal(a + uint(w), b, c);
 }
 vec3 ubWorley(vec3 p, float jitter) {
   vec3 base = floor(p), f = p - base;
