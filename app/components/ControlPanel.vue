@@ -52,7 +52,7 @@ const findings = computed(() => project.findings.filter(f => f.node === node.val
         <button v-if="anyChanged" type="button" class="quiet" @click="resetAll">Reset all</button>
       </header>
       <p class="help">{{ kind.help }}</p>
-      <p v-for="f in findings" :key="f.message" class="finding"><UIcon name="i-lucide-triangle-alert" /> {{ f.message }}</p>
+      <p v-for="f in findings" :key="f.message" class="finding"><UIcon name="i-lucide-triangle-alert" /> {{ f.message }} <button v-if="f.fix" type="button" class="ub-link" @click="project.edit(f.fix.label, look => setParam(look, f.node!, f.fix!.param, f.fix!.value))">{{ f.fix.label }}</button></p>
 
       <template v-for="{ name, d, value } in params" :key="name">
         <NumberField

@@ -10,6 +10,8 @@ export interface Finding {
   port?: string
   /** One sentence: what is wrong and what it means. */
   message: string
+  /** A setting of that node that mends it. */
+  fix?: { label: string, param: string, value: ParamValue }
 }
 
 export const titleOf = (node: LookNode): string => node.name ?? kindOf(node.kind)?.title ?? node.kind
@@ -48,15 +50,18 @@ export function nearest(name: string, names: readonly string[]): string | undefi
   return best && best.d <= Math.max(2, name.length / 2) ? best.n : undefined
 }
 
+/** The settings that tell two patterns or draws of one seed apart. */
+const SCALES = ['size', 'level', 'pattern', 'sits', 'across', 'plane', 'width'] as const
+
 /**
  * What is wrong with a look: unknown kinds and ports, types that do not fit, loops and unsuitable values are errors;
- * missing inputs, unknown vertex maps and nodes that reach no result are warnings.
+ * missing inputs, unknown vertex maps, patterns that are the same one twice and nodes that reach no result are warnings.
  * @param known what there is to be named; what is left out is not checked
  */
 export function check(look: Look, known: { maps?: readonly string[], sets?: readonly string[] } = {}): Finding[] {
   const found: Finding[] = []
   const error = (message: string, node?: string, port?: string) => found.push({ severity: 'error', message, node, port })
-  const warn = (message: string, node?: string, port?: string) => found.push({ severity: 'warning', message, node, port })
+  const warn = (message: string, node?: string, port?: string, fix?: Finding['fix']) => found.push({ severity: 'warning', message, node, port, ...(fix && { fix }) })
 
   const results = look.nodes.filter(n => n.kind === RESULT)
   if (results.length === 0) error('The look has no Result, so it shows nothing.')
@@ -87,8 +92,21 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
       if (!chosen) warn(`${titleOf(node)} has no ${param.type === 'map' ? 'map' : 'part set'} chosen, so it is 0 everywhere.`, node.id, name)
       else if (!names.includes(chosen)) {
         const near = nearest(chosen, names)
-        warn(`${param.type === 'map' ? 'The mesh has no vertex map' : 'The project has no part set'} "${chosen}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`, node.id, name)
+        warn(`${param.type === 'map' ? 'The mesh has no vertex map' : 'The project has no part set'} "${chosen}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`, node.id, name, near ? { label: `Use "${near}"`, param: name, value: near } : undefined)
       }
+    }
+  }
+
+  // Patterns and draws of one kind, seed and scale are the same one twice.
+  const drawn = new Map<string, LookNode>()
+  for (const node of look.nodes) {
+    const kind = kindOf(node.kind), seed = Object.entries(kind?.params ?? {}).find(([, p]) => p.type === 'seed')?.[0]
+    if (!seed) continue
+    const same = JSON.stringify([node.kind, ...[seed, ...SCALES].map(name => kind!.params[name] && paramOf(node, name))]), twin = drawn.get(same)
+    if (!twin) drawn.set(same, node)
+    else {
+      warn(`${titleOf(node)} has the seed of ${titleOf(twin)}, so the two lie exactly over one another.`, node.id, seed,
+        { label: 'Another seed', param: seed, value: 1 + Math.max(...look.nodes.map(n => Number(n.params[seed] ?? 0))) })
     }
   }
 

@@ -1,5 +1,5 @@
 import { defineNode, UNIT_SHAPE } from './declare'
-import { place, PLACING, SEED } from './placing'
+import { BENDING, place, PLACING, SEED } from './placing'
 
 export default defineNode({
   kind: 'cells',
@@ -7,9 +7,10 @@ export default defineNode({
   family: 'Patterns',
   help: 'Space divided among scattered points, each with its own cell: the Worley noise of the MaterialX standard.',
   words: ['worley', 'voronoi', 'cellular', 'stones', 'scales', 'pebbles', 'cobbles', 'mosaic', 'chips'],
-  inputs: {},
+  inputs: { bend: BENDING.input },
   params: {
     ...PLACING,
+    bending: BENDING.param,
     jitter: { type: 'number', title: 'Scatter', default: 1, ...UNIT_SHAPE, help: '0 is a regular grid, 1 is scattered at random.' },
     seed: SEED,
   },

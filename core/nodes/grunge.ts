@@ -1,7 +1,7 @@
 import type { Builder } from '../program/builder'
 import type { Ref, Ref3 } from '../program/ops'
 import { defineNode, UNIT_SHAPE } from './declare'
-import { place, PLACING, SEED } from './placing'
+import { BENDING, place, PLACING, SEED } from './placing'
 
 /** A kind of grunge: about 0 to 1 at each point, even enough that the amount cuts through all of it. Coordinates are one unit to a feature. */
 type Recipe = (b: Builder, p: Ref3) => Ref
@@ -69,10 +69,11 @@ export default defineNode({
   family: 'Patterns',
   help: 'Marks of age and use: blotches, specks, scratches, streaks and more, computed at any size without pictures.',
   words: ['dirt', 'wear', 'scratches', 'stains', 'splatter', 'rust', 'smears', 'drips', 'leak', 'cracks', 'cloth', 'mottled', ...GRUNGE_KINDS],
-  inputs: {},
+  inputs: { bend: BENDING.input },
   params: {
     pattern: { type: 'choice', title: 'Kind', default: 'blotches', help: 'What the marks look like.', options: Object.entries(KINDS).map(([value, k]) => ({ value, title: k.title })) },
     ...PLACING,
+    bending: BENDING.param,
     amount: { type: 'number', title: 'Amount', default: 0.5, ...UNIT_SHAPE, help: 'More marks, and larger ones.' },
     softness: { type: 'number', title: 'Softness', default: 0.3, ...UNIT_SHAPE, help: '0 cuts marks out sharply.' },
     seed: SEED,

@@ -261,6 +261,14 @@ describe('Patterns', () => {
     const before = outputsOf('noise', { sits: 'part', size: 30 }, piece.tables, points).value![0]!, after = outputsOf('noise', { sits: 'part', size: 30 }, moved.tables, points).value![0]!
     before.forEach((x, i) => expect(after[i]).toBeCloseTo(x, 3))
   })
+  it('are bent by another, and by nothing at 0.5', () => {
+    const noise = (bend: number, bending: number) => outputsOf('noise', { bend, bending, size: 40 }, round, where).value![0]!
+    expect(noise(0.5, 30)).toEqual(noise(0.5, 0))
+    // A constant bend is the pattern moved: half of the way along X, −0.7 and 0.8 of it along Y and Z.
+    const moved = tablesOf({ ...round.mesh, positions: round.mesh.positions.map((x, i) => x + 0.3 * [1, -0.7, 0.8][i % 3]!) })
+    const wanted = outputsOf('noise', { size: 40 }, moved, where).value![0]!
+    noise(1, 30).forEach((x, i) => expect(x).toBeCloseTo(wanted[i]!, 3))
+  })
   it('Cells give each cell one value, and its border is where two middles are equally far', () => {
     const { value, border, distance } = outputsOf('cells', { size: 40 }, round, where)
     expect(new Set(value![0]).size).toBeGreaterThan(20)

@@ -7,6 +7,7 @@ import { addNode, connect, connectThrough, disconnect, duplicateNodes, moveNodes
 import { emptyLook, LookError, parseLook, type Look } from '#core/graph/look'
 import { reaches, refusal } from '#core/graph/ports'
 import { KINDS } from '#core/nodes'
+import type { ParamValue } from '#core/nodes/declare'
 import { floatRackLook } from '#demo/floatRackLook'
 import { lookOf } from '../helpers'
 
@@ -146,7 +147,7 @@ describe('checks', () => {
   it('find nothing in the demo', () => expect(check(floatRackLook(), { maps: ['sunward', 'glass', 'rope', 'group'] })).toEqual([]))
   it('name the node, and the map that was meant', () => {
     const look = lookOf({ map: ['vertexMap', { map: 'sunwrad' }], finish: ['finish'] }, ['map.value > finish.roughness', 'finish.finish > result.finish'])
-    expect(check(look, { maps: ['glass', 'sunward'] })).toEqual([{ severity: 'warning', node: 'vertexMap1', port: 'map', message: 'The mesh has no vertex map "sunwrad", so it is 0 everywhere. Did you mean "sunward"?' }])
+    expect(check(look, { maps: ['glass', 'sunward'] })).toEqual([{ severity: 'warning', node: 'vertexMap1', port: 'map', message: 'The mesh has no vertex map "sunwrad", so it is 0 everywhere. Did you mean "sunward"?', fix: { label: 'Use "sunward"', param: 'map', value: 'sunward' } }])
   })
   it('speak of open inputs, nodes that lead nowhere, unknown kinds, loops and values that do not suit', () => {
     const look: Look = {
@@ -161,6 +162,14 @@ describe('checks', () => {
     expect(messages).toContain('error u: "unheard" is not a node kind of this version, so the node does nothing.')
     expect(messages).toContain('error m: Math is part of a loop, so it has no value.')
     expect(messages).toContain('warning result: Nothing is connected to Finish of Result. A plain gray finish.')
+  })
+  it('find a pattern or a draw that is the same one twice, and the offered seed mends it', () => {
+    const twice = (second: Record<string, ParamValue>) => lookOf({ a: ['noise', { seed: 4 }], b: ['noise', { seed: 4, ...second }], f: ['finish'] }, ['a.value > f.roughness', 'b.value > f.metalness', 'f.finish > result.finish'])
+    const [found, ...others] = check(twice({}))
+    expect([found, others]).toMatchObject([{ severity: 'warning', node: 'noise2', port: 'seed', message: 'Noise has the seed of Noise, so the two lie exactly over one another.' }, []])
+    expect(check(setParam(twice({}), found!.node!, found!.fix!.param, found!.fix!.value))).toEqual([])
+    expect(check(twice({ size: 3 }))).toEqual([])
+    expect(check(twice({ seed: 5 }))).toEqual([])
   })
   it('offer a near name only when it is near', () => expect([nearest('foo', ['sunward']), nearest('SUNWARD', ['sunward'])]).toEqual([undefined, 'sunward']))
   it('know what reaches what', () => {
