@@ -23,7 +23,8 @@ const inputs = computed(() => Object.entries(kind.value?.inputs ?? {}).map(([nam
     defaultNumber: typeof d.default === 'number' ? d.default : d.default?.[0],
   }
 }))
-const params = computed(() => Object.entries(kind.value?.params ?? {}).map(([name, d]) => ({ name, d, value: paramOf(node.value!, name)! })))
+const wired = (input: string): boolean => project.look.wires.some(w => w.to.node === node.value!.id && w.to.port === input)
+const params = computed(() => Object.entries(kind.value?.params ?? {}).filter(([, d]) => !d.when || d.when(name => paramOf(node.value!, name), wired)).map(([name, d]) => ({ name, d, value: paramOf(node.value!, name)! })))
 const components = computed(() => maps.value.find(m => m.name === paramOf(node.value!, 'map'))?.components ?? 1)
 
 function set(name: string, value: ParamValue | undefined): void {

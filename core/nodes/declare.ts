@@ -10,7 +10,8 @@ export type Unit = 'cm' | 'mm' | '°' | '%' | ''
  * A parameter. `number`, `seed`, `color` and the numbers inside `stops` are uniforms: changing them never recompiles.
  * `choice`, `map`, `set`, `component` and the number of stops shape the program.
  */
-export type ParamDeclaration = { title: string, help: string } & (
+/** A setting without effect is not shown: `when` asks the node's other settings, and whether an input has a wire. */
+export type ParamDeclaration = { title: string, help: string, when?: (values: (name: string) => ParamValue | undefined, wired: (input: string) => boolean) => boolean } & (
   | ({ type: 'number', default: number, whole?: boolean } & NumberShape)
   | { type: 'seed', default: number }
   | { type: 'color', default: Rgb }

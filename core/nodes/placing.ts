@@ -12,12 +12,12 @@ export const PLACING = {
     type: 'choice', title: 'Stretched along', default: 'none', help: 'The direction in which features are longer.',
     options: [{ value: 'none', title: 'Nothing' }, { value: 'X', title: 'X' }, { value: 'Y', title: 'Y (up)' }, { value: 'Z', title: 'Z' }],
   },
-  stretch: { type: 'number', title: 'Stretch', default: 1, min: 0.05, max: 100, step: 0.1, help: 'How much longer features are along that direction.' },
+  stretch: { type: 'number', title: 'Stretch', default: 1, min: 0.05, max: 100, step: 0.1, help: 'How much longer features are along that direction.', when: value => value('along') !== 'none' },
 } as const satisfies Record<string, ParamDeclaration>
 /** An input of every pattern that moves its coordinates, and how far. */
 export const BENDING = {
   input: { type: 'value', title: 'Bend by', default: 0.5, shape: UNIT_SHAPE, help: 'Moves the pattern where it is not 0.5. Another pattern bends it.' },
-  param: { type: 'number', title: 'Bend', default: 20, min: 0, max: 10000, step: 0.5, unit: 'cm', help: 'How far the pattern is moved at 0 and 1.' },
+  param: { type: 'number', title: 'Bend', default: 20, min: 0, max: 10000, step: 0.5, unit: 'cm', help: 'How far the pattern is moved at 0 and 1.', when: (_, wired) => wired('bend') },
 } as const satisfies { input: InputDeclaration, param: ParamDeclaration }
 export const SEED = { type: 'seed', title: 'Seed', default: 1, help: 'Another seed, another place in the pattern.' } as const satisfies ParamDeclaration
 

@@ -22,7 +22,7 @@ export default defineNode({
     start: { type: 'number', title: 'Start', default: 0, ...UNIT_SHAPE, help: 'Where the rise begins, as a share of the box.' },
     end: { type: 'number', title: 'End', default: 1, ...UNIT_SHAPE, help: 'Where the rise is complete.' },
     softness: { type: 'number', title: 'Softness', default: 0, ...UNIT_SHAPE, help: '0 is a straight rise, 1 eases in and out.' },
-    raggedness: { type: 'number', title: 'Raggedness', default: 0.2, ...UNIT_SHAPE, help: 'How far the front moves, as a share of the box.' },
+    raggedness: { type: 'number', title: 'Raggedness', default: 0.2, ...UNIT_SHAPE, help: 'How far the front moves, as a share of the box.', when: (_, wired) => wired('ragged') },
     flip: { type: 'toggle', title: 'Flip', default: false, help: 'From 1 down to 0 instead.' },
   },
   outputs: { value: { type: 'value', title: 'Value' } },

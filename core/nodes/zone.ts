@@ -1,7 +1,10 @@
 import type { Ref, Ref3 } from '../program/ops'
-import { defineNode } from './declare'
+import { defineNode, type ParamDeclaration } from './declare'
 
-const centimeters = (title: string, value: number, help: string, min = -1e5) => ({ type: 'number' as const, title, default: value, min, max: 1e5, step: 1, unit: 'cm' as const, help })
+/** `of` names the shapes that have the length. */
+const centimeters = (title: string, value: number, help: string, min = -1e5, of?: readonly string[]): ParamDeclaration =>
+  ({ type: 'number', title, default: value, min, max: 1e5, step: 1, unit: 'cm', help, ...(of && { when: values => of.includes(String(values('shape'))) }) })
+const NOT_BELOW = ['ball', 'box', 'capsule', 'ring']
 
 export default defineNode({
   kind: 'zone',
@@ -15,11 +18,11 @@ export default defineNode({
       type: 'choice', title: 'Shape', default: 'ball', help: 'What is placed.',
       options: [{ value: 'ball', title: 'Ball' }, { value: 'box', title: 'Box' }, { value: 'capsule', title: 'Capsule (upright)' }, { value: 'below', title: 'All below' }, { value: 'ring', title: 'Ring (lying)' }],
     },
-    x: centimeters('X', 0, 'Its middle.'), y: centimeters('Y', 0, 'Its middle; for All below, the height.'), z: centimeters('Z', 0, 'Its middle.'),
-    radius: centimeters('Radius', 50, 'Of the ball, the capsule or the ring; half the width of the box.', 0.01),
-    height: centimeters('Half height', 50, 'Of the box, or from the middle to the ends of the capsule\'s axis.', 0),
-    depth: centimeters('Half depth', 50, 'Of the box.', 0.01),
-    thickness: centimeters('Thickness', 10, 'Half the thickness of the ring.', 0.01),
+    x: centimeters('X', 0, 'Its middle.', -1e5, NOT_BELOW), y: centimeters('Y', 0, 'Its middle; for All below, the height.'), z: centimeters('Z', 0, 'Its middle.', -1e5, NOT_BELOW),
+    radius: centimeters('Radius', 50, 'Of the ball, the capsule or the ring; half the width of the box.', 0.01, NOT_BELOW),
+    height: centimeters('Half height', 50, 'Of the box, or from the middle to the ends of the capsule\'s axis.', 0, ['box', 'capsule']),
+    depth: centimeters('Half depth', 50, 'Of the box.', 0.01, ['box']),
+    thickness: centimeters('Thickness', 10, 'Half the thickness of the ring.', 0.01, ['ring']),
     falloff: centimeters('Falloff', 20, 'How far outside it fades to 0.', 0),
   },
   outputs: { value: { type: 'value', title: 'Inside' } },

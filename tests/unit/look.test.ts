@@ -179,6 +179,13 @@ describe('checks', () => {
 })
 
 describe('declarations', () => {
+  it('show a setting only where it has an effect', () => {
+    const zone = KINDS.find(k => k.kind === 'zone')!, shown = (shape: string) => Object.entries(zone.params).filter(([, d]) => !d.when || d.when(() => shape, () => false)).map(([name]) => name)
+    expect(shown('ball')).toEqual(['shape', 'x', 'y', 'z', 'radius', 'falloff'])
+    expect(shown('below')).toEqual(['shape', 'y', 'falloff'])
+    const { stretch, bending } = KINDS.find(k => k.kind === 'noise')!.params
+    expect([stretch!.when!(() => 'none', () => true), stretch!.when!(() => 'Y', () => true), bending!.when!(() => 0, () => false), bending!.when!(() => 0, () => true)]).toEqual([false, true, false, true])
+  })
   it.each(KINDS.map(k => [k.kind, k] as const))('%s is complete', (_, k) => {
     expect(k.help.length).toBeGreaterThan(15)
     expect(k.words.length).toBeGreaterThan(1)
