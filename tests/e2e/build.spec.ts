@@ -139,7 +139,8 @@ test('a wire dropped on the empty canvas offers what fits, already connected', a
   await page.mouse.move(x + 40, y - 40, { steps: 5 })
   await page.mouse.move(x, y, { steps: 5 })
   await page.mouse.up()
-  await expect(page.getByRole('option')).toHaveCount(1)
+  // What puts out a finish, and nothing else.
+  await expect(page.getByRole('option').locator('b')).toHaveText([/^Finish/, /^Layer/])
   await page.keyboard.press('Enter')
   await expect(page.locator('.vue-flow__edge')).toHaveCount(1)
 })
