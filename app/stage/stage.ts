@@ -272,16 +272,17 @@ export class Stage {
       this.resting = setTimeout(() => {
         this.exact!.refresh(ref => readParam(look, ref), 'parts')
         this.material.setUniforms(this.exact!.uniforms)
-        const { data, height } = packPartTable(this.exact!.partColumns, this.tables!.parts.parts.length)
-        this.material.setPartTable(data, height)
+        this.writeParts(this.exact!)
         this.invalidate()
       }, REST)
     }
-    if (changed.parts) {
-      const { data, height } = packPartTable(this.evaluator.partColumns, this.tables.parts.parts.length)
-      this.material.setPartTable(data, height)
-    }
+    if (changed.parts) this.writeParts(this.evaluator)
     this.invalidate()
+  }
+
+  private writeParts({ partColumns, tables }: Evaluator): void {
+    const { data, height } = packPartTable(partColumns, tables.parts.parts.length)
+    this.material.setPartTable(data, height)
   }
 
   setView(view: View): void {

@@ -6,7 +6,7 @@ import { nodeOf } from '#core/graph/ports'
 import { emptyLook, LookError, parseLook, type Look } from '#core/graph/look'
 import { READ_LIMITS, type ReadLimits } from '#core/exchange/meshFile'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
-import type { VertexMap } from '#core/mesh/mesh'
+import { withMaps, type VertexMap } from '#core/mesh/mesh'
 import { emptyPreparation, parsePreparation, PreparationError, type Preparation } from '#core/mesh/preparation'
 import type { KeyTable } from '#core/mesh/keys'
 import { History } from '../history'
@@ -214,9 +214,9 @@ export const useProject = defineStore('project', () => {
   }
   function retable(): void {
     if (!opened.value || !arranged.value) return
-    const { mesh, parts } = opened.value, names = new Set(ready.map(m => m.name)), { sets } = preparation.value
+    const { mesh, parts } = opened.value, { sets } = preparation.value
     const { members } = arranged.value
-    tables.value = markRaw(meshTables({ ...mesh, maps: [...ready, ...mesh.maps.filter(m => !names.has(m.name))] }, parts, sets.flatMap((set, i) => members[i] ? [{ set, members: members[i] }] : []), arranged.value.measures))
+    tables.value = markRaw(meshTables(withMaps(mesh, ready), parts, sets.flatMap((set, i) => members[i] ? [{ set, members: members[i] }] : []), arranged.value.measures))
   }
 
   /** All of a preparation that changes what the worker holds; geometry maps are computed elsewhere. */

@@ -2,7 +2,7 @@ import { computeMap, Geometry } from '../geometry/compute'
 import { refine } from '../geometry/refine'
 import type { Contacts } from '../mesh/contacts'
 import type { KeyTable, Match } from '../mesh/keys'
-import type { Mesh, VertexMap } from '../mesh/mesh'
+import { withMaps, type Mesh, type VertexMap } from '../mesh/mesh'
 import type { Parts } from '../mesh/parts'
 import { arrange, prepare, shapesParts, type Arranged, type Preparation, type Prepared } from '../mesh/preparation'
 import { meshTables, type MeshTables } from './tables'
@@ -63,8 +63,8 @@ export class Workpiece {
   }
 
   private retable(): void {
-    const { mesh, parts } = this.fine, names = new Set(this.computed.map(m => m.name))
-    this.tables = meshTables({ ...mesh, maps: [...this.computed, ...mesh.maps.filter(m => !names.has(m.name))] }, parts, this.arranged.sets, this.arranged.measures)
+    const { mesh, parts } = this.fine
+    this.tables = meshTables(withMaps(mesh, this.computed), parts, this.arranged.sets, this.arranged.measures)
   }
 
   /** Pairs of touching parts; found when first asked for. */

@@ -1,5 +1,6 @@
 import { kindOf, RESULT } from '../nodes'
 import type { InputDeclaration, ParamDeclaration, ParamValue } from '../nodes/declare'
+import { freshSeed } from './edit'
 import type { Look, LookNode } from './look'
 import { converts, inputType, nodeOf, outputType, paramOf } from './ports'
 
@@ -106,7 +107,7 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
     if (!twin) drawn.set(same, node)
     else {
       warn(`${titleOf(node)} has the seed of ${titleOf(twin)}, so the two lie exactly over one another.`, node.id, seed,
-        { label: 'Another seed', param: seed, value: 1 + Math.max(...look.nodes.map(n => Number(n.params[seed] ?? 0))) })
+        { label: 'Another seed', param: seed, value: freshSeed(look) })
     }
   }
 

@@ -46,6 +46,12 @@ export interface Surface {
 /** Named values per vertex, 1 to 4 numbers each. Colors are linear. */
 export interface VertexMap { name: string, components: number, values: Float32Array }
 
+/** A mesh with computed maps beside those of the file; a computed one takes precedence over one of the same name. */
+export function withMaps(mesh: Mesh, computed: readonly VertexMap[]): Mesh {
+  const names = new Set(computed.map(m => m.name))
+  return { ...mesh, maps: [...computed, ...mesh.maps.filter(m => !names.has(m.name))] }
+}
+
 /** The vertex map that names the group of every vertex, if a file carries one. */
 export const GROUP_MAP = 'group'
 
