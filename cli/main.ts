@@ -4,17 +4,19 @@ import { parseArgs } from 'node:util'
 import { zipSync } from 'fflate'
 import { BAKE_DEFAULTS, BAKE_SIZES } from '../core/bake/textures'
 import { partValues, partValuesCsv } from '../core/bake/values'
+import { checkValues } from '../core/evaluate/lookChecks'
 import { Workpiece } from '../core/evaluate/workpiece'
 import { deliverGlb, DeliveryError } from '../core/exchange/deliver'
 import { inspect } from '../core/exchange/inspect'
 import { COMPANION_ENDINGS, MESH_ENDINGS, MeshFileError, readMesh } from '../core/exchange/readMesh'
 import { writeGlb } from '../core/exchange/writeGlb'
 import { check } from '../core/graph/check'
-import { LookError, parseLook, type Look } from '../core/graph/look'
+import { kindFor } from '../core/graph/kinds'
+import { LookError, parseLook, type Look, type LookNode } from '../core/graph/look'
 import { loadKernels } from '../core/kernels/kernels'
 import type { Mesh } from '../core/mesh/mesh'
 import { emptyPreparation, parsePreparation, PreparationError, type Preparation } from '../core/mesh/preparation'
-import { lower, readParam } from '../core/program/lower'
+import { lower, reader } from '../core/program/lower'
 import { DEMOS, type DemoCounts } from '../demo'
 import { draco } from './draco'
 
@@ -107,7 +109,14 @@ const namesOf = ({ tables, preparation }: Workpiece) => ({ maps: [...tables.mesh
 
 /** Gives every seed of a look a new value from one number; 0 leaves the look as it is. */
 const reseed = (document: Look, seed: number): Look => seed === 0 ? document : {
-  ...document, nodes: document.nodes.map(n => typeof n.params.seed === 'number' ? { ...n, params: { ...n.params, seed: (n.params.seed + seed * 7919) % 2 ** 24 } } : n),
+  ...document, nodes: document.nodes.map(n => reseedNode(n, seed)),
+}
+function reseedNode(node: LookNode, seed: number): LookNode {
+  const seeds = Object.entries(kindFor(node)?.params ?? {}).flatMap(([name, d]) => d.type === 'seed' && typeof node.params[name] === 'number' ? [name] : [])
+  return {
+    ...node, params: { ...node.params, ...Object.fromEntries(seeds.map(name => [name, (Number(node.params[name]) + seed * 7919) % 2 ** 24])) },
+    ...(node.recipe && { recipe: { ...node.recipe, nodes: node.recipe.nodes.map(n => reseedNode(n, seed)) } }),
+  }
 }
 
 /** Runs one call. Returns the exit code: 0 fine, 1 ran and found problems. */
@@ -150,7 +159,8 @@ async function run(argv: string[]): Promise<number> {
   }
   if (command === 'check') {
     const document = await look(need(target, 'a look file'))
-    const findings = check(document, options.mesh ? namesOf(await workpiece(options.mesh, preparation, false)) : {})
+    const found = options.mesh ? await workpiece(options.mesh, preparation, true) : undefined
+    const findings = [...check(document, found ? namesOf(found) : {}), ...found ? checkValues(await loadKernels(), found.tables, document, number('size', BAKE_DEFAULTS.size)) : []]
     print(findings, () => findings.map(f => `${f.severity}${f.node ? ` ${f.node}` : ''}: ${f.message}\n`).join('') || 'Nothing found.\n')
     return findings.length ? 1 : 0
   }
@@ -172,7 +182,7 @@ async function run(argv: string[]): Promise<number> {
       print({ file: to, bytes: glb.length }, () => `${to}\n`)
       return 0
     }
-    const rows = partValues(kernels, tables, lower(document, tables.mesh.maps), ref => readParam(document, ref))
+    const rows = partValues(kernels, tables, lower(document, tables.mesh.maps), reader(document))
     if (to) await write(to, partValuesCsv(rows))
     if (to) print({ file: to, parts: rows.length }, () => `${to}\n`)
     else print(rows, () => partValuesCsv(rows))

@@ -1,5 +1,5 @@
 import type { Look } from '../core/graph/look'
-import { node, wire } from './lookParts'
+import { node, wire } from '../core/recipes/write'
 
 /**
  * Glass floats in sea greens with a few ambers, bleached where the sun reaches, bloomed with salt; ropes from tar to
@@ -19,7 +19,7 @@ export const floatRackLook = (): Look => ({
     node('sun', 'vertexMap', [204, 236], { map: 'sunward' }, 'Sunward'),
     node('fade', 'levels', [408, 236], { inLow: 0.15, inHigh: 1, gamma: 0.8, outHigh: 0.3 }, 'Fade'),
     node('faded', 'mix', [612, 0], { b: [0.62, 0.68, 0.6] }, 'Sun-faded glass'),
-    node('salt', 'noise', [204, 472], { size: 6, detail: 5, strength: 0.6, contrast: 2.2, seed: 12 }, 'Salt'),
+    node('salt', 'noise', [204, 472], { size: 6, detail: 4, strength: 0.6, contrast: 2.2, seed: 12 }, 'Salt'),
     node('saltRough', 'levels', [408, 472], { inLow: 0.35, inHigh: 0.9, outLow: 0.06, outHigh: 0.62 }, 'Salt to roughness'),
     node('perRope', 'partRandom', [0, 236], { seed: 13 }, 'Per rope'),
     node('ropeColors', 'ramp', [612, 236], {
@@ -28,7 +28,7 @@ export const floatRackLook = (): Look => ({
     node('rope', 'vertexMap', [612, 472], { map: 'rope' }, 'On rope'),
     node('glass', 'vertexMap', [612, 708], { map: 'glass' }, 'On glass'),
     node('foot', 'positionGradient', [0, 472], { start: 0, end: 0.5, softness: 1, flip: true }, 'Foot'),
-    node('rustNoise', 'noise', [0, 708], { size: 14, detail: 6, strength: 0.62, contrast: 2.6, seed: 14 }, 'Rust patches'),
+    node('rustNoise', 'noise', [0, 708], { size: 14, detail: 5, strength: 0.62, contrast: 2.6, seed: 14 }, 'Rust patches'),
     node('rust', 'math', [204, 708], { operation: 'multiply' }, 'Rust at the foot'),
     node('steelColors', 'ramp', [408, 708], {
       stops: [{ at: 0, color: [0.2, 0.21, 0.21] }, { at: 0.3, color: [0.17, 0.16, 0.15] }, { at: 0.45, color: [0.16, 0.06, 0.022] }, { at: 1, color: [0.085, 0.028, 0.012] }],

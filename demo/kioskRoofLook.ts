@@ -1,5 +1,5 @@
 import type { Look } from '../core/graph/look'
-import { node, wire } from './lookParts'
+import { node, wire } from '../core/recipes/write'
 
 /**
  * Scales glazed in blue-green batches, paler toward the eave where the rain has worn them, a few replaced in a newer
@@ -26,7 +26,7 @@ export const kioskRoofLook = (): Look => ({
     node('grime', 'levels', [408, 708], { inLow: 0.45, inHigh: 0.97, gamma: 0.8, outHigh: 0.88 }, 'Grime'),
     node('grimy', 'mix', [1020, 0], { b: [0.03, 0.026, 0.019] }, 'Grime in the gaps'),
     node('ceramic', 'vertexMap', [816, 472], { map: 'ceramic' }, 'On ceramic'),
-    node('patinaNoise', 'noise', [612, 708], { size: 9, detail: 5, strength: 0.6, contrast: 2.4, seed: 24 }, 'Patina patches'),
+    node('patinaNoise', 'noise', [612, 708], { size: 9, detail: 4, strength: 0.6, contrast: 2.4, seed: 24 }, 'Patina patches'),
     node('copper', 'ramp', [816, 708], {
       stops: [{ at: 0, color: [0.1, 0.055, 0.035] }, { at: 0.4, color: [0.14, 0.13, 0.095] }, { at: 0.55, color: [0.16, 0.3, 0.23] }, { at: 1, color: [0.3, 0.48, 0.4] }],
     }, 'Copper gone green'),

@@ -1,5 +1,5 @@
 import type { Look } from '../core/graph/look'
-import { node, wire } from './lookParts'
+import { node, wire } from '../core/recipes/write'
 
 /**
  * Ochre paint, rubbed to steel along the edges where a broad noise lets it, dirt and rust in the recesses; iron darker
@@ -13,7 +13,7 @@ export const mooringWinchLook = (): Look => ({
     node('paint', 'varyColor', [204, 0], { hue: 10, chroma: 24, lightness: 7 }, 'Paint drift'),
     node('ironColors', 'ramp', [204, 232], { stops: [{ at: 0, color: [0.035, 0.037, 0.04] }, { at: 0.7, color: [0.075, 0.076, 0.078] }, { at: 0.85, color: [0.1, 0.062, 0.04] }, { at: 1, color: [0.14, 0.06, 0.028] }] }, 'Iron to rust'),
     node('edges', 'vertexMap', [0, 464], { map: 'edges' }, 'Edges'),
-    node('wearNoise', 'noise', [0, 696], { size: 7, detail: 5, strength: 0.6, contrast: 2.2, seed: 32 }, 'Where hands were'),
+    node('wearNoise', 'noise', [0, 696], { size: 7, detail: 4, strength: 0.6, contrast: 2.2, seed: 32 }, 'Where hands were'),
     node('wear', 'math', [204, 464], { operation: 'multiply' }, 'Wear'),
     node('wearMask', 'coverage', [408, 464], { share: 7, softness: 0.06 }, 'Worn: 7 % of the area'),
     node('painted', 'partSet', [204, 696], { set: 'Painted' }, 'On paint'),
@@ -31,7 +31,7 @@ export const mooringWinchLook = (): Look => ({
     node('coatRough', 'mix', [612, 232], { what: 'value', a: 0.72, b: 0.42 }, 'Iron and paint'),
     node('bareRough', 'mix', [816, 232], { what: 'value', b: 0.28 }, 'Rubbed smooth'),
     node('roughness', 'mix', [1020, 232], { what: 'value', b: 0.9 }, 'Roughness'),
-    node('ropeFibers', 'noise', [0, 928], { size: 2.5, detail: 5, strength: 0.6, contrast: 1.4, seed: 34 }, 'Fibers'),
+    node('ropeFibers', 'noise', [0, 928], { size: 2.5, detail: 2, strength: 0.6, contrast: 1.4, seed: 34 }, 'Fibers'),
     node('ropeColors', 'ramp', [204, 928], { stops: [{ at: 0, color: [0.1, 0.065, 0.032] }, { at: 0.55, color: [0.27, 0.2, 0.11] }, { at: 1, color: [0.42, 0.34, 0.22] }] }, 'Hemp'),
     node('rope', 'partSet', [816, 928], { set: 'Rope' }, 'Rope'),
     node('worn', 'finish', [1224, 232], {}, 'Paint and iron'),

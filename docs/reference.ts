@@ -1,4 +1,4 @@
-import { PORT_LETTERS } from '../core/graph/types'
+import { CHANNELS, PORT_LETTERS } from '../core/graph/types'
 import { KINDS } from '../core/nodes'
 import { FAMILIES, typeOf, type InputDeclaration, type ParamDeclaration } from '../core/nodes/declare'
 
@@ -13,6 +13,12 @@ const settingOf = (p: ParamDeclaration): string => {
     case 'map': return 'a vertex map of the mesh'
     case 'set': return 'a part set of the project'
     case 'component': return 'the first'
+    case 'channels': return p.default.map(c => CHANNELS[c].title).join(', ')
+    case 'pins': return 'no part'
+    case 'port': return 'an output of a node'
+    case 'picture': return 'a picture of the project'
+    case 'curve': return 'a straight line'
+    case 'palette': return `${p.default.length} colors with weights`
   }
 }
 const openOf = (d: InputDeclaration): string => d.missing ?? (Array.isArray(d.default) ? `its own color, ${d.default.join(', ')} at first` : `its own number, ${d.default} at first`)

@@ -10,7 +10,7 @@ import { loadKernels } from '#core/kernels/kernels'
 import type { Mesh } from '#core/mesh/mesh'
 import { findParts } from '#core/mesh/parts'
 import { samplePoints, type SurfacePoints } from '#core/mesh/sample'
-import { lower, readParam } from '#core/program/lower'
+import { lower, reader } from '#core/program/lower'
 import { plan } from '#core/program/plan'
 
 export const kernels = await loadKernels()
@@ -88,7 +88,7 @@ export function at(look: Look, tables: MeshTables, port: string, points = sample
   const program = lower(look, tables.mesh.maps), lowered = program.outputs.get(port)!
   const roots = lowered.type === 'value' ? [lowered.value] : lowered.type === 'finish' ? Object.values(lowered.value).flat() : lowered.value
   const evaluator = new Evaluator(kernels, plan(program, roots), tables), columns = roots.map(() => new Float32Array(points.count))
-  evaluator.refresh(ref => readParam(look, ref))
+  evaluator.refresh(reader(look))
   evaluator.evaluate(points, columns)
   return columns
 }

@@ -1,18 +1,26 @@
 <script setup lang="ts">
 import type { Triple } from '#core/color/convert'
-import { kindOf } from '#core/nodes'
-import { renameNode, setParam, freshSeed } from '#core/graph/edit'
+import { kindFor } from '#core/graph/kinds'
+import { renameNode, setParam, setParams, freshSeed } from '#core/graph/edit'
 import { titleOf } from '#core/graph/check'
 import { inputType, nodeOf, paramOf } from '#core/graph/ports'
 import type { Stop } from '#core/graph/types'
 import { UNIT_SHAPE, type ParamValue } from '#core/nodes/declare'
+import type { Channel, CurvePoint, Pin } from '#core/graph/types'
+import ChannelsField from './fields/ChannelsField.vue'
+import CurveField from './fields/CurveField.vue'
+import EchoField from './fields/EchoField.vue'
+import GeometryMapField from './fields/GeometryMapField.vue'
+import PaletteField from './fields/PaletteField.vue'
+import PinsField from './fields/PinsField.vue'
 
 const project = useProject()
 const node = computed(() => project.selected.length === 1 ? nodeOf(project.look, project.selected[0]!) : undefined)
-const kind = computed(() => node.value && kindOf(node.value.kind))
+const kind = computed(() => node.value && kindFor(node.value))
 const maps = computed(() => project.tables?.mesh.maps ?? []), sets = computed(() => project.tables?.sets ?? [])
 
-const inputs = computed(() => Object.entries(kind.value?.inputs ?? {}).map(([name, d]) => {
+const wired = (input: string): boolean => project.look.wires.some(w => w.to.node === node.value!.id && w.to.port === input)
+const inputs = computed(() => Object.entries(kind.value?.inputs ?? {}).filter(([name, d]) => !d.when || wired(name) || d.when(p => paramOf(node.value!, p))).map(([name, d]) => {
   const wire = project.look.wires.find(w => w.to.node === node.value!.id && w.to.port === name)
   const source = wire && nodeOf(project.look, wire.from.node)
   const type = inputType(node.value!, d), value = paramOf(node.value!, name)
@@ -23,7 +31,6 @@ const inputs = computed(() => Object.entries(kind.value?.inputs ?? {}).map(([nam
     defaultNumber: typeof d.default === 'number' ? d.default : d.default?.[0],
   }
 }))
-const wired = (input: string): boolean => project.look.wires.some(w => w.to.node === node.value!.id && w.to.port === input)
 const params = computed(() => Object.entries(kind.value?.params ?? {}).filter(([, d]) => !d.when || d.when(name => paramOf(node.value!, name), wired)).map(([name, d]) => ({ name, d, value: paramOf(node.value!, name)! })))
 const components = computed(() => maps.value.find(m => m.name === paramOf(node.value!, 'map'))?.components ?? 1)
 
@@ -53,7 +60,8 @@ const findings = computed(() => project.findings.filter(f => f.node === node.val
         <button v-if="anyChanged" type="button" class="quiet" @click="resetAll">Reset all</button>
       </header>
       <p class="help">{{ kind.help }}</p>
-      <p v-for="f in findings" :key="f.message" class="finding"><UIcon name="i-lucide-triangle-alert" /> {{ f.message }} <button v-if="f.fix" type="button" class="ub-link" @click="project.edit(f.fix.label, look => setParam(look, f.node!, f.fix!.param, f.fix!.value))">{{ f.fix.label }}</button></p>
+      <RecipeSettings v-if="node.recipe" :key="node.id" :node="node" />
+      <p v-for="f in findings" :key="f.message" class="finding"><UIcon name="i-lucide-triangle-alert" /> {{ f.message }} <button v-for="fix in f.fixes" :key="fix.label" type="button" class="ub-link fix" @click="project.edit(fix.label, look => setParams(look, f.node!, fix.set))">{{ fix.label }}</button></p>
 
       <template v-for="{ name, d, value } in params" :key="name">
         <NumberField
@@ -69,6 +77,12 @@ const findings = computed(() => project.findings.filter(f => f.node === node.val
           v-else-if="d.type === 'stops'" :key="node.id" :label="d.title" :help="d.help" :value="(value as Stop[])" :even="paramOf(node, 'between') !== 'linear'"
           @change="set(name, $event)" @settle="project.settle()"
         />
+        <ChannelsField v-else-if="d.type === 'channels'" :label="d.title" :help="d.help" :value="(value as Channel[])" @change="setOnce(name, $event)" />
+        <CurveField v-else-if="d.type === 'curve'" :key="`${node.id}/${name}`" :label="d.title" :help="d.help" :value="(value as CurvePoint[])" @change="set(name, $event)" @settle="project.settle()" />
+        <PaletteField v-else-if="d.type === 'palette'" :key="`${node.id}/${name}`" :label="d.title" :help="d.help" :value="(value as Stop[])" @change="set(name, $event)" @settle="project.settle()" />
+        <PinsField v-else-if="d.type === 'pins'" :key="`${node.id}/${name}`" :label="d.title" :help="d.help" :node="node.id" :param="name" :value="(value as Pin[])" @change="set(name, $event)" @settle="project.settle()" />
+        <GeometryMapField v-else-if="d.type === 'map' && d.of === 'geometry'" :label="d.title" :help="d.help" :value="String(value)" @change="setOnce(name, $event)" />
+        <EchoField v-else-if="d.type === 'port'" :label="d.title" :help="d.help" :node="node.id" :value="String(value)" @change="setOnce(name, $event)" />
         <label v-else class="line">
           <span :title="d.help">{{ d.title }}</span>
           <select v-if="d.type === 'choice'" :value="value" @change="setOnce(name, ($event.target as HTMLSelectElement).value)" @keydown.stop>
@@ -115,6 +129,7 @@ header { display: flex; align-items: center; gap: 8px; padding-right: 26px; }
 .title::placeholder { color: var(--ub-text); opacity: 1; }
 .help { color: var(--ub-quiet); padding: 2px 26px 8px 0; max-width: 60ch; }
 .finding { color: var(--ub-warn); padding: 0 26px 8px 0; }
+.fix { margin-right: 12px; }
 .line { display: grid; grid-template-columns: 112px 1fr 20px; gap: 6px; align-items: center; min-height: 26px; }
 .line > span:first-child { color: var(--ub-quiet); }
 .from { color: var(--ub-text); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }

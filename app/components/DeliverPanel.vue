@@ -5,6 +5,8 @@ import type { EvaluatorApi, DeliverySettings } from '../workers/evaluate.worker'
 
 const project = useProject()
 const settings = reactive<DeliverySettings>({ format: 'glb', size: 1024, colorIn: 'texture' })
+// The checks judge fine detail by what is to be delivered.
+watch(() => settings.size, (size) => { project.texels = size }, { immediate: true })
 const share = ref<number | null>(null)
 const failure = ref('')
 const done = ref<{ name: string, bytes: number } | null>(null)

@@ -3,12 +3,19 @@ import { ConnectionLineType, ConnectionMode, useVueFlow, VueFlow, type Connectio
 import '@vue-flow/core/dist/style.css'
 import { addNode, connect, connectThrough, disconnect, duplicateNodes, moveNodes, removeNodes } from '#core/graph/edit'
 import { titleOf } from '#core/graph/check'
-import type { Wire } from '#core/graph/look'
+import type { Look, Wire } from '#core/graph/look'
+import type { MapSettings } from '#core/geometry/settings'
 import { converts, nodeOf, outputType, inputType, refusal, type Port, type Refusal } from '#core/graph/ports'
+import { kindFor } from '#core/graph/kinds'
 import { kindOf } from '#core/nodes'
 import { typeOf, type NodeKind } from '#core/nodes/declare'
 import NodeCard from './NodeCard.vue'
+import NoteCard from './NoteCard.vue'
 import WireEdge from './WireEdge.vue'
+import { addNote, CARD_HEIGHT, changeNote, frameNodes, onFrame, removeNotes } from '#core/graph/notes'
+import { addRecipe, echoWire, foldNodes, unfoldNode } from '#core/graph/recipe'
+import { boundsOf } from '#core/mesh/mesh'
+import { fillMaps } from '#core/recipes/fillMaps'
 
 const project = useProject()
 const flow = useVueFlow('graph')
@@ -24,8 +31,15 @@ const nodes = computed<Node[]>((old) => {
       ? card
       : { id: n.id, type: 'card', position: { x: n.at[0], y: n.at[1] }, ariaLabel: titleOf(n) }
   })
+  // Frames lie under the cards.
+  for (const n of project.look.notes ?? []) {
+    const id = `note:${n.id}`, card = before.get(id)
+    cards.push(card?.position.x === n.at[0] && card.position.y === n.at[1] ? card : { id, type: 'note', position: { x: n.at[0], y: n.at[1] }, zIndex: n.frame ? -2 : -1, connectable: false, ariaLabel: n.title || (n.frame ? 'Frame' : 'Note') })
+  }
   return old?.length === cards.length && cards.every((c, i) => c === old[i]) ? old : cards
 })
+const isNote = (id: string): boolean => id.startsWith('note:')
+const selectedNotes = ref<string[]>([])
 const wireId = (w: Wire) => `${w.from.node}/${w.from.port}>${w.to.node}/${w.to.port}`
 const wires = computed(() => project.look.wires)
 const edges = computed<Edge[]>(() => wires.value.map(w => ({
@@ -37,31 +51,48 @@ const edges = computed<Edge[]>(() => wires.value.map(w => ({
 flow.onNodesChange((changes) => {
   if (changes.some(c => c.type === 'select')) {
     nextTick(() => {
-      const ids = flow.getSelectedNodes.value.map(n => n.id)
+      const all = flow.getSelectedNodes.value.map(n => n.id), ids = all.filter(id => !isNote(id))
+      selectedNotes.value = all.filter(isNote).map(id => id.slice(5))
       if (ids.join() !== project.selected.join()) project.selected = ids
     })
   }
 })
 watch(() => project.selected, (ids) => {
-  if (ids.join() === flow.getSelectedNodes.value.map(n => n.id).join()) return
+  if (ids.join() === flow.getSelectedNodes.value.map(n => n.id).filter(id => !isNote(id)).join()) return
   flow.removeSelectedNodes(flow.getSelectedNodes.value)
   flow.addSelectedNodes(flow.getNodes.value.filter(n => ids.includes(n.id)))
 })
 
-flow.onNodeDragStop(({ nodes: moved }) => {
-  const places = new Map(moved.map(n => [n.id, [Math.round(n.position.x), Math.round(n.position.y)] as const]))
-  project.edit(moved.length > 1 ? 'Move nodes' : 'Move node', look => moveNodes(look, places))
+// A frame takes along what lies on it.
+let carried: { from: readonly [number, number], with: Map<string, readonly [number, number]> } | undefined
+flow.onNodeDragStart(({ node, nodes: moving }) => {
+  const frame = isNote(node.id) ? project.look.notes?.find(n => n.id === node.id.slice(5) && n.frame) : undefined
+  if (!frame) return
+  const { nodes: on, notes } = onFrame(project.look, frame.id), known = new Set(moving.map(n => n.id))
+  carried = { from: frame.at, with: new Map([...on, ...notes.map(id => `note:${id}`)].filter(id => !known.has(id)).map(id => [id, Object.values(flow.findNode(id)!.position) as [number, number]])) }
 })
+flow.onNodeDrag(({ node }) => {
+  for (const [id, at] of carried?.with ?? []) flow.updateNode(id, { position: { x: at[0] + node.position.x - carried!.from[0], y: at[1] + node.position.y - carried!.from[1] } })
+})
+flow.onNodeDragStop(({ nodes: dragged }) => {
+  const moved = [...dragged, ...[...carried?.with.keys() ?? []].map(id => flow.findNode(id)!)]
+  carried = undefined
+  place(moved.length > 1 ? 'Move nodes' : 'Move node', moved.map(n => [n.id, n.position]))
+})
+/** Writes where cards and notes are now. */
+function place(label: string, moved: [string, { x: number, y: number }][], merge?: string): void {
+  const at = new Map(moved.map(([id, p]) => [id, [Math.round(p.x), Math.round(p.y)] as [number, number]]))
+  project.edit(label, look => [...at].filter(([id]) => isNote(id)).reduce((l, [id, p]) => changeNote(l, id.slice(5), { at: p }), moveNodes(look, at)), merge)
+}
 // The arrow keys move selected cards, too; steps in a row are one move to undo.
 flow.onNodesChange((changes) => {
   const ids = changes.flatMap(c => c.type === 'position' && !c.dragging && c.position ? [c.id] : [])
   if (!ids.length) return
   nextTick(() => {
-    const places = new Map(ids.flatMap((id) => {
-      const place = flow.findNode(id)?.position
-      return place ? [[id, [Math.round(place.x), Math.round(place.y)] as const] as const] : []
-    }))
-    project.edit('Move by keys', look => moveNodes(look, places), 'move by keys')
+    place('Move by keys', ids.flatMap((id) => {
+      const at = flow.findNode(id)?.position
+      return at ? [[id, at] as [string, { x: number, y: number }]] : []
+    }), 'move by keys')
   })
 })
 
@@ -121,7 +152,7 @@ function openMenu(e?: { clientX: number, clientY: number }, from?: { node: strin
 }
 /** The first port of a kind that would take the wire being drawn. */
 function fittingPort(kind: NodeKind, from: { node: string, port: string, source: boolean }): string | undefined {
-  const node = nodeOf(project.look, from.node), own = node && kindOf(node.kind)
+  const node = nodeOf(project.look, from.node), own = node && kindFor(node)
   if (!node || !own) return undefined
   if (from.source) {
     const have = outputType(node, own.outputs[from.port]!)
@@ -130,20 +161,32 @@ function fittingPort(kind: NodeKind, from: { node: string, port: string, source:
   const want = inputType(node, own.inputs[from.port]!)
   return Object.keys(kind.outputs).find(name => converts(typeOf(kind.outputs[name]!, {}), want))
 }
-function add(kindName: string): void {
-  const { at, from } = menu.value!
+const { all: recipes } = useRecipes()
+function add(key: string): void {
+  const { at, from } = menu.value!, known = recipes.value.find(r => `recipe:${r.key}` === key)
   menu.value = null
-  const kind = kindOf(kindName)!
+  const kind = known?.kind ?? kindOf(key)!
   let id = ''
-  project.edit(`Add ${kind.title}`, (look) => {
-    const added = addNode(look, kindName, at)
-    id = added.id
-    const port = from && fittingPort(kind, from)
-    if (!from || !port) return added.look
-    return from.source ? connect(added.look, from, { node: id, port }) : connect(added.look, { node: id, port }, from)
+  project.editDocument(`Add ${kind.title}`, ({ look: before, preparation }) => {
+    const { look, maps } = addTo(before, preparation.maps, key, at)
+    return { look, preparation: maps.length ? { ...preparation, maps: [...preparation.maps, ...maps] } : preparation }
   })
   project.selected = [id]
   holder.value?.focus()
+
+  /** The node, connected to the wire that was drawn, and the geometry maps that a recipe asks for. */
+  function addTo(look: Look, maps: readonly MapSettings[], name: string, at: [number, number]): { look: Look, maps: MapSettings[] } {
+    const mesh = project.opened?.mesh, box = mesh && boundsOf(mesh.positions, mesh.indices)
+    const filled = known && fillMaps(known.recipe, maps, [...maps, ...mesh?.maps ?? []].map(m => m.name), box ? Math.hypot(...box.max.map((x, k) => x - box.min[k]!)) : 1)
+    const added = filled ? addRecipe(look, filled.recipe, at) : addNode(look, name, at)
+    id = added.id
+    return { look: joined(added.look), maps: filled?.missing ?? [] }
+  }
+  function joined(look: Look): Look {
+    const port = from && fittingPort(kind, from)
+    if (!from || !port) return look
+    return from.source ? connect(look, from, { node: id, port }) : connect(look, { node: id, port }, from)
+  }
 }
 function doubleClick(e: MouseEvent): void {
   if ((e.target as Element).classList.contains('vue-flow__pane')) openMenu(e)
@@ -152,8 +195,41 @@ function doubleClick(e: MouseEvent): void {
 function removeSelected(): void {
   const gone = flow.getSelectedEdges.value.map(e => e.id), ids = [...project.selected]
   const wires = project.look.wires.filter(w => gone.includes(wireId(w)))
-  project.edit(ids.length ? 'Remove' : 'Remove wire', look => removeNodes(disconnect(look, wires), ids))
+  project.edit(ids.length || selectedNotes.value.length ? 'Remove' : 'Remove wire', look => removeNotes(removeNodes(disconnect(look, wires), ids), selectedNotes.value))
 }
+
+// Order: recipes, echoes, notes, frames.
+const selectedRecipes = computed(() => project.selected.filter(id => nodeOf(project.look, id)?.recipe))
+const foldable = computed(() => project.selected.some(id => nodeOf(project.look, id) && nodeOf(project.look, id)!.kind !== 'result'))
+function fold(): void {
+  let id: string | undefined
+  project.edit('Fold into a recipe', (look) => {
+    const folded = foldNodes(look, project.selected, 'Recipe')
+    id = folded.id
+    return folded.look
+  })
+  if (id) nextTick(() => { project.selected = [id!] })
+}
+function unfold(): void {
+  const ids: string[] = []
+  project.edit('Unfold', look => selectedRecipes.value.reduce((l, id) => {
+    const open = unfoldNode(l, id)
+    ids.push(...open.ids)
+    return open.look
+  }, look))
+  if (ids.length) nextTick(() => { project.selected = ids })
+}
+function echo(): void {
+  const chosen = flow.getSelectedEdges.value.map(e => e.id)
+  project.edit('Echo', look => look.wires.filter(w => chosen.includes(wireId(w))).reduce(echoWire, look))
+}
+const middle = (): [number, number] => {
+  const box = holder.value!.getBoundingClientRect(), at = flow.screenToFlowCoordinate({ x: box.left + box.width / 3, y: box.top + box.height / 3 })
+  return [Math.round(at.x), Math.round(at.y)]
+}
+const write = (): void => project.edit('Add a note', look => addNote(look, middle()).look)
+const frame = (): void => project.edit('Add a frame', look => frameNodes(look, project.selected, middle(), id => flow.findNode(id)?.dimensions.height ?? CARD_HEIGHT).look)
+const someWires = computed(() => flow.getSelectedEdges.value.length > 0)
 function duplicate(): void {
   let copies: string[] = []
   project.edit('Duplicate', (look) => {
@@ -169,7 +245,7 @@ const fit = (): void => void flow.fitView({ padding: 0.08, duration: 0, maxZoom:
 watch(() => project.meta?.id, () => nextTick(() => setTimeout(fit, 60)))
 flow.onNodesInitialized(() => { if (!shownOnce) { shownOnce = true; fit() } })
 let shownOnce = false
-defineExpose({ openMenu, removeSelected, duplicate, fit })
+defineExpose({ openMenu, removeSelected, duplicate, fit, fold, unfold, echo, write, frame })
 </script>
 
 <template>
@@ -180,6 +256,7 @@ defineExpose({ openMenu, removeSelected, duplicate, fit })
       :node-drag-threshold="2" :nodes-focusable="true" :edges-focusable="true" :elevate-edges-on-select="true"
     >
       <template #node-card="p"><NodeCard :id="p.id" :selected="p.selected" /></template>
+      <template #node-note="p"><NoteCard :id="p.id" :selected="p.selected" :zoom="flow.viewport.value.zoom" /></template>
       <template #edge-wire="p"><WireEdge v-bind="p" /></template>
     </VueFlow>
 
@@ -195,6 +272,11 @@ defineExpose({ openMenu, removeSelected, duplicate, fit })
     <div class="tools">
       <button type="button" title="Add a node (A)" @click="openMenu()"><UIcon name="i-lucide-plus" /> Add node</button>
       <button type="button" title="Show the whole graph (G)" @click="fit">Fit</button>
+      <button type="button" title="Words on the page (N)" @click="write">Note</button>
+      <button type="button" title="A frame around the selected nodes (Shift N)" @click="frame">Frame</button>
+      <button v-if="foldable" type="button" title="Fold the selected nodes into one (R)" @click="fold">Fold</button>
+      <button v-if="selectedRecipes.length" type="button" title="Put what is inside back onto the page (Shift R)" @click="unfold">Unfold</button>
+      <button v-if="someWires" type="button" title="Replace the wire by a stand-in for its source (E)" @click="echo">Echo</button>
     </div>
   </section>
 </template>

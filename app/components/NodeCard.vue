@@ -3,7 +3,7 @@ import { Handle, Position } from '@vue-flow/core'
 import { titleOf } from '#core/graph/check'
 import { inputType, nodeOf, outputType } from '#core/graph/ports'
 import { PORT_LETTERS } from '#core/graph/types'
-import { kindOf } from '#core/nodes'
+import { kindFor } from '#core/graph/kinds'
 import { SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 
 const props = defineProps<{ id: string, selected: boolean }>()
@@ -11,8 +11,7 @@ const { analysis } = useAnalysis()
 const project = useProject()
 // All of these come out as text that stays equal while parameters are dragged, so the card is not drawn again.
 const node = computed(() => nodeOf(project.look, props.id))
-const kindName = computed(() => node.value?.kind ?? '')
-const kind = computed(() => kindOf(kindName.value))
+const kind = computed(() => node.value && kindFor(node.value))
 const title = computed(() => node.value ? titleOf(node.value) : '')
 const letters = computed(() => !node.value || !kind.value ? '' : [...Object.values(kind.value.inputs).map(d => PORT_LETTERS[inputType(node.value!, d)]),
   ...Object.values(kind.value.outputs).map(d => PORT_LETTERS[outputType(node.value!, d)])].join())

@@ -3,7 +3,15 @@ import { FAMILIES, type NodeKind } from '#core/nodes/declare'
 import { KINDS, RESULT } from '#core/nodes'
 
 const props = defineProps<{ x: number, y: number, only?: (kind: NodeKind) => boolean, hint?: string }>()
+const { all: recipes, load } = useRecipes()
+onMounted(load)
+/** The kind's name, or `recipe:` and the key of a recipe. */
 const emit = defineEmits<{ pick: [kind: string], close: [] }>()
+interface Entry { key: string, title: string, family: string, help: string, words: readonly string[], kind: NodeKind }
+const entries = computed<Entry[]>(() => [
+  ...KINDS.filter(k => k.kind !== RESULT).map(k => ({ key: k.kind, title: k.title, family: k.family as string, help: k.help, words: k.words, kind: k })),
+  ...recipes.value.map(r => ({ key: `recipe:${r.key}`, title: r.recipe.title, family: r.where === 'Comes with Ubblet' ? 'Recipe' : `Recipe · ${r.where.toLowerCase()}`, help: r.recipe.help || 'A part of a graph, folded.', words: ['recipe'], kind: r.kind })),
+])
 const text = ref('')
 const at = ref(0)
 const input = useTemplateRef('input')
@@ -12,13 +20,13 @@ const list = useTemplateRef('list')
 /** Every word typed must be found: in the title first, then among the synonyms, then in the help. */
 const found = computed(() => {
   const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
-  const score = (k: NodeKind) => words.reduce((sum, w) => {
+  const score = (k: Entry) => words.reduce((sum, w) => {
     const title = k.title.toLowerCase()
     return sum + (title.startsWith(w) ? 0 : title.includes(w) ? 1 : k.words.some(s => s.includes(w)) ? 2 : k.help.toLowerCase().includes(w) ? 3 : 1000)
   }, 0)
-  const fitting = KINDS.filter(k => k.kind !== RESULT && (!props.only || props.only(k)))
+  const fitting = entries.value.filter(k => !props.only || props.only(k.kind))
     .map((k, i) => ({ k, i, s: score(k) })).filter(e => e.s < 1000).sort((a, b) => a.s - b.s || a.i - b.i).map(e => e.k)
-  return words.length ? fitting : FAMILIES.flatMap(f => fitting.filter(k => k.family === f))
+  return words.length ? fitting : [...FAMILIES.flatMap(f => fitting.filter(k => k.family === f)), ...fitting.filter(k => k.family.startsWith('Recipe'))]
 })
 watch(found, () => { at.value = 0 })
 watch(at, () => list.value?.children[at.value]?.scrollIntoView({ block: 'nearest' }), { flush: 'post' })
@@ -27,7 +35,7 @@ onMounted(() => input.value?.focus())
 function key(e: KeyboardEvent): void {
   e.stopPropagation()
   if (e.key === 'Escape') emit('close')
-  else if (e.key === 'Enter' && found.value[at.value]) emit('pick', found.value[at.value]!.kind)
+  else if (e.key === 'Enter' && found.value[at.value]) emit('pick', found.value[at.value]!.key)
   else if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
     const n = found.value.length
     at.value = n ? (at.value + (e.key === 'ArrowDown' ? 1 : n - 1)) % n : 0
@@ -40,13 +48,13 @@ function key(e: KeyboardEvent): void {
   <div class="menu" :style="{ left: `${x}px`, top: `${y}px` }" role="dialog" aria-label="Add a node">
     <input
       ref="input" v-model="text" placeholder="What should it do?" aria-label="Search nodes" role="combobox" aria-expanded="true" aria-controls="node-list"
-      :aria-activedescendant="found[at] ? `node-option-${found[at]!.kind}` : undefined" spellcheck="false" @keydown="key" @blur="emit('close')"
+      :aria-activedescendant="found[at] ? `node-option-${at}` : undefined" spellcheck="false" @keydown="key" @blur="emit('close')"
     >
     <p v-if="hint" class="hint">{{ hint }}</p>
     <ul id="node-list" ref="list" role="listbox" aria-label="Node kinds">
       <li
-        v-for="(k, i) in found" :id="`node-option-${k.kind}`" :key="k.kind" role="option" :aria-selected="i === at" :class="{ on: i === at }"
-        @pointerdown.prevent="emit('pick', k.kind)" @pointermove="at = i"
+        v-for="(k, i) in found" :id="`node-option-${i}`" :key="k.key" role="option" :aria-selected="i === at" :class="{ on: i === at }"
+        @pointerdown.prevent="emit('pick', k.key)" @pointermove="at = i"
       >
         <b>{{ k.title }} <small>{{ k.family }}</small></b><span>{{ k.help }}</span>
       </li>

@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import { useElementSize, useDevicePixelRatio, useThrottleFn } from '@vueuse/core'
-import { CHANNELS } from '#core/graph/types'
+import { setParam } from '#core/graph/edit'
+import { nodeOf } from '#core/graph/ports'
+import { CHANNELS, type Pin } from '#core/graph/types'
+import { signature } from '#core/program/lower'
 import { evaluator, kernels } from '../evaluation'
 import { Stage } from '../stage/stage'
 import { VIEWS, type View } from '../stage/lookMaterial'
@@ -18,6 +21,9 @@ const { pixelRatio } = useDevicePixelRatio()
 const stage = shallowRef<Stage>()
 const view = ref<View>('finished')
 const failure = ref('')
+/** The channels that every finish has, and those that this look sets. */
+const channels = shallowRef<ReadonlySet<string>>(new Set())
+const views = computed(() => VIEWS.filter((v, i) => i < 4 || channels.value.has(v) || view.value === v))
 const titles: Record<View, string> = { finished: 'Finished', ...Object.fromEntries(Object.entries(CHANNELS).map(([k, c]) => [k, c.title])) } as Record<View, string>
 const levelTitles = { object: 'Objects', group: 'Groups', part: 'Parts', patch: 'Patches' }
 
@@ -44,10 +50,47 @@ watch([stage, width, height, pixelRatio], () => stage.value?.resize(width.value,
 watch([stage, () => project.tables], () => { if (stage.value && project.tables) stage.value.setMesh(project.tables) })
 watch([stage, () => project.tables, () => project.look], () => {
   if (!stage.value || !project.tables) return
-  const from = performance.now()
-  stage.value.setLook(project.look)
+  const from = performance.now(), waits = stage.value.setLook(project.look)
+  channels.value = stage.value.channels
   canvas.value!.dataset.updateMs = (performance.now() - from).toFixed(3)
+  clearTimeout(resting)
+  if (!waits) lagging.value = false
+  else {
+    void gather(false)
+    resting = setTimeout(() => void gather(true), REST)
+  }
 })
+
+// Coverage, softening and the like come from the worker. While the hands move they follow as fast as they can, from fewer
+// points; when they rest, from all. The stage shows the last good state meanwhile, and says so.
+const REST = 250, SAY_AFTER = 150
+const lagging = ref(false)
+let resting: ReturnType<typeof setTimeout> | undefined, gathering = false, asking: { exact: boolean } | undefined, sentFor: { tables: unknown, shape: string } | undefined
+async function gather(exact: boolean): Promise<void> {
+  if (asking) asking.exact = exact || asking.exact
+  else asking = { exact }
+  if (gathering) return
+  gathering = true
+  const saying = setTimeout(() => { lagging.value = true }, SAY_AFTER)
+  try {
+    while (asking && stage.value && project.tables) {
+      const { exact: all } = asking, { look, tables } = project, shape = signature(look)
+      asking = undefined
+      const again = sentFor?.tables !== tables || sentFor.shape !== shape
+      const values = await evaluator.gather(look, all, again)
+      if (project.tables !== tables) {
+        asking = { exact: true }
+        continue
+      }
+      sentFor = { tables, shape }
+      stage.value.give(look, values)
+    }
+  }
+  finally {
+    clearTimeout(saying)
+    gathering = lagging.value = false
+  }
+}
 watch([stage, view], () => stage.value?.setView(view.value))
 watch([stage, () => colorMode.value], () => {
   const css = getComputedStyle(document.documentElement)
@@ -116,9 +159,9 @@ const boxing = computed(() => from.value && {
   width: `${Math.abs(from.value[0] - to.value[0]) * 100}%`, height: `${Math.abs(from.value[1] - to.value[1]) * 100}%`,
 })
 function press(e: PointerEvent): void {
-  if (props.mode !== 'mesh' || e.button !== 0 || !stage.value) return
+  if ((props.mode !== 'mesh' && !project.picking) || e.button !== 0 || !stage.value) return
   pressed = placeOf(e)
-  if (!e.shiftKey) return
+  if (!e.shiftKey || props.mode !== 'mesh') return
   stage.value.turning = false
   from.value = to.value = pressed
 }
@@ -138,8 +181,18 @@ function release(e: PointerEvent): void {
   }
   else if (moved) return
   const [x, y] = at, found = stage.value.partsIn(x, y, x, y)
+  if (project.picking && props.mode === 'look') {
+    if (found.length) pinPart(project.tables!.parts.parts[found[0]!]!.key)
+    return
+  }
   if (found.length) mesh.choose(found.slice(0, 1), e.shiftKey || e.ctrlKey || e.metaKey ? 'toggle' : 'only')
   else if (!e.shiftKey) mesh.select([])
+}
+/** Adds a part to the list that is being picked into; one that is there already is rolled once more. */
+function pinPart(key: string): void {
+  const { node, param } = project.picking!, pins = (nodeOf(project.look, node)?.params[param] ?? []) as Pin[], old = pins.find(p => p.part === key)
+  const next = old ? pins.map(p => p === old ? { part: key, roll: (old.roll ?? 0) + 1 } : p) : [...pins, { part: key, roll: 1 }]
+  project.edit('Roll a part again', look => setParam(look, node, param, next))
 }
 function key(e: KeyboardEvent): void {
   const moves: Record<string, [number, number, number]> = {
@@ -165,11 +218,12 @@ defineExpose({ picture: (w: number, h: number) => stage.value?.picture(w, h) ?? 
       <span v-for="m in marks" :key="m.text" class="mark" :style="{ left: `${m.x * 100}%`, top: `${m.y * 100}%` }">{{ m.text }}</span>
       <span v-if="boxing" class="box" :style="boxing" />
       <p v-if="mesh.hidden.size && project.tables" class="veiled">{{ mesh.hidden.size }} {{ mesh.hidden.size === 1 ? 'part' : 'parts' }} hidden <button type="button" @click="mesh.hide([])">Show all</button></p>
+      <p v-if="lagging && mode === 'look'" class="lagging" role="status">Coverage and the like are catching up</p>
       <p v-if="failure" class="notice">{{ failure }}</p>
       <slot />
     </div>
     <div v-if="mode === 'look'" class="edge" role="radiogroup" aria-label="What the stage shows">
-      <label v-for="v in VIEWS" :key="v" :class="{ on: view === v }">
+      <label v-for="v in views" :key="v" :class="{ on: view === v }">
         <input v-model="view" type="radio" name="view" :value="v" @keydown.stop>{{ titles[v] }}
       </label>
       <span class="grow" />
@@ -200,8 +254,9 @@ canvas:focus-visible { outline-offset: -3px; }
 .mark::before { content: ''; position: absolute; left: -8px; top: 50%; width: 6px; height: 6px; margin-top: -4px; border: 1.5px solid var(--ub-text); background: var(--ub-card); border-radius: 50%; }
 .box { position: absolute; border: 1px dashed var(--ub-accent); background: color-mix(in srgb, var(--ub-accent) 12%, transparent); pointer-events: none; }
 .veiled { position: absolute; left: 12px; bottom: 8px; padding: 2px 8px; font-size: 12px; background: var(--ub-card); color: var(--ub-quiet); }
+.lagging { position: absolute; right: 12px; bottom: 8px; padding: 2px 8px; font-size: 12px; background: var(--ub-card); color: var(--ub-quiet); pointer-events: none; }
 .veiled button { color: var(--ub-text); text-decoration: underline; text-underline-offset: 3px; margin-left: 6px; }
-.edge { display: flex; align-items: stretch; height: 30px; border-bottom: 1px solid var(--ub-line); padding: 0 14px; gap: 14px; }
+.edge { display: flex; align-items: stretch; height: 30px; overflow-x: auto; scrollbar-width: none; border-bottom: 1px solid var(--ub-line); padding: 0 14px; gap: 14px; }
 label, .edge button { display: flex; align-items: center; color: var(--ub-quiet); cursor: pointer; border-bottom: 2px solid transparent; white-space: nowrap; }
 label:hover, .edge button:hover:enabled { color: var(--ub-text); }
 label.on, .edge button.on { color: var(--ub-text); font-weight: 500; border-bottom-color: var(--ub-accent); }

@@ -1,11 +1,39 @@
 import { DataTexture, FloatType, MeshStandardMaterial, NearestFilter, RGBAFormat, type IUniform } from 'three'
 import { PART_TABLE_WIDTH, type LookShader } from '#core/shader/glsl'
-import { CHANNEL_NAMES, CHANNELS } from '#core/graph/types'
+import { CHANNEL_NAMES, CHANNELS, type Channel } from '#core/graph/types'
 import { HIDE_VERTEX, STATE_DECLARATION } from './partState'
 
 /** What the stage shows: the finished surface, or one channel as it is, without light. */
 export const VIEWS = ['finished', ...CHANNEL_NAMES] as const
 export type View = typeof VIEWS[number]
+
+/** Each channel as the stage shows it alone. Height is gray at 0; 1 mm up is three quarters, so any range can be told. */
+const SHOWN: Record<Channel, string> = {
+  baseColor: 'ubBaseColor', metalness: 'vec3(ubMetalness)', roughness: 'vec3(ubRoughness)', height: 'vec3(0.5 + 0.5 * ubHeight / (1.0 + abs(ubHeight)))', emission: 'ubEmission',
+  opacity: 'vec3(ubOpacity)', translucency: 'ubTranslucency.x * ubTranslucency.yzw',
+}
+/** Views that are light and so are encoded for display. */
+const COLORED: readonly View[] = ['baseColor', 'emission', 'translucency']
+
+/**
+ * Tilts the normal by the height's slope along the surface, found from neighboring pixels: Mikkelsen, "Bump Mapping
+ * Unparametrized Surfaces on the GPU" (2010). Height is in millimeters, the view's positions in meters.
+ */
+const TILT = `
+{
+  vec3 ubX = dFdx(-vViewPosition), ubY = dFdy(-vViewPosition);
+  vec3 ubR1 = cross(ubY, normal), ubR2 = cross(normal, ubX);
+  float ubDet = dot(ubX, ubR1) * faceDirection;
+  vec3 ubSlope = sign(ubDet) * (dFdx(ubHeight) * ubR1 + dFdy(ubHeight) * ubR2) * 0.001;
+  normal = normalize(abs(ubDet) * normal - ubSlope);
+}`
+/** Diffuse light from behind, as KHR_materials_diffuse_transmission mixes it in. */
+const THROUGH = `
+{
+  float ubShare = ubTranslucency.x * (1.0 - ubMetalness);
+  reflectedLight.directDiffuse *= 1.0 - ubShare;
+  reflectedLight.indirectDiffuse = mix(reflectedLight.indirectDiffuse, getIBLIrradiance(-normal) * RECIPROCAL_PI * ubTranslucency.yzw, ubShare);
+}`
 
 /**
  * A physically based material whose base color, metalness and roughness come from a look's surface shader. Changing a
@@ -17,6 +45,7 @@ export class LookMaterial extends MeshStandardMaterial {
   }
 
   private shader?: LookShader
+  private sets: ReadonlySet<Channel> = new Set()
   /** How often a program was handed to the graphics driver; tests and the bench read it. */
   compiled = 0
 
@@ -66,25 +95,35 @@ ${s.surfaceBody}
 vec3 ubBaseColor = vec3(${refs('baseColor').join(', ')});
 float ubMetalness = ${refs('metalness')[0]};
 float ubRoughness = ${refs('roughness')[0]};
-diffuseColor.rgb = ubBaseColor;`)
+float ubHeight = ${refs('height')[0]};
+vec3 ubEmission = vec3(${refs('emission').join(', ')});
+float ubOpacity = ${refs('opacity')[0]};
+vec4 ubTranslucency = vec4(${refs('translucency').join(', ')});
+diffuseColor = vec4(ubBaseColor, ubView == 0 ? ubOpacity : 1.0);`)
+        .replace('#include <normal_fragment_maps>', `#include <normal_fragment_maps>${this.sets.has('height') ? TILT : ''}`)
+        .replace('#include <emissivemap_fragment>', 'totalEmissiveRadiance = ubEmission;')
+        .replace('#include <lights_fragment_end>', `#include <lights_fragment_end>${this.sets.has('translucency') ? THROUGH : ''}`)
         .replace('#include <roughnessmap_fragment>', 'float roughnessFactor = ubRoughness;')
         .replace('#include <metalnessmap_fragment>', 'float metalnessFactor = ubMetalness;')
         .replace('#include <tonemapping_fragment>', `if (ubView == 0) {
 #include <tonemapping_fragment>
 } else {
-gl_FragColor.rgb = ubView == 1 ? ubBaseColor : vec3(ubView == 2 ? ubMetalness : ubRoughness);
+gl_FragColor.rgb = ${CHANNEL_NAMES.slice(1).reduceRight((rest, name, i) => `ubView == ${i + 2} ? ${SHOWN[name]} : ${rest}`, SHOWN.baseColor)};
 }`)
-        .replace('#include <colorspace_fragment>', `if (ubView < 2) {
+        .replace('#include <colorspace_fragment>', `if (ubView == 0${VIEWS.flatMap((v, i) => COLORED.includes(v) ? ` || ubView == ${i}` : []).join('')}) {
 #include <colorspace_fragment>
 }`)
     }
   }
 
   /** Takes another shader; compiles unless its text is the one in use. */
-  setShader(shader: LookShader): void {
-    if (this.shader && JSON.stringify(this.shader) === JSON.stringify(shader)) return
+  setShader(shader: LookShader, sets: ReadonlySet<Channel>): void {
+    const key = JSON.stringify([shader, [...sets]])
+    if (this.shader && this.customProgramCacheKey() === key) return
     this.shader = shader
-    const key = JSON.stringify(shader)
+    this.sets = sets
+    // Hashed, what is half there needs no sorting of triangles.
+    this.alphaHash = sets.has('opacity')
     this.customProgramCacheKey = () => key
     this.look.ubUniforms.value = new Float32Array(Math.max(1, shader.uniformCount) * 4)
     this.needsUpdate = true

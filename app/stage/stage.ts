@@ -1,14 +1,15 @@
 import { BufferAttribute, BufferGeometry, Color, LineBasicMaterial, LineSegments, Mesh as ThreeMesh, MOUSE, NeutralToneMapping, OrthographicCamera, PerspectiveCamera, Raycaster, Scene, TOUCH, Vector2, Vector3, WebGLRenderer, WebGLRenderTarget, type Texture } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import { Evaluator } from '#core/evaluate/evaluator'
+import { Gatherer, type WholeValues } from '#core/evaluate/gather'
 import type { MeshTables } from '#core/evaluate/tables'
 import type { Look } from '#core/graph/look'
-import { CHANNEL_NAMES } from '#core/graph/types'
+import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import type { Kernels } from '#core/kernels/kernels'
 import { boundsOf, type Box } from '#core/mesh/mesh'
-import { lower, readParam, signature } from '#core/program/lower'
+import { lower, reader, signature } from '#core/program/lower'
 import { plan } from '#core/program/plan'
-import { lookShader, packMaps, packPartTable } from '#core/shader/glsl'
+import { lookShader, packMaps, packPartTable, type LookShader } from '#core/shader/glsl'
 import { overcastLight } from './environment'
 import { swatchOf } from '#core/color/falseColor'
 import { keyOf } from '#core/mesh/hash'
@@ -16,12 +17,12 @@ import { InspectMaterial, MODES } from './inspectMaterial'
 import { LookMaterial, VIEWS, type View } from './lookMaterial'
 import { partTexture, stateTexture } from './partState'
 
-/** Points behind statistics during a drag, and the pause in milliseconds after which they are taken from all. */
-const DRAG_POINTS = 4096, REST = 250
-
 /** What the stage shows instead of the look: a level of the mesh, or one number per vertex. */
 export type Inspected = { kind: 'level', level: 'object' | 'group' | 'part' | 'patch' } | { kind: 'values', values: Float32Array, stride: number, offset: number, span: [number, number], falseColors: boolean }
 export interface Layout { overlapping: Uint32Array, borders: Uint32Array, tiles: readonly number[] }
+
+/** A look on the stage: its program on the mesh, and the costly values that it takes from elsewhere. */
+interface Shown { shape: string, evaluator: Evaluator, shader: LookShader, sets: ReadonlySet<Channel>, look: Look }
 
 /** The 3D view. Draws only when something has changed. */
 export class Stage {
@@ -41,10 +42,9 @@ export class Stage {
   readonly material = new LookMaterial()
   private readonly object = new ThreeMesh<BufferGeometry, LookMaterial | InspectMaterial>(new BufferGeometry(), this.material)
   private tables?: MeshTables
-  private evaluator?: Evaluator
-  private exact?: Evaluator
-  private resting?: ReturnType<typeof setTimeout>
-  private shape = ''
+  private shown?: Shown
+  /** A look of another shape that waits for values that a worker gathers; until then what is shown stays. */
+  private coming?: Shown
   private box: Box = { min: [-1, -1, -1], max: [1, 1, 1] }
   private waiting = 0
   /** Called after each frame that was handed to the graphics driver, with the milliseconds that took. */
@@ -82,7 +82,7 @@ export class Stage {
   setMesh(tables: MeshTables): void {
     const before = this.tables
     this.tables = tables
-    this.shape = ''
+    this.shown = this.coming = undefined
     if (before?.mesh.positions === tables.mesh.positions) {
       this.showInspected()
       return
@@ -250,33 +250,67 @@ export class Stage {
   /** Whether dragging turns the camera: off while a box is drawn. */
   set turning(on: boolean) { (this.flat ? this.flatControls : this.controls).enabled = on }
 
-  /** Shows a look. As long as its graph keeps its shape, only uniforms and the part table are written. */
-  setLook(look: Look): void {
-    if (!this.tables) return
+  /**
+   * Shows a look. As long as its graph keeps its shape, only uniforms and the part table are written.
+   * @returns whether values have to be gathered for it elsewhere, and brought by `give`
+   */
+  setLook(look: Look): boolean {
+    if (!this.tables) return false
     const shape = signature(look)
-    if (shape !== this.shape || !this.evaluator) {
-      const program = lower(look, this.tables.mesh.maps)
-      const prepared = plan(program, CHANNEL_NAMES.flatMap(c => program.result[c]))
-      this.evaluator = new Evaluator(this.kernels, prepared, this.tables, DRAG_POINTS)
-      this.exact = program.code.some(i => i.op === 'quantile') ? new Evaluator(this.kernels, prepared, this.tables) : undefined
-      const shader = lookShader(prepared), { geometry } = this.object
-      this.material.setShader(shader)
-      packMaps(shader.maps, this.tables.mesh).forEach((data, i) => geometry.setAttribute(`ubMap${i}`, new BufferAttribute(data, 4)))
-      this.shape = shape
+    if (shape === this.shown?.shape) this.coming = undefined
+    else if (shape !== this.coming?.shape) {
+      const program = lower(look, this.tables.mesh.maps), prepared = plan(program, CHANNEL_NAMES.flatMap(c => program.result[c]))
+      const gatherer = new Gatherer(this.kernels, program, this.tables, 'given')
+      this.coming = { shape, evaluator: new Evaluator(this.kernels, prepared, this.tables, gatherer), shader: lookShader(prepared), sets: program.sets, look }
     }
-    const changed = this.evaluator.refresh(ref => readParam(look, ref), 'parts')
-    this.material.setUniforms(this.evaluator.uniforms)
-    // While the hands move, statistics are taken from few points; when they rest, from as many as everywhere else.
-    clearTimeout(this.resting)
-    if (this.exact) {
-      this.resting = setTimeout(() => {
-        this.exact!.refresh(ref => readParam(look, ref), 'parts')
-        this.material.setUniforms(this.exact!.uniforms)
-        this.writeParts(this.exact!)
-        this.invalidate()
-      }, REST)
+    const shown = this.coming ?? this.shown!, waits = shown.evaluator.gatherer.costly(shown.evaluator.plan.roots).length > 0
+    shown.look = look
+    if (!this.coming) this.refresh()
+    else if (!waits || !this.shown) this.change()
+    return waits
+  }
+
+  /** Takes what was gathered for a look of some shape. */
+  give(look: Look, values: WholeValues): void {
+    const shape = signature(look), target = this.coming?.shape === shape ? this.coming : this.shown?.shape === shape ? this.shown : undefined
+    if (!target) return
+    target.evaluator.gatherer.give(values)
+    if (target === this.coming) this.change()
+    else if (values.length) {
+      if (values.some(v => typeof v.value !== 'number')) this.writeMaps()
+      this.refresh()
     }
-    if (changed.parts) this.writeParts(this.evaluator)
+  }
+  /** The channels that the look sets. */
+  get channels(): ReadonlySet<Channel> { return (this.coming ?? this.shown)?.sets ?? new Set() }
+
+  /** Compiles what comes, and shows it. */
+  private change(): void {
+    this.shown = this.coming!
+    this.coming = undefined
+    this.material.setShader(this.shown.shader, this.shown.sets)
+    this.writeMaps()
+    this.refresh(true)
+  }
+
+  private writeMaps(): void {
+    const { shader: { maps }, evaluator: { gatherer } } = this.shown!, { geometry } = this.object
+    packMaps(maps, this.tables!.mesh, ref => gatherer.valueOf(ref) as Float32Array).forEach((data, i) => {
+      const old = geometry.getAttribute(`ubMap${i}`) as BufferAttribute | undefined
+      if (old?.array.length !== data.length) geometry.setAttribute(`ubMap${i}`, new BufferAttribute(data, 4))
+      else {
+        old.array.set(data)
+        old.needsUpdate = true
+      }
+    })
+  }
+
+  private refresh(all = false): void {
+    const { evaluator, look } = this.shown!, read = reader(look)
+    evaluator.gatherer.refresh(read)
+    const changed = evaluator.refresh(read, 'parts')
+    this.material.setUniforms(evaluator.uniforms)
+    if (changed.parts || all) this.writeParts(evaluator)
     this.invalidate()
   }
 
@@ -416,7 +450,6 @@ export class Stage {
 
   dispose(): void {
     cancelAnimationFrame(this.waiting)
-    clearTimeout(this.resting)
     this.controls.dispose()
     this.flatControls.dispose()
     for (const part of Object.values(this.layout)) part.geometry.dispose()

@@ -49,6 +49,8 @@ export const useProject = defineStore('project', () => {
   /** Counts history's changes, so that what is shown of it follows. */
   const historyTick = ref(0)
   const selected = ref<string[]>([])
+  /** The list of single parts that clicks on the stage add to. */
+  const picking = shallowRef<{ node: string, param: string } | null>(null)
   /** What is going on, in words; empty when nothing is. */
   const busy = ref('')
   const failure = ref('')
@@ -59,7 +61,28 @@ export const useProject = defineStore('project', () => {
 
   // The checks follow when the hands rest: while a number is dragged they would cost every frame.
   const rested = refDebounced(look, 120)
-  const findings = computed<Finding[]>(() => check(rested.value, tables.value ? { maps: [...tables.value.mesh.maps, ...preparation.value.maps].map(m => m.name), sets: preparation.value.sets.map(s => s.name) } : {}))
+  const told = computed<Finding[]>(() => check(rested.value, tables.value ? { maps: [...tables.value.mesh.maps, ...preparation.value.maps].map(m => m.name), sets: preparation.value.sets.map(s => s.name) } : {}))
+  // What only values tell comes from the worker, when the hands have rested longer.
+  const measured = shallowRef<{ look: Look, found: Finding[] }>(), texels = ref(1024), resting = refDebounced(look, 900)
+  let checking = false, wanted = 0
+  async function checkOnMesh(): Promise<void> {
+    wanted++
+    if (checking) return
+    checking = true
+    try {
+      for (let done = 0; tables.value && done !== wanted;) {
+        done = wanted
+        const of = resting.value
+        measured.value = { look: of, found: await evaluator.check(of, texels.value) }
+      }
+    }
+    finally {
+      checking = false
+    }
+  }
+  watch([resting, tables, texels], () => void checkOnMesh())
+  /** What was measured stays until it is measured again, as long as its node is there. */
+  const findings = computed<Finding[]>(() => [...told.value, ...(measured.value?.found ?? []).filter(f => !f.node || nodeOf(rested.value, f.node))])
   const undoLabel = computed(() => historyTick.value >= 0 ? history.undoLabel : undefined)
   const redoLabel = computed(() => historyTick.value >= 0 ? history.redoLabel : undefined)
 
@@ -344,15 +367,17 @@ export const useProject = defineStore('project', () => {
     clearTimeout(timer)
     meta.value = undefined
     tables.value = undefined
+    measured.value = undefined
     opened.value = undefined
     arranged.value = undefined
     incoming.value = undefined
     selected.value = []
+    picking.value = null
     failure.value = ''
     saveState.value = 'saved'
     document.value = { look: emptyLook(), preparation: emptyPreparation() }
     history.reset(document.value)
   }
 
-  return { meta, tables, opened, arranged, prepared, incoming, limits, look, preparation, selected, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
+  return { meta, tables, opened, arranged, prepared, incoming, limits, look, preparation, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
 })

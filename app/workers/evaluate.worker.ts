@@ -5,13 +5,15 @@ import { z } from 'zod'
 import { BAKE_DEFAULTS, BAKE_SIZES } from '#core/bake/textures'
 import { partValues, partValuesCsv } from '#core/bake/values'
 import { Analyzer, type Analysis } from '#core/evaluate/analysis'
-import { Evaluator } from '#core/evaluate/evaluator'
+import type { WholeValues } from '#core/evaluate/gather'
+import { checkValues } from '#core/evaluate/lookChecks'
 import { Workpiece } from '#core/evaluate/workpiece'
 import { deliverGlb, DeliveryError } from '#core/exchange/deliver'
 import { inspect } from '#core/exchange/inspect'
 import { MeshFileError, readMesh } from '#core/exchange/readMesh'
 import { unwrap } from '#core/exchange/unwrap'
 import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
+import type { Finding } from '#core/graph/check'
 import { parseLook } from '#core/graph/look'
 import { loadKernels } from '#core/kernels/kernels'
 import { FOUND, keyTableSchema, type How } from '#core/mesh/keys'
@@ -24,8 +26,7 @@ import { parsePreparation } from '#core/mesh/preparation'
 import { oddities, type Oddity } from '#core/mesh/report'
 import { pointSet } from '#core/mesh/sample'
 import { inspectUvs, uvLayout } from '#core/mesh/uvs'
-import { lower, readParam, signature } from '#core/program/lower'
-import { plan } from '#core/program/plan'
+import { lower, reader } from '#core/program/lower'
 import { draco } from './draco'
 
 const deliverySchema = z.strictObject({
@@ -66,7 +67,6 @@ let piece: Workpiece | undefined
 let candidate: Workpiece | undefined
 let analyzer: Analyzer | undefined
 let bvh: MeshBVH | undefined
-let picking: { shape: string, evaluator: Evaluator } | undefined
 let hidden: Uint8Array | undefined
 
 const attempt = async <T>(work: () => Promise<T> | T): Promise<Answer<T>> => {
@@ -175,7 +175,6 @@ const evaluatorApi = {
     if (!piece) return
     piece.setComputed(mapsSchema.parse(maps))
     analyzer = new Analyzer(await loading, piece.tables)
-    picking = undefined
   },
 
   /** Parts that the cursor passes through. */
@@ -205,36 +204,31 @@ const evaluatorApi = {
   /** The mesh of the file with UVs made anew, as GLB. */
   unwrap: (): Promise<Answer<Uint8Array>> => attempt(async () => unwrap(piece!.file)),
 
+  /** The values of the result that need the whole surface: what the stage waits for. */
+  gather: (look: unknown, exact: boolean, all: boolean): WholeValues => analyzer?.gather(parseLook(look), exact, all) ?? [],
+
+  /** What is wrong with the look on this mesh. */
+  check: async (look: unknown, texels: number): Promise<Finding[]> => piece ? checkValues(await loading, piece.tables, parseLook(look), texels) : [],
+
   analyze(look: unknown, focus?: string): Analysis | null {
     const analysis = analyzer?.analyze(parseLook(look), focus)
     return analysis ? Comlink.transfer(analysis, Object.values(analysis.swatches).map(s => s.buffer)) : null
   },
 
   /** The part and the channels where a ray first meets a part that is not hidden, or at a place of the UV layout. */
-  async pick(look: unknown, where: unknown): Promise<Picked | null> {
-    if (!piece) return null
-    const { tables } = piece, kernels = await loading
-    const asked = z.union([raySchema, placeSchema]).parse(where), document = parseLook(look), { mesh, parts } = tables
+  pick(look: unknown, where: unknown): Picked | null {
+    if (!piece || !analyzer) return null
+    const asked = z.union([raySchema, placeSchema]).parse(where), { parts } = piece.tables
     const found = 'origin' in asked ? meet(asked) : atPlace(asked)
     if (!found) return null
     const points = pointSet(1)
     points.triangle[0] = found.triangle
     points.u[0] = found.u
     points.v[0] = found.v
-    // Kept from one move of the cursor to the next: part and vertex values are computed again only when they change.
-    const shape = signature(document)
-    if (picking?.shape !== shape || picking.evaluator.tables !== tables) {
-      const lowered = lower(document, mesh.maps)
-      picking = { shape, evaluator: new Evaluator(kernels, plan(lowered, CHANNEL_NAMES.flatMap(c => lowered.result[c])), tables) }
-    }
-    const { evaluator } = picking
-    evaluator.refresh(ref => readParam(document, ref))
-    const columns = evaluator.plan.roots.map(() => new Float32Array(1)), { result } = evaluator.plan.program
-    evaluator.evaluate(points, columns)
-    const values = columns.map(c => c[0]!), part = parts.partOfTriangle[found.triangle]!
+    const channels = analyzer.channelsAt(parseLook(look), points), part = parts.partOfTriangle[found.triangle]!
     return {
       part, name: parts.parts[part]!.name, ...found,
-      channels: Object.fromEntries(CHANNEL_NAMES.map(c => [c, values.splice(0, result[c].length)])) as Record<Channel, number[]>,
+      channels: Object.fromEntries(CHANNEL_NAMES.map(c => [c, channels[c].map(column => column[0]!)])) as Record<Channel, number[]>,
     }
   },
 
@@ -242,7 +236,7 @@ const evaluatorApi = {
     if (!piece) throw new DeliveryError('The project has no mesh yet.')
     const kernels = await loading, { tables } = piece, document = parseLook(look), { format, size, colorIn } = deliverySchema.parse(settings)
     if (format === 'csv') {
-      const rows = partValues(kernels, tables, lower(document, tables.mesh.maps), ref => readParam(document, ref))
+      const rows = partValues(kernels, tables, lower(document, tables.mesh.maps), reader(document))
       return new TextEncoder().encode(partValuesCsv(rows))
     }
     const glb = await deliverGlb(kernels, tables, document, { ...BAKE_DEFAULTS, size, colorIn, plain: piece.mesh, progress })

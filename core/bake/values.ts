@@ -1,6 +1,6 @@
 import { Evaluator } from '../evaluate/evaluator'
 import type { MeshTables } from '../evaluate/tables'
-import { CHANNEL_NAMES, type Channel } from '../graph/types'
+import { CHANNEL_LANES, CHANNEL_NAMES, CHANNELS, type Channel } from '../graph/types'
 import type { Kernels } from '../kernels/kernels'
 import { samplePartPoints, samplePoints } from '../mesh/sample'
 import type { Program } from '../program/lower'
@@ -46,8 +46,7 @@ export function partValues(kernels: Kernels, tables: MeshTables, program: Progra
 /** The table as CSV (RFC 4180): colors as three linear numbers. */
 export function partValuesCsv(rows: readonly PartValues[]): string {
   const cell = (x: string | number) => typeof x === 'number' ? String(Number(x.toPrecision(6))) : /[",\n]/.test(x) ? `"${x.replaceAll('"', '""')}"` : x
-  const head = ['key', 'name', 'area', ...CHANNEL_NAMES.flatMap(c =>
-    rows[0]?.channels[c].length === 3 ? [`${c}.r`, `${c}.g`, `${c}.b`] : [c])]
+  const head = ['key', 'name', 'area', ...CHANNEL_NAMES.flatMap(c => CHANNEL_LANES[CHANNELS[c].size]!.map(lane => c + lane))]
   return [head, ...rows.map(r => [r.key, r.name, r.area, ...CHANNEL_NAMES.flatMap(c => r.channels[c])])]
     .map(line => line.map(cell).join(',')).join('\r\n') + '\r\n'
 }

@@ -1,13 +1,16 @@
 import { encodeSrgb, toHex, toLab, type Triple } from '../color/convert'
 import type { Look } from '../graph/look'
-import { nodeOf } from '../graph/ports'
-import { kindOf, RESULT } from '../nodes'
+import { kindFor } from '../graph/kinds'
+import { CHANNEL_NAMES, type Channel } from '../graph/types'
+import { RESULT } from '../nodes'
+import type { Lowered } from '../nodes/declare'
 import type { Kernels } from '../kernels/kernels'
 import { samplePoints, type SurfacePoints } from '../mesh/sample'
-import { lower, readParam, signature } from '../program/lower'
+import { lower, reader, signature, type Program } from '../program/lower'
 import type { Ref } from '../program/ops'
 import { plan } from '../program/plan'
 import { Evaluator } from './evaluator'
+import { Gatherer, MEASURED_POINTS, STATISTIC_POINTS, type WholeValues } from './gather'
 import type { MeshTables } from './tables'
 import { smallView, type SmallView } from './view'
 
@@ -44,28 +47,75 @@ export interface Analysis {
 
 interface Output { key: string, node: string, title: string, type: string, refs: Ref[] }
 
-/** The node of an output's key, and the title of its port. */
-function named(look: Look, key: string): { node: string, title: string } {
-  const at = key.lastIndexOf('/'), node = key.slice(0, at), kind = kindOf(nodeOf(look, node)?.kind ?? '')
-  return { node, title: kind?.outputs[key.slice(at + 1)]?.title ?? '' }
+/** What of a value its swatch shows: of a finish the color and roughness, or whatever else it sets. */
+function shownOf(value: Lowered): Ref[] {
+  if (value.type === 'value') return [value.value]
+  if (value.type !== 'finish') return value.value
+  const { baseColor, roughness = [] } = value.value
+  return baseColor ? [...baseColor, ...roughness] : Object.values(value.value)[0]?.slice(0, 1) ?? []
 }
 
-/** Keeps what does not change from one analysis to the next: the points, and the plan while the graph keeps its shape. */
+interface Session {
+  signature: string
+  program: Program
+  /** Shared by all evaluators of the look. */
+  gatherer: Gatherer
+  /** What the stage waits for. */
+  costly: readonly Ref[]
+  sent: Map<Ref, number>
+  outputs: Output[]
+  evaluator: Evaluator
+  atView: Float32Array[]
+  atPoints: Float32Array[]
+  result?: Evaluator
+}
+
+/**
+ * What the interface needs to know of a look besides the stage. Keeps what does not change from one time to the next:
+ * the points, and the plans while the graph keeps its shape.
+ */
 export class Analyzer {
   private readonly view: SmallView
   private readonly points: SurfacePoints
   private readonly shown = new Map<string, Uint8ClampedArray>()
-  private current?: { signature: string, evaluator: Evaluator, outputs: Output[], atView: Float32Array[], atPoints: Float32Array[] }
+  private current?: Session
 
   constructor(private readonly kernels: Kernels, private readonly tables: MeshTables) {
     this.view = smallView(tables.mesh, tables.parts, SWATCH_WIDTH, SWATCH_HEIGHT)
     this.points = samplePoints(tables.mesh, STATISTICS_POINTS)
   }
 
+  /**
+   * The values that the stage does not compute itself; only those that it has not been sent before.
+   * @param exact from all points; otherwise from fewer, as while a number is dragged
+   * @param all those that were sent before, too
+   */
+  gather(look: Look, exact: boolean, all: boolean): WholeValues {
+    const { gatherer, costly, sent } = this.prepare(look)
+    gatherer.accuracy = exact ? STATISTIC_POINTS : MEASURED_POINTS
+    gatherer.refresh(reader(look), costly)
+    if (all) sent.clear()
+    const fresh = costly.filter(ref => sent.get(ref) !== gatherer.versionOf(ref))
+    for (const ref of fresh) sent.set(ref, gatherer.versionOf(ref))
+    return fresh.map(ref => ({ ref, value: gatherer.valueOf(ref) }))
+  }
+
+  /** Every channel of the result at some points. */
+  channelsAt(look: Look, points: SurfacePoints): Record<Channel, Float32Array[]> {
+    const session = this.prepare(look), { program, gatherer } = session
+    const evaluator = session.result ??= new Evaluator(this.kernels, plan(program, CHANNEL_NAMES.flatMap(c => program.result[c])), this.tables, gatherer)
+    const read = reader(look), columns = evaluator.plan.roots.map(() => new Float32Array(points.count))
+    gatherer.refresh(read)
+    evaluator.refresh(read)
+    evaluator.evaluate(points, columns)
+    return Object.fromEntries(CHANNEL_NAMES.map(c => [c, columns.splice(0, program.result[c].length)])) as Record<Channel, Float32Array[]>
+  }
+
   /** @param focus the node whose outputs are read as histograms */
   analyze(look: Look, focus?: string): Analysis {
-    const { evaluator, outputs, atView, atPoints } = this.prepare(look)
-    evaluator.refresh(ref => readParam(look, ref))
+    const { evaluator, outputs, atView, atPoints, gatherer } = this.prepare(look), read = reader(look)
+    gatherer.refresh(read)
+    evaluator.refresh(read)
     evaluator.evaluate(this.view.points, atView)
     evaluator.evaluate(this.points, atPoints)
     const swatches: Analysis['swatches'] = {}, drawn = new Set<string>(), ports: Analysis['ports'] = {}, readings: Reading[] = []
@@ -83,27 +133,28 @@ export class Analyzer {
       }
       const columns = atPoints.slice(at, at + size)
       ports[output.key] = summarize(columns)
-      if (output.node === focus) readings.push(...read(output, columns))
+      if (output.node === focus) readings.push(...readingsOf(output, columns))
       at += size
     }
     for (const node of this.shown.keys()) if (!drawn.has(node)) this.shown.delete(node)
     return { swatches, ports, readings }
   }
 
-  private prepare(look: Look) {
+  private prepare(look: Look): Session {
     const shape = signature(look)
     if (this.current?.signature === shape) return this.current
-    const program = lower(look, this.tables.mesh.maps)
-    const outputs: Output[] = [...program.outputs].map(([key, value]) => ({
-      ...named(look, key), key, type: value.type,
-      refs: value.type === 'value' ? [value.value] : value.type === 'finish' ? [...value.value.baseColor ?? [], ...value.value.roughness ?? []] : value.value,
+    const program = lower(look, this.tables.mesh.maps), gatherer = new Gatherer(this.kernels, program, this.tables)
+    // What lies inside recipes has no card.
+    const outputs = look.nodes.flatMap(node => Object.entries(kindFor(node)?.outputs ?? {}).flatMap(([port, { title }]): Output[] => {
+      const value = program.outputs.get(`${node.id}/${port}`)
+      return value ? [{ node: node.id, key: `${node.id}/${port}`, title, type: value.type, refs: shownOf(value) }] : []
     })).filter(o => o.refs.length)
     const end = look.nodes.find(n => n.kind === RESULT)
     if (end) outputs.push({ key: `${end.id}/`, node: end.id, title: 'Result', type: 'finish', refs: [...program.result.baseColor, ...program.result.roughness] })
-    const roots = outputs.flatMap(o => o.refs)
-    const evaluator = new Evaluator(this.kernels, plan(program, roots), this.tables)
+    const roots = outputs.flatMap(o => o.refs), costly = gatherer.costly(CHANNEL_NAMES.flatMap(c => program.result[c]))
+    gatherer.need(costly)
     this.current = {
-      signature: shape, evaluator, outputs,
+      signature: shape, program, gatherer, costly, sent: new Map(), outputs, evaluator: new Evaluator(this.kernels, plan(program, roots), this.tables, gatherer),
       atView: roots.map(() => new Float32Array(this.view.points.count)), atPoints: roots.map(() => new Float32Array(this.points.count)),
     }
     return this.current
@@ -160,7 +211,7 @@ function histogram(title: string, axis: Reading['axis'], values: ArrayLike<numbe
   }
 }
 
-function read(output: Output, columns: Float32Array[]): Reading[] {
+function readingsOf(output: Output, columns: Float32Array[]): Reading[] {
   if (columns.length === 1) return [histogram(output.title, 'value', columns[0]!)]
   const rgb = columns.slice(0, 3)
   const light = Float32Array.from(rgb[0]!, (_, i) => toLab([rgb[0]![i]!, rgb[1]![i]!, rgb[2]![i]!])[0])

@@ -1,51 +1,11 @@
 import type { Kernels } from '../kernels/kernels'
-import { pointSet, samplePoints, type SurfacePoints } from '../mesh/sample'
-import { PART, SURFACE, UNIFORM, VERTEX, type ParamRef, type Ref } from '../program/ops'
-import { plan as makePlan, type Plan, type Stage } from '../program/plan'
+import { pointSet, type SurfacePoints } from '../mesh/sample'
+import type { ParamReader } from '../program/lower'
+import { isGathered, PART, SURFACE, UNIFORM, VERTEX, type ParamRef, type Ref } from '../program/ops'
+import type { Plan, Stage } from '../program/plan'
+import { Gatherer } from './gather'
 import { StageRunner, type Drain, type Fill } from './runner'
 import { measureColumn, type MeshTables } from './tables'
-
-/** Points over the surface behind a statistic: coverage comes out right to a few thousandths of the area. */
-export const STATISTIC_POINTS = 32_768
-
-/** What is measured of one value over the surface, and the uniforms that wait for it. */
-interface Statistic { of: Ref, where: Ref, wanted: { slot: number, share: Ref }[], evaluator?: Evaluator, last?: boolean }
-
-/** Every different value gets a stretch of 0 to 1, in order; a part's rank is the middle of its value's. */
-function rank(values: Float32Array, { parts }: MeshTables, by: 'count' | 'area', out: Float32Array): void {
-  const weight = new Map<number, number>()
-  values.forEach((x, i) => weight.set(x, by === 'count' ? 1 : (weight.get(x) ?? 0) + parts.parts[i]!.area))
-  const middle = new Map<number, number>(), total = [...weight.values()].reduce((s, w) => s + w, 0) || 1
-  let sum = 0
-  for (const [x, w] of [...weight].sort((a, b) => a[0] - b[0])) {
-    middle.set(x, (sum + w / 2) / total)
-    sum += w
-  }
-  values.forEach((x, i) => { out[i] = middle.get(x)! })
-}
-
-const pointsOf = new WeakMap<Float32Array, Map<number, SurfacePoints>>()
-function statisticPoints(mesh: MeshTables['mesh'], count: number): SurfacePoints {
-  let known = pointsOf.get(mesh.positions)
-  if (!known) pointsOf.set(mesh.positions, known = new Map())
-  let points = known.get(count)
-  if (!points) known.set(count, points = samplePoints(mesh, count))
-  return points
-}
-
-/** For each share the number halfway between the last point above and the first one below; just beyond the ends at 0 and 1. */
-function quantiles({ evaluator, wanted }: Statistic, points: SurfacePoints): [slot: number, value: number][] {
-  const columns = Array.from({ length: 2 + wanted.length }, () => new Float32Array(points.count))
-  evaluator!.evaluate(points, columns)
-  const [of, where, ...shares] = columns as [Float32Array, Float32Array, ...Float32Array[]], sorted = of.filter((_, i) => where[i]! > 0.5).sort(), n = sorted.length
-  return wanted.map(({ slot }, i) => {
-    const above = Math.round(Math.min(1, Math.max(0, shares[i]![0]!)) * n), beyond = (x: number) => 1e-5 * Math.max(1, Math.abs(x))
-    if (!n) return [slot, 0]
-    if (above <= 0) return [slot, Math.fround(sorted[n - 1]! + beyond(sorted[n - 1]!))]
-    if (above >= n) return [slot, Math.fround(sorted[0]! - beyond(sorted[0]!))]
-    return [slot, Math.fround((sorted[n - above]! + sorted[n - above - 1]!) / 2)]
-  })
-}
 
 /**
  * A plan on a mesh. `refresh` brings the uniform, part and vertex stages up to date with the parameters; `evaluate`
@@ -63,11 +23,13 @@ export class Evaluator {
   private points: SurfacePoints = pointSet(0)
   private readonly params: { slot: number, ref: ParamRef }[] = []
   private readonly raw: Float32Array
-  private readonly statistics: Statistic[] = []
-  private readonly ranks = new Map<Ref, { evaluator: Evaluator, by: 'count' | 'area', column: Float32Array, known: boolean }>()
+  private readonly gathered: { ref: Ref, slot: number, version: number }[] = []
+  private readonly owns: boolean
 
-  /** @param accuracy points over the surface behind every statistic */
-  constructor(kernels: Kernels, readonly plan: Plan, readonly tables: MeshTables, accuracy = STATISTIC_POINTS) {
+  /** @param gatherer what computes the values that need the whole surface; one of its own where none is given */
+  constructor(kernels: Kernels, readonly plan: Plan, readonly tables: MeshTables, readonly gatherer = new Gatherer(kernels, plan.program, tables)) {
+    this.owns = arguments.length < 4
+    gatherer.need(plan.roots)
     const [uniform, part] = plan.stages
     this.uniforms = new Float32Array(uniform.out.length)
     this.partColumns = part.out.map(() => new Float32Array(tables.parts.parts.length))
@@ -78,18 +40,9 @@ export class Evaluator {
       if (i.op === 'param') this.params.push({ slot, ref: i.ref })
       else if (i.op === 'constant') this.raw[slot] = i.value
       else if (i.op === 'mesh') this.raw[slot] = tables.whole[i.input]
-      else if (i.op === 'quantile') {
-        const known = this.statistics.find(s => s.of === i.of && s.where === i.where)
-        if (known) known.wanted.push({ slot, share: i.share })
-        else this.statistics.push({ of: i.of, where: i.where, wanted: [{ slot, share: i.share }] })
-      }
+      else if (i.op === 'quantile') this.gathered.push({ ref, slot, version: -1 })
     })
-    for (const s of this.statistics) s.evaluator = new Evaluator(kernels, makePlan(plan.program, [s.of, s.where, ...s.wanted.map(w => w.share)]), tables, accuracy)
-    for (const ref of part.order) {
-      const i = plan.program.code[ref]!
-      if (i.op === 'rank') this.ranks.set(ref, { evaluator: new Evaluator(kernels, makePlan(plan.program, [i.of]), tables, accuracy), by: i.by, column: new Float32Array(tables.parts.parts.length), known: false })
-    }
-    this.accuracy = accuracy
+    for (const stage of [part, plan.stages[VERTEX]]) for (const ref of stage.order) if (isGathered(plan.program.code[ref]!)) this.gathered.push({ ref, slot: -1, version: -1 })
     const uniformReads = (stage: Stage) => stage.reads.filter(r => plan.program.domains[r] === UNIFORM)
     this.runners = plan.stages.map((stage) => {
       const keep = stage.domain === SURFACE ? plan.roots : stage.out
@@ -101,8 +54,6 @@ export class Evaluator {
     })
   }
 
-  private readonly accuracy: number
-
   private rawFill(slot: number): Fill {
     return (_start, n, floats, at) => floats.fill(this.raw[slot]!, at, at + n)
   }
@@ -112,24 +63,26 @@ export class Evaluator {
    * @param upTo `parts` leaves the vertex stage out: the stage has it run by the vertex shader
    * @returns which of the results are new
    */
-  refresh(readParam: (ref: ParamRef) => number, upTo: 'parts' | 'vertices' = 'vertices'): { uniforms: boolean, parts: boolean, vertices: boolean } {
+  refresh(read: ParamReader, upTo: 'parts' | 'vertices' = 'vertices'): { uniforms: boolean, parts: boolean, vertices: boolean } {
+    if (this.owns) this.gatherer.refresh(read)
     let changed = false
     for (const { slot, ref } of this.params) {
-      const value = Math.fround(readParam(ref))
+      const value = Math.fround(read(ref))
       if (this.raw[slot] !== value) {
         this.raw[slot] = value
         changed = true
       }
     }
-    for (const statistic of this.statistics) {
-      const { evaluator, last } = statistic, now = evaluator!.refresh(readParam)
-      if (last && !now.uniforms && !now.parts && !now.vertices) continue
-      for (const [slot, value] of quantiles(statistic, statisticPoints(this.tables.mesh, this.accuracy))) {
-        if (this.raw[slot] === value) continue
-        this.raw[slot] = value
+    const renewed = { [PART]: false, [VERTEX]: false } as Record<number, boolean>
+    for (const entry of this.gathered) {
+      const version = this.gatherer.versionOf(entry.ref)
+      if (entry.version === version) continue
+      entry.version = version
+      if (entry.slot < 0) renewed[this.plan.program.domains[entry.ref]!] = true
+      else if (this.raw[entry.slot] !== this.gatherer.valueOf(entry.ref)) {
+        this.raw[entry.slot] = this.gatherer.valueOf(entry.ref) as number
         changed = true
       }
-      statistic.last = true
     }
     const [uniform, part, vertex] = this.runners
     if (changed || !uniform!.last) {
@@ -138,23 +91,15 @@ export class Evaluator {
         this.uniforms[i] = floats[at]!
       }) : [])
     }
-    let ranked = false
-    for (const entry of this.ranks.values()) {
-      const now = entry.evaluator.refresh(readParam, 'parts')
-      if (entry.known && !now.uniforms && !now.parts) continue
-      rank(entry.evaluator.partValues(), this.tables, entry.by, entry.column)
-      entry.known = ranked = true
-    }
-    const parts = this.runIfNew(part!, this.tables.parts.parts.length, this.partColumns, ranked)
-    const vertices = upTo === 'vertices' && this.runIfNew(vertex!, this.tables.mesh.positions.length / 3, this.vertexColumns, parts)
+    const parts = this.runIfNew(part!, this.tables.parts.parts.length, this.partColumns, renewed[PART]!)
+    const vertices = upTo === 'vertices' && this.runIfNew(vertex!, this.tables.mesh.positions.length / 3, this.vertexColumns, parts || renewed[VERTEX]!)
     return { uniforms: changed, parts, vertices }
   }
 
-  /** The first root per part, where it is a part's or uniform. */
-  private partValues(): Float32Array {
-    const [root] = this.plan.roots, slot = this.plan.stages[PART].out.indexOf(root!)
-    if (slot >= 0) return this.partColumns[slot]!
-    return new Float32Array(this.tables.parts.parts.length).fill(this.uniforms[this.plan.stages[UNIFORM].out.indexOf(root!)] ?? 0)
+  /** A value of parts, or one number for all of them. */
+  perPart(ref: Ref): Float32Array | number {
+    const slot = this.plan.stages[PART].out.indexOf(ref)
+    return slot >= 0 ? this.partColumns[slot]! : this.uniforms[this.plan.stages[UNIFORM].out.indexOf(ref)] ?? 0
   }
 
   private uniformValues(reads: readonly Ref[]): number[] {
@@ -196,9 +141,8 @@ export class Evaluator {
         for (let i = 0; i < n; i++) floats[at + i] = members?.[start + i] ?? 0
       }
     }
-    if (own === domain && instruction.op === 'rank') {
-      const { column } = this.ranks.get(ref)!
-      return (start, n, floats, at) => floats.set(column.subarray(start, start + n), at)
+    if (own === domain && isGathered(instruction)) {
+      return (start, n, floats, at) => floats.set((this.gatherer.valueOf(ref) as Float32Array).subarray(start, start + n), at)
     }
     if (own === domain && instruction.op === 'measure') {
       const column = measureColumn(tables, instruction.name, instruction.reading)

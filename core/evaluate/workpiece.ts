@@ -64,7 +64,7 @@ export class Workpiece {
 
   private retable(): void {
     const { mesh, parts } = this.fine
-    this.tables = meshTables(withMaps(mesh, this.computed), parts, this.arranged.sets, this.arranged.measures)
+    this.tables = meshTables(withMaps(mesh, this.computed), parts, this.arranged.sets, this.arranged.measures, () => this.touching())
   }
 
   /** Pairs of touching parts; found when first asked for. */

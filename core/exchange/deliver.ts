@@ -4,7 +4,7 @@ import { bakeVertexColors } from '../bake/vertexColors'
 import type { MeshTables } from '../evaluate/tables'
 import type { Mesh } from '../mesh/mesh'
 import type { Kernels } from '../kernels/kernels'
-import { lower, readParam } from '../program/lower'
+import { lower, reader } from '../program/lower'
 import type { Look } from '../graph/look'
 import { writeGlb } from './writeGlb'
 
@@ -28,7 +28,7 @@ export async function deliverGlb(kernels: Kernels, tables: MeshTables, look: Loo
   if (options.colorIn === 'texture' && !mesh.uvs) {
     throw new DeliveryError('Textures need UVs, and the mesh has none; vertex colors work without.')
   }
-  const program = lower(look, mesh.maps), read = (ref: Parameters<typeof readParam>[1]) => readParam(look, ref)
+  const program = lower(look, mesh.maps), read = reader(look)
   const vertexColors = options.colorIn === 'vertices' ? bakeVertexColors(kernels, tables, program, read) : undefined
   const textures = mesh.uvs ? bakeTextures(kernels, tables, program, read, options) : undefined
   const means = textures ? undefined : surfaceMeans(kernels, tables, program, read)

@@ -1,8 +1,10 @@
-import { kindOf, RESULT } from '../nodes'
+import { RESULT } from '../nodes'
 import type { InputDeclaration, ParamDeclaration, ParamValue } from '../nodes/declare'
 import { freshSeed } from './edit'
+import { kindFor } from './kinds'
 import type { Look, LookNode } from './look'
-import { converts, inputType, nodeOf, outputType, paramOf } from './ports'
+import { CHANNEL_NAMES } from './types'
+import { converts, inputType, linksOf, nodeOf, outputType, paramOf } from './ports'
 
 export interface Finding {
   severity: 'error' | 'warning'
@@ -11,11 +13,11 @@ export interface Finding {
   port?: string
   /** One sentence: what is wrong and what it means. */
   message: string
-  /** A setting of that node that mends it. */
-  fix?: { label: string, param: string, value: ParamValue }
+  /** Settings of that node that mend it, in one of several ways. */
+  fixes?: readonly { label: string, set: Readonly<Record<string, ParamValue>> }[]
 }
 
-export const titleOf = (node: LookNode): string => node.name ?? kindOf(node.kind)?.title ?? node.kind
+export const titleOf = (node: LookNode): string => node.name ?? kindFor(node)?.title ?? node.kind
 
 const isColor = (v: ParamValue): boolean => Array.isArray(v) && v.length === 3 && v.every(x => typeof x === 'number')
 
@@ -31,8 +33,11 @@ export function fits(d: ParamDeclaration, v: ParamValue): boolean {
     case 'color': return isColor(v)
     case 'choice': return d.options.some(o => o.value === v)
     case 'toggle': return typeof v === 'boolean'
-    case 'map': case 'set': return typeof v === 'string'
-    case 'stops': return Array.isArray(v) && v.length > 0 && v.every(x => typeof x === 'object')
+    case 'map': case 'set': case 'port': case 'picture': return typeof v === 'string'
+    case 'channels': return Array.isArray(v) && v.every(x => typeof x === 'string' && (CHANNEL_NAMES as string[]).includes(x))
+    case 'pins': return Array.isArray(v) && v.every(x => typeof x === 'object' && 'part' in x)
+    case 'curve': return Array.isArray(v) && v.length > 1 && v.every(x => typeof x === 'object' && 'x' in x)
+    case 'palette': case 'stops': return Array.isArray(v) && v.length > 0 && v.every(x => typeof x === 'object' && 'at' in x)
   }
 }
 
@@ -62,14 +67,14 @@ const SCALES = ['size', 'level', 'pattern', 'sits', 'across', 'plane', 'width'] 
 export function check(look: Look, known: { maps?: readonly string[], sets?: readonly string[] } = {}): Finding[] {
   const found: Finding[] = []
   const error = (message: string, node?: string, port?: string) => found.push({ severity: 'error', message, node, port })
-  const warn = (message: string, node?: string, port?: string, fix?: Finding['fix']) => found.push({ severity: 'warning', message, node, port, ...(fix && { fix }) })
+  const warn = (message: string, node?: string, port?: string, fix?: NonNullable<Finding['fixes']>[number]) => found.push({ severity: 'warning', message, node, port, ...(fix && { fixes: [fix] }) })
 
   const results = look.nodes.filter(n => n.kind === RESULT)
   if (results.length === 0) error('The look has no Result, so it shows nothing.')
   for (const extra of results.slice(1)) error('The look has a second Result; only one can count.', extra.id)
 
   for (const node of look.nodes) {
-    const kind = kindOf(node.kind)
+    const kind = kindFor(node)
     if (!kind) {
       error(`"${node.kind}" is not a node kind of this version, so the node does nothing.`, node.id)
       continue
@@ -90,10 +95,11 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
       const names = param.type === 'map' ? known.maps : param.type === 'set' ? known.sets : undefined
       if (!names) continue
       const chosen = paramOf(node, name) as string
+      if (!chosen && param.type === 'set' && param.optional) continue
       if (!chosen) warn(`${titleOf(node)} has no ${param.type === 'map' ? 'map' : 'part set'} chosen, so it is 0 everywhere.`, node.id, name)
       else if (!names.includes(chosen)) {
         const near = nearest(chosen, names)
-        warn(`${param.type === 'map' ? 'The mesh has no vertex map' : 'The project has no part set'} "${chosen}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`, node.id, name, near ? { label: `Use "${near}"`, param: name, value: near } : undefined)
+        warn(`${param.type === 'map' ? 'The mesh has no vertex map' : 'The project has no part set'} "${chosen}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`, node.id, name, near ? { label: `Use "${near}"`, set: { [name]: near } } : undefined)
       }
     }
   }
@@ -101,20 +107,21 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
   // Patterns and draws of one kind, seed and scale are the same one twice.
   const drawn = new Map<string, LookNode>()
   for (const node of look.nodes) {
-    const kind = kindOf(node.kind), seed = Object.entries(kind?.params ?? {}).find(([, p]) => p.type === 'seed')?.[0]
+    if (node.recipe) continue
+    const kind = kindFor(node), seed = Object.entries(kind?.params ?? {}).find(([, p]) => p.type === 'seed')?.[0]
     if (!seed) continue
     const same = JSON.stringify([node.kind, ...[seed, ...SCALES].map(name => kind!.params[name] && paramOf(node, name))]), twin = drawn.get(same)
     if (!twin) drawn.set(same, node)
     else {
       warn(`${titleOf(node)} has the seed of ${titleOf(twin)}, so the two lie exactly over one another.`, node.id, seed,
-        { label: 'Another seed', param: seed, value: freshSeed(look) })
+        { label: 'Another seed', set: { [seed]: freshSeed(look) } })
     }
   }
 
   for (const { from, to } of look.wires) {
     const source = nodeOf(look, from.node), target = nodeOf(look, to.node)
-    const out = source && kindOf(source.kind)?.outputs[from.port], into = target && kindOf(target.kind)?.inputs[to.port]
-    if (!source || !target || !kindOf(source.kind) || !kindOf(target.kind)) continue
+    const out = source && kindFor(source)?.outputs[from.port], into = target && kindFor(target)?.inputs[to.port]
+    if (!source || !target || !kindFor(source) || !kindFor(target)) continue
     if (!out) error(`${titleOf(source)} has no output "${from.port}".`, source.id)
     else if (!into) error(`${titleOf(target)} has no input "${to.port}".`, target.id)
     else if (!converts(outputType(source, out), inputType(target, into))) {
@@ -125,7 +132,7 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
   const order = new Set(inOrder(look).map(n => n.id)), leads = results[0] ? feeding(look, results[0].id) : undefined
   for (const node of look.nodes) {
     if (!order.has(node.id)) error(`${titleOf(node)} is part of a loop, so it has no value.`, node.id)
-    else if (leads && kindOf(node.kind) && node.kind !== RESULT && !leads.has(node.id)) {
+    else if (leads && kindFor(node) && node.kind !== RESULT && !leads.has(node.id)) {
       warn(`${titleOf(node)} does not lead to the Result, so it changes nothing.`, node.id)
     }
   }
@@ -135,7 +142,7 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
 /** The nodes from which wires lead to `goal`, and the goal itself. */
 function feeding(look: Look, goal: string): Set<string> {
   const before = new Map<string, string[]>()
-  for (const w of look.wires) before.set(w.to.node, [...before.get(w.to.node) ?? [], w.from.node])
+  for (const w of linksOf(look)) before.set(w.to.node, [...before.get(w.to.node) ?? [], w.from.node])
   const seen = new Set([goal])
   for (const id of seen) for (const from of before.get(id) ?? []) seen.add(from)
   return seen
@@ -143,12 +150,12 @@ function feeding(look: Look, goal: string): Set<string> {
 
 /** The nodes, each after those that feed it. Nodes on a loop, and all they feed, are left out. */
 export function inOrder(look: Look): LookNode[] {
-  const waiting = new Map(look.nodes.map(n => [n.id, 0]))
-  for (const w of look.wires) waiting.set(w.to.node, (waiting.get(w.to.node) ?? 0) + 1)
+  const waiting = new Map(look.nodes.map(n => [n.id, 0])), links = linksOf(look)
+  for (const w of links) waiting.set(w.to.node, (waiting.get(w.to.node) ?? 0) + 1)
   const ready = look.nodes.filter(n => waiting.get(n.id) === 0), done: LookNode[] = []
   for (let node = ready.shift(); node; node = ready.shift()) {
     done.push(node)
-    for (const w of look.wires) {
+    for (const w of links) {
       if (w.from.node !== node.id) continue
       const left = waiting.get(w.to.node)! - 1
       waiting.set(w.to.node, left)

@@ -1,7 +1,10 @@
 import { kindOf, RESULT } from '../nodes'
 import type { ParamValue } from '../nodes/declare'
+import { kindFor } from './kinds'
 import type { Look, LookNode, Wire } from './look'
-import { nodeOf, refusal, type Port } from './ports'
+import { splitPort } from './flatten'
+import { nodeOf, outputType, refusal, type Port } from './ports'
+import type { PortType } from './types'
 
 /**
  * Edits as pure functions: each takes a look and returns another, or the same one where there is nothing to do.
@@ -10,14 +13,22 @@ import { nodeOf, refusal, type Port } from './ports'
 
 const samePort = (a: Port, b: Port): boolean => a.node === b.node && a.port === b.port
 
-function freshId(look: Look, kind: string): string {
+/** An id that the look does not use: the kind and a number. */
+export function freshId(look: Look, kind: string): string {
   const taken = new Set(look.nodes.map(n => n.id))
   for (let i = 1; ; i++) if (!taken.has(`${kind}${i}`)) return `${kind}${i}`
 }
 
-/** The smallest seed above 0 that no node of the look uses: two patterns never share one by accident. */
+/** The smallest seed above 0 that no node of the look uses, in recipes or out of them: two patterns never share one by accident. */
 export function freshSeed(look: Look): number {
-  const used = new Set(look.nodes.map(n => n.params.seed))
+  const used = new Set<unknown>()
+  const visit = (nodes: readonly LookNode[]): void => {
+    for (const n of nodes) {
+      for (const [name, d] of Object.entries(kindFor(n)?.params ?? {})) if (d.type === 'seed') used.add(n.params[name])
+      if (n.recipe) visit(n.recipe.nodes)
+    }
+  }
+  visit(look.nodes)
   for (let seed = 1; ; seed++) if (!used.has(seed)) return seed
 }
 
@@ -73,7 +84,7 @@ const withNode = (look: Look, id: string, change: (n: LookNode) => LookNode): Lo
  * declared limits. A choice that changes a port's type keeps every wire that still fits.
  */
 export function setParam(look: Look, id: string, name: string, value: ParamValue | undefined): Look {
-  const node = nodeOf(look, id), kind = node && kindOf(node.kind)
+  const node = nodeOf(look, id), kind = node && kindFor(node)
   const param = kind?.params[name], shape = kind?.inputs[name]?.shape
   if (!node || !kind || (!param && !kind.inputs[name])) return look
   let kept = value
@@ -84,10 +95,19 @@ export function setParam(look: Look, id: string, name: string, value: ParamValue
   if (node.params[name] === kept) return look
   const next = withNode(look, id, (n) => {
     const { [name]: _old, ...rest } = n.params
-    return { ...n, params: kept === undefined ? rest : { ...rest, [name]: kept } }
+    return { ...n, params: kept === undefined ? rest : { ...rest, [name]: kept, ...(param?.type === 'port' && { carries: carriedBy(look, String(kept)) ?? 'value' }) } }
   })
-  if (param?.type !== 'choice') return next
+  if (param?.type !== 'choice' && param?.type !== 'port') return next
   return next.wires.reduce((l, w) => w.from.node === id || w.to.node === id ? reconnect(l, w) : l, next)
+}
+
+/** Sets several parameters of a node. */
+export const setParams = (look: Look, id: string, values: Readonly<Record<string, ParamValue>>): Look => Object.entries(values).reduce((l, [name, value]) => setParam(l, id, name, value), look)
+
+/** What runs through an output, as `node/port`. */
+function carriedBy(look: Look, of: string): PortType | undefined {
+  const [id, port] = splitPort(of), node = nodeOf(look, id), out = node && kindFor(node)?.outputs[port]
+  return out && outputType(node, out)
 }
 
 /** Takes a wire away if it no longer fits. */
@@ -113,9 +133,9 @@ export function duplicateNodes(look: Look, ids: readonly string[], by: readonly 
   for (const id of ids) {
     const node = nodeOf(look, id)
     if (!node || node.kind === RESULT) continue
-    const added = addNode(next, node.kind, [node.at[0] + by[0], node.at[1] + by[1]], node.params)
-    next = node.name ? renameNode(added.look, added.id, node.name) : added.look
-    renamed.set(id, added.id)
+    const copy = { ...node, id: freshId(next, node.kind), at: [node.at[0] + by[0], node.at[1] + by[1]] as [number, number] }
+    next = { ...next, nodes: [...next.nodes, copy] }
+    renamed.set(id, copy.id)
   }
   const wires = look.wires.filter(w => renamed.has(w.to.node)).map(w => ({
     from: { ...w.from, node: renamed.get(w.from.node) ?? w.from.node },

@@ -1,6 +1,7 @@
-import { kindOf } from '../nodes'
+import { kindFor } from './kinds'
 import { typeOf, type InputDeclaration, type OutputDeclaration, type ParamValue } from '../nodes/declare'
-import type { Look, LookNode } from './look'
+import { ECHO, splitPort } from './flatten'
+import type { Look, LookNode, Wire } from './look'
 import type { PortType } from './types'
 
 export interface Port { node: string, port: string }
@@ -19,13 +20,13 @@ export const nodeOf = (look: Look, id: string): LookNode | undefined => look.nod
 
 /** A parameter's stored value, or its declared default. Inputs keep the setting of an open port under their own name. */
 export function paramOf(node: LookNode, name: string): ParamValue | undefined {
-  const kind = kindOf(node.kind)
+  const kind = kindFor(node)
   return node.params[name] ?? kind?.params[name]?.default ?? kind?.inputs[name]?.default
 }
 
 /** All parameters with defaults filled in: what the port types of a kind depend on. */
 export function paramsOf(node: LookNode): Record<string, ParamValue | undefined> {
-  const kind = kindOf(node.kind)
+  const kind = kindFor(node)
   return Object.fromEntries(Object.keys(kind?.params ?? {}).map(name => [name, paramOf(node, name)]))
 }
 
@@ -40,8 +41,8 @@ export interface Refusal { reason: string, bridge?: { kind: string, input: strin
  */
 export function refusal(look: Look, from: Port, to: Port): Refusal | null {
   const source = nodeOf(look, from.node), target = nodeOf(look, to.node)
-  const out = source && kindOf(source.kind)?.outputs[from.port]
-  const into = target && kindOf(target.kind)?.inputs[to.port]
+  const out = source && kindFor(source)?.outputs[from.port]
+  const into = target && kindFor(target)?.inputs[to.port]
   if (!source || !out) return { reason: 'There is no such output.' }
   if (!target || !into) return { reason: 'There is no such input.' }
   const have = outputType(source, out), want = inputType(target, into)
@@ -53,10 +54,17 @@ export function refusal(look: Look, from: Port, to: Port): Refusal | null {
   return null
 }
 
+/** The wires, and what echoes are without one. */
+export const linksOf = (look: Look): Wire[] => [...look.wires, ...look.nodes.flatMap((n): Wire[] => {
+  if (n.kind !== ECHO) return []
+  const [node, port] = splitPort(String(n.params.of ?? ''))
+  return nodeOf(look, node) ? [{ from: { node, port }, to: { node: n.id, port: 'of' } }] : []
+})]
+
 /** Does anything of `start` arrive at `goal`? A node reaches itself. */
 export function reaches(look: Look, start: string, goal: string): boolean {
   const next = new Map<string, string[]>()
-  for (const w of look.wires) next.set(w.from.node, [...next.get(w.from.node) ?? [], w.to.node])
+  for (const w of linksOf(look)) next.set(w.from.node, [...next.get(w.from.node) ?? [], w.to.node])
   const seen = new Set([start]), queue = [start]
   for (let id = queue.pop(); id !== undefined; id = queue.pop()) {
     if (id === goal) return true

@@ -1,5 +1,5 @@
-import type { Look } from '../graph/look'
-import { kindOf } from '../nodes'
+import type { Look, LookNode } from '../graph/look'
+import { kindFor } from '../graph/kinds'
 import type { PartSet } from './partSets'
 import type { Preparation } from './preparation'
 
@@ -21,12 +21,14 @@ export function newSet(others: readonly PartSet[], plus: string[], wish = 'Set')
 /** Every parameter of a type that holds a name changes with what it names. */
 function renameIn(look: Look, type: 'map' | 'set', from: string, to: string): Look {
   let changed = false
-  const nodes = look.nodes.map((node) => {
-    const names = Object.entries(kindOf(node.kind)?.params ?? {}).flatMap(([name, d]) => d.type === type && node.params[name] === from ? [name] : [])
-    if (!names.length) return node
+  const visit = (node: LookNode): LookNode => {
+    const names = Object.entries(kindFor(node)?.params ?? {}).flatMap(([name, d]) => d.type === type && node.params[name] === from ? [name] : [])
+    const inner = node.recipe?.nodes.map(visit), inside = inner?.some((n, i) => n !== node.recipe!.nodes[i])
+    if (!names.length && !inside) return node
     changed = true
-    return { ...node, params: { ...node.params, ...Object.fromEntries(names.map(n => [n, to])) } }
-  })
+    return { ...node, params: { ...node.params, ...Object.fromEntries(names.map(n => [n, to])) }, ...(inside && { recipe: { ...node.recipe!, nodes: inner! } }) }
+  }
+  const nodes = look.nodes.map(visit)
   return changed ? { ...look, nodes } : look
 }
 

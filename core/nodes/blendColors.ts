@@ -1,6 +1,6 @@
 import type { Builder } from '../program/builder'
 import { decodeSrgb, encodeSrgb } from '../program/color'
-import type { Ref } from '../program/ops'
+import type { Ref, Ref3 } from '../program/ops'
 import { defineNode, UNIT_SHAPE } from './declare'
 
 const one = (b: Builder, x: Ref): Ref => b.sub(b.constant(1), x)
@@ -41,31 +41,48 @@ const MODES: Record<string, { title: string, lower: (b: Builder, below: Ref, abo
   difference: { title: 'Difference', lower: (b, below, above) => b.op('abs', [b.sub(below, above)]) },
   exclusion: { title: 'Exclusion', lower: (b, below, above) => b.sub(b.add(below, above), twice(b, b.mul(below, above))) },
 }
-export const BLEND_MODES = Object.keys(MODES)
+
+/** Luminosity as section 9.2 of the standard weighs it. */
+const lum = (b: Builder, c: Ref3): Ref => b.row3(c, [0.3, 0.59, 0.11])
+const least = (b: Builder, c: Ref3): Ref => b.min(b.min(c[0], c[1]), c[2]), most = (b: Builder, c: Ref3): Ref => b.max(b.max(c[0], c[1]), c[2])
+const saturation = (b: Builder, c: Ref3): Ref => b.sub(most(b, c), least(b, c))
+/** `SetLum` and `ClipColor`: moved to a luminosity, then drawn toward gray until all components fit. */
+function setLum(b: Builder, c: Ref3, l: Ref): Ref3 {
+  const moved = b.map3(x => b.add(x!, b.sub(l, lum(b, c))), c), gray = lum(b, moved), low = least(b, moved), zero = b.constant(0), whole = b.constant(1)
+  const lifted = b.op('select', [b.op('less', [low, zero]), b.div(gray, b.sub(gray, low)), whole])
+  const raised = b.map3(x => b.add(gray, b.mul(b.sub(x!, gray), lifted)), moved), high = most(b, raised)
+  const lowered = b.op('select', [b.op('less', [whole, high]), b.div(b.sub(whole, gray), b.sub(high, gray)), whole])
+  return b.map3(x => b.add(gray, b.mul(b.sub(x!, gray), lowered)), raised)
+}
+/** `SetSat`: the smallest component to 0, the largest to s, the middle one in proportion. */
+const setSat = (b: Builder, c: Ref3, s: Ref): Ref3 => b.map3(x => b.div(b.mul(b.sub(x!, least(b, c)), s), saturation(b, c)), c)
+
+/** The modes that look at all three components, section 9.2. */
+const WHOLE_MODES: Record<string, { title: string, lower: (b: Builder, below: Ref3, above: Ref3) => Ref3 }> = {
+  hue: { title: 'Hue', lower: (b, below, above) => setLum(b, setSat(b, above, saturation(b, below)), lum(b, below)) },
+  saturation: { title: 'Saturation', lower: (b, below, above) => setLum(b, setSat(b, below, saturation(b, above)), lum(b, below)) },
+  color: { title: 'Color', lower: (b, below, above) => setLum(b, above, lum(b, below)) },
+  luminosity: { title: 'Luminosity', lower: (b, below, above) => setLum(b, below, lum(b, above)) },
+}
+export const BLEND_MODES = [...Object.keys(MODES), ...Object.keys(WHOLE_MODES)]
 
 export default defineNode({
   kind: 'blendColors',
   title: 'Blend colors',
   family: 'Color',
   help: 'Lays one color over another by a blend mode of the W3C standard, on encoded sRGB as picture editors and browsers do.',
-  words: ['multiply', 'screen', 'overlay', 'soft light', 'hard light', 'dodge', 'burn', 'difference', 'layer mode', 'composite'],
+  words: ['multiply', 'screen', 'overlay', 'soft light', 'hard light', 'dodge', 'burn', 'difference', 'layer mode', 'composite', 'hue', 'luminosity'],
   inputs: {
     below: { type: 'color', title: 'Below', default: [0.5, 0.5, 0.5], help: 'The color that lies below.' },
     above: { type: 'color', title: 'Above', default: [0.5, 0.5, 0.5], help: 'The color that is laid over it.' },
     amount: { type: 'value', title: 'Amount', default: 1, shape: UNIT_SHAPE, help: 'How much of the blend shows.' },
   },
-  params: { mode: { type: 'choice', title: 'Mode', default: 'multiply', help: 'How the two are blended.', options: Object.entries(MODES).map(([value, m]) => ({ value, title: m.title })) } },
+  params: { mode: { type: 'choice', title: 'Mode', default: 'multiply', help: 'How the two are blended.', options: Object.entries({ ...MODES, ...WHOLE_MODES }).map(([value, m]) => ({ value, title: m.title })) } },
   outputs: { color: { type: 'color', title: 'Color' } },
   lower({ b, choice, color, value }) {
-    const t = b.clamp01(value('amount')), { lower } = MODES[choice('mode')]!
-    return {
-      color: {
-        type: 'color',
-        value: b.map3((x, y) => {
-          const below = encodeSrgb(b, b.clamp01(x!)), above = encodeSrgb(b, b.clamp01(y!))
-          return decodeSrgb(b, b.clamp01(b.mix(below, lower(b, below, above), t)))
-        }, color('below'), color('above')),
-      },
-    }
+    const t = b.clamp01(value('amount')), mode = choice('mode'), encoded = (name: string) => b.map3(x => encodeSrgb(b, b.clamp01(x!)), color(name))
+    const below = encoded('below'), above = encoded('above')
+    const blended = WHOLE_MODES[mode]?.lower(b, below, above) ?? b.map3((x, y) => MODES[mode]!.lower(b, x!, y!), below, above)
+    return { color: { type: 'color', value: b.map3((x, y) => decodeSrgb(b, b.clamp01(b.mix(x!, y!, t))), below, blended) } }
   },
 })

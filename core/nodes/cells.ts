@@ -1,5 +1,5 @@
 import { defineNode, UNIT_SHAPE } from './declare'
-import { BENDING, place, PLACING, SEED } from './placing'
+import { BENDING, laid, PLACING, SEED } from './placing'
 
 export default defineNode({
   kind: 'cells',
@@ -20,10 +20,10 @@ export default defineNode({
     border: { type: 'value', title: 'From the border' },
   },
   lower(c) {
-    const { b, number } = c, args = [...place(c), number('jitter')]
-    const first = b.op('worley3', args), second = b.op('worley3second', args)
+    const { b, number } = c, jitter = number('jitter')
+    const [first, second, own] = laid(c, p => [b.op('worley3', [...p, jitter]), b.op('worley3second', [...p, jitter]), b.op('worley3cell', [...p, jitter])])
     return {
-      value: { type: 'value', value: b.op('worley3cell', args) },
+      value: { type: 'value', value: own },
       distance: { type: 'value', value: b.clamp01(first) },
       border: { type: 'value', value: b.clamp01(b.sub(second, first)) },
     }

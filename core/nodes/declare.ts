@@ -1,6 +1,6 @@
 import type { Builder } from '../program/builder'
 import type { Ref, Ref3 } from '../program/ops'
-import type { Channel, PortType, Rgb, Stop } from '../graph/types'
+import type { Channel, CurvePoint, Pin, PortType, Rgb, Stop } from '../graph/types'
 
 /** Limits and look of a number in the interface. `min` and `max` bound what is stored. */
 export interface NumberShape { min: number, max: number, step: number, unit?: Unit }
@@ -18,11 +18,21 @@ export type ParamDeclaration = { title: string, help: string, when?: (values: (n
   | { type: 'choice', default: string, options: { value: string, title: string }[] }
   | { type: 'toggle', default: boolean }
   | { type: 'stops', default: Stop[] }
-  | { type: 'map', default: string }
-  | { type: 'set', default: string }
+  | { type: 'map', default: string, of?: 'geometry' }
+  | { type: 'set', default: string, optional?: boolean }
   | { type: 'component', default: number }
+  | { type: 'channels', default: Channel[] }
+  /** Single parts that are rolled again or have a value of their own. */
+  | { type: 'pins', default: Pin[] }
+  /** A port of another node, as `node/port`. */
+  | { type: 'port', default: string }
+  /** A picture of the project, by its name. */
+  | { type: 'picture', default: string }
+  | { type: 'curve', default: CurvePoint[] }
+  /** Colors with weights: `at` is the weight. */
+  | { type: 'palette', default: Stop[] }
 )
-export type ParamValue = number | string | boolean | number[] | Stop[]
+export type ParamValue = number | string | boolean | number[] | string[] | Stop[] | Pin[] | CurvePoint[]
 export type ParamValues = Readonly<Record<string, ParamValue | undefined>>
 
 /**
@@ -38,6 +48,8 @@ export interface InputDeclaration {
   missing?: string
   /** The input the node cannot do without: a check speaks up while it is open. */
   needed?: boolean
+  /** As for parameters: an open input without effect is not shown. */
+  when?: (values: (name: string) => ParamValue | undefined) => boolean
 }
 
 export interface OutputDeclaration { title: string, type: PortType | ((params: ParamValues) => PortType) }
@@ -63,6 +75,16 @@ export interface LowerContext {
   stops(param: string): { at: Ref, color: Ref3 }[]
   /** A parameter that shapes the program. */
   choice(param: string): string
+  /** The colors of a palette with their weights, as uniforms, in the order of the list. */
+  palette(param: string): { weight: Ref, color: Ref3 }[]
+  /** The points of a curve as uniforms, from left to right. */
+  curve(param: string): { x: Ref, y: Ref }[]
+  /** What a list of pinned parts says of each part; undefined where no part is pinned. */
+  pinned(param: string, reading: 'is' | 'value' | 'roll'): Ref | undefined
+  /** The channels that a parameter names. */
+  channels(param: string): readonly Channel[]
+  /** Does a wire that counts lead into this input? */
+  wired(input: string): boolean
   /** Does the mesh carry this vertex map, and with how many numbers? */
   mapComponents(name: string): number | undefined
 }
@@ -80,7 +102,7 @@ export interface NodeKind {
   outputs: Record<string, OutputDeclaration>
   lower(c: LowerContext): Record<string, Lowered>
 }
-export const FAMILIES = ['From the mesh', 'Patterns', 'Shaping', 'Color', 'Finishes'] as const
+export const FAMILIES = ['From the mesh', 'Patterns', 'Shaping', 'Color', 'Finishes', 'Order', 'Recipes'] as const
 export type Family = typeof FAMILIES[number]
 
 /** Names a declaration's type; the value comes back as it is. */

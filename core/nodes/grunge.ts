@@ -1,7 +1,7 @@
 import type { Builder } from '../program/builder'
 import type { Ref, Ref3 } from '../program/ops'
 import { defineNode, UNIT_SHAPE } from './declare'
-import { BENDING, place, PLACING, SEED } from './placing'
+import { BENDING, laid, PLACING, SEED } from './placing'
 
 /** A kind of grunge: about 0 to 1 at each point, even enough that the amount cuts through all of it. Coordinates are one unit to a feature. */
 type Recipe = (b: Builder, p: Ref3) => Ref
@@ -17,6 +17,8 @@ const flip = (b: Builder, x: Ref): Ref => b.sub(b.constant(1), x)
 const lines = (b: Builder, p: Ref3, width: number): Ref => flip(b, step(b, 0, width, b.op('abs', [b.op('noise3', p)])))
 const warped = (b: Builder, p: Ref3, by: number): Ref3 =>
   moved(b, p, [11.3, 27.9, 43.1].map(k => b.mul(b.op('noise3', moved(b, p, k)), b.constant(by))) as Ref3)
+/** The sine of a number of whole turns. Only what is left of one turn reaches the sine, which is exact nowhere else. */
+const turns = (b: Builder, x: Ref): Ref => b.op('sin', [b.mul(b.op('fract', [x]), b.constant(2 * Math.PI))])
 const middle = (b: Builder, p: Ref3): Ref => b.op('worley3', [...p, b.constant(1)])
 const chance = (b: Builder, p: Ref3): Ref => b.op('worley3cell', [...p, b.constant(1)])
 
@@ -42,8 +44,8 @@ const KINDS: Record<string, { title: string, lower: Recipe }> = {
   },
   swirls: {
     title: 'Swirls', lower: (b, p) => {
-      const bent = b.add(b.mul(fractal(b, p, 4), b.constant(9)), b.mul(p[1], b.constant(3)))
-      return b.add(b.constant(0.5), b.mul(b.op('sin', [bent]), b.constant(0.5)))
+      const bent = b.add(b.mul(fractal(b, p, 4), b.constant(1.4)), b.mul(p[1], b.constant(0.5)))
+      return b.add(b.constant(0.5), b.mul(turns(b, bent), b.constant(0.5)))
     },
   },
   crackle: {
@@ -55,9 +57,9 @@ const KINDS: Record<string, { title: string, lower: Recipe }> = {
   fibers: { title: 'Fibers', lower: (b, p) => b.max(lines(b, warped(b, scaled(b, p, 8, 0.7, 8), 0.5), 0.2), lines(b, warped(b, scaled(b, moved(b, p, 31), 0.9, 7, 8), 0.5), 0.2)) },
   weave: {
     title: 'Weave', lower: (b, p) => {
-      const wave = (x: Ref, shift = 0) => b.add(b.constant(0.5), b.mul(b.op('sin', [b.add(b.mul(x, b.constant(4 * Math.PI)), b.constant(shift))]), b.constant(0.5)))
+      const wave = (x: Ref, shift = 0) => b.add(b.constant(0.5), b.mul(turns(b, b.add(b.mul(x, b.constant(2)), b.constant(shift))), b.constant(0.5)))
       const side = b.add(p[0], p[2])
-      return b.max(b.mul(wave(side), wave(p[1])), b.mul(wave(side, Math.PI), wave(p[1], Math.PI)))
+      return b.max(b.mul(wave(side), wave(p[1])), b.mul(wave(side, 0.5), wave(p[1], 0.5)))
     },
   },
 }
@@ -80,7 +82,7 @@ export default defineNode({
   },
   outputs: { value: { type: 'value', title: 'Value' } },
   lower(c) {
-    const { b, number, choice } = c, raw = KINDS[choice('pattern')]!.lower(b, place(c))
+    const { b, number, choice } = c, [raw] = laid(c, p => [KINDS[choice('pattern')]!.lower(b, p)])
     // The cut runs from above every value at 0 to below every value at 1, whatever the softness.
     const half = b.mul(number('softness'), b.constant(0.5)), cut = b.mix(b.add(b.constant(1.001), half), b.sub(b.constant(-0.001), half), number('amount'))
     return { value: { type: 'value', value: b.op('smoothstep', [b.sub(cut, half), b.add(cut, half), raw]) } }

@@ -17,7 +17,7 @@ const OPERATIONS: Record<string, { title: string, lower: (b: Builder, x: Ref, y:
     title: 'Remainder of A ÷ B',
     lower: (b, x, y) => b.sub(x, b.mul(y, b.op('floor', [b.div(x, y)]))),
   },
-  sine: { title: 'Sine of A turns', lower: (b, x) => b.op('sin', [b.mul(x, b.constant(2 * Math.PI))]) },
+  sine: { title: 'Sine of A turns', lower: (b, x) => b.op('sin', [b.mul(b.op('fract', [x]), b.constant(2 * Math.PI))]) },
 }
 
 export default defineNode({

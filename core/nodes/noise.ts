@@ -1,5 +1,5 @@
 import { defineNode, UNIT_SHAPE } from './declare'
-import { BENDING, place, PLACING, SEED } from './placing'
+import { BENDING, laid, PLACING, SEED } from './placing'
 
 export default defineNode({
   kind: 'noise',
@@ -18,7 +18,7 @@ export default defineNode({
   },
   outputs: { value: { type: 'value', title: 'Value' } },
   lower(c) {
-    const { b, number } = c, sum = b.op('fractal3', [...place(c), number('detail'), b.constant(2), number('strength')])
+    const { b, number } = c, [sum] = laid(c, p => [b.op('fractal3', [...p, number('detail'), b.constant(2), number('strength')])])
     return { value: { type: 'value', value: b.clamp01(b.add(b.constant(0.5), b.mul(b.mul(sum, number('contrast')), b.constant(0.5)))) } }
   },
 })

@@ -1,3 +1,4 @@
+import type { Builder } from '../program/builder'
 import type { Ref, Ref3 } from '../program/ops'
 import { UNIT_SHAPE, type InputDeclaration, type LowerContext, type ParamDeclaration } from './declare'
 
@@ -6,8 +7,17 @@ export const PLACING = {
   size: { type: 'number', title: 'Size', default: 20, min: 0.01, max: 10000, step: 0.5, unit: 'cm', help: 'The width of the largest features. On UVs, 100 cm are one side of the tile.' },
   sits: {
     type: 'choice', title: 'Sits', default: 'space', help: 'What the pattern is laid in.',
-    options: [{ value: 'space', title: 'In space' }, { value: 'part', title: 'In each part: shifted and turned by its key' }, { value: 'uv', title: 'On the UVs' }],
+    options: [
+      { value: 'space', title: 'In space' }, { value: 'part', title: 'In each part: shifted and turned by its key' }, { value: 'uv', title: 'On the UVs' },
+      { value: 'planar', title: 'Projected in one direction' }, { value: 'threeWay', title: 'Projected from three sides, blended' },
+    ],
   },
+  plane: {
+    type: 'choice', title: 'Projected', default: 'XY', help: 'The direction of the projection.', when: value => value('sits') === 'planar',
+    options: [{ value: 'XY', title: 'From the front, along Z' }, { value: 'ZY', title: 'From the side, along X' }, { value: 'XZ', title: 'From above, along Y' }],
+  },
+  blending: { type: 'number', title: 'Blend', default: 0.5, ...UNIT_SHAPE, help: 'How softly the three sides pass into one another.', when: value => value('sits') === 'threeWay' },
+  turn: { type: 'number', title: 'Turn', default: 0, min: -360, max: 360, step: 1, unit: '°', help: 'Turns the pattern around the vertical; a projected one in its plane.' },
   along: {
     type: 'choice', title: 'Stretched along', default: 'none', help: 'The direction in which features are longer.',
     options: [{ value: 'none', title: 'Nothing' }, { value: 'X', title: 'X' }, { value: 'Y', title: 'Y (up)' }, { value: 'Z', title: 'Z' }],
@@ -24,22 +34,52 @@ export const SEED = { type: 'seed', title: 'Seed', default: 1, help: 'Another se
 /** Streams of a seed's draws: three that move the lattice, three that move it for each part, one that turns it there. */
 const LATTICE = 0, OWN = 3, TURN = 6
 
-/** Coordinates of a pattern, one unit to a feature. The standard's noises have no seed: a seed moves the lattice by up to 512 cells, so that an export can do the same. */
-export function place({ b, number, choice, value }: LowerContext): Ref3 {
-  const perMeter = b.div(b.constant(100), number('size')), sits = choice('sits'), along = choice('along'), seed = number('seed')
-  const shift = (stream: number): Ref => b.mul(b.constant(512), b.op('draw', [b.constant(0), b.constant(0), seed, b.constant(stream)]))
+const PLANES = { XY: ['x', 'y'], ZY: ['z', 'y'], XZ: ['x', 'z'] } as const
+
+/** A pair of coordinates turned by an angle in radians. */
+function turned(b: Builder, p: Ref, q: Ref, angle: Ref): [Ref, Ref] {
+  const cos = b.op('cos', [angle]), sin = b.op('sin', [angle])
+  return [b.sub(b.mul(p, cos), b.mul(q, sin)), b.add(b.mul(p, sin), b.mul(q, cos))]
+}
+
+/**
+ * Lays a pattern where its settings say.
+ * @param make the pattern's values from coordinates, one unit to a feature; called three times where three projections are blended
+ */
+export function laid<const T extends readonly Ref[]>(c: LowerContext, make: (p: Ref3) => T): T {
+  const { b, number, choice } = c, sits = choice('sits'), seed = number('seed'), turn = b.mul(number('turn'), b.constant(Math.PI / 180))
+  const xyz = (): Ref3 => [b.surface('x'), b.surface('y'), b.surface('z')]
   const own = (stream: number): Ref => b.op('draw', [b.part('keyLow'), b.part('keyHigh'), seed, b.constant(stream)])
-  let p: Ref3 = sits === 'uv' ? [b.surface('u'), b.surface('v'), b.constant(0)] : [b.surface('x'), b.surface('y'), b.surface('z')]
-  if (sits === 'part') {
-    const [x, y, z] = (['X', 'Y', 'Z'] as const).map((axis, k) => b.sub(p[k]!, b.part(`min${axis}`))) as Ref3
-    const angle = b.mul(own(TURN), b.constant(2 * Math.PI)), cos = b.op('cos', [angle]), sin = b.op('sin', [angle])
-    p = [b.sub(b.mul(x, cos), b.mul(z, sin)), y, b.add(b.mul(x, sin), b.mul(z, cos))]
+  if (sits === 'uv') return make(scaledAt(c, [...turned(b, b.surface('u'), b.surface('v'), turn), b.constant(0)]))
+  if (sits === 'planar') {
+    const [p, q] = PLANES[choice('plane') as keyof typeof PLANES]
+    return make(scaledAt(c, [...turned(b, b.surface(p), b.surface(q), turn), b.constant(0)]))
   }
+  if (sits === 'threeWay') {
+    const exponent = b.mix(b.constant(40), b.constant(1.5), number('blending'))
+    const weights = (['normalX', 'normalY', 'normalZ'] as const).map(n => b.op('pow', [b.op('abs', [b.surface(n)]), exponent])) as Ref3
+    const sum = weights.reduce((s, w) => b.add(s, w))
+    // A third coordinate of its own, so that no side repeats another.
+    const sides = ([['z', 'y'], ['x', 'z'], ['x', 'y']] as const).map(([p, q], k) => make(scaledAt(c, [...turned(b, b.surface(p), b.surface(q), turn), b.constant(k * 3.1)])))
+    return sides[0]!.map((_, i) => b.div(sides.map((side, k) => b.mul(side[i]!, weights[k]!)).reduce((s, x) => b.add(s, x)), sum)) as unknown as T
+  }
+  if (sits === 'part') {
+    const [x, y, z] = (['X', 'Y', 'Z'] as const).map((axis, k) => b.sub(xyz()[k]!, b.part(`min${axis}`))) as Ref3
+    const [a, d] = turned(b, x, z, b.add(turn, b.mul(own(TURN), b.constant(2 * Math.PI)))), p = scaledAt(c, [a, y, d])
+    return make(p.map((q, k) => b.add(q, b.mul(b.constant(64), own(OWN + k)))) as Ref3)
+  }
+  const [x, y, z] = xyz(), [a, d] = turned(b, x, z, turn)
+  return make(scaledAt(c, [a, y, d]))
+}
+
+/** Bent, scaled and stretched. The standard's noises have no seed: a seed moves the lattice by up to 512 cells, so that an export can do the same. */
+function scaledAt({ b, number, choice, value }: LowerContext, p: Ref3): Ref3 {
+  const perMeter = b.div(b.constant(100), number('size')), along = choice('along'), seed = number('seed')
+  const shift = (stream: number): Ref => b.mul(b.constant(512), b.op('draw', [b.constant(0), b.constant(0), seed, b.constant(stream)]))
   // The three directions are bent unlike, so that a pattern is moved and not only shifted along a diagonal.
   const bend = b.mul(b.mul(b.sub(value('bend'), b.constant(0.5)), b.constant(0.02)), number('bending'))
-  p = p.map((x, k) => b.add(x, b.mul(bend, b.constant([1, -0.7, 0.8][k]!)))) as Ref3
   return p.map((x, k) => {
-    const scaled = b.mul(x, perMeter), long = along === 'XYZ'[k] ? b.div(scaled, number('stretch')) : scaled, moved = b.add(long, shift(LATTICE + k))
-    return sits === 'part' ? b.add(moved, b.mul(b.constant(64), own(OWN + k))) : moved
+    const scaled = b.mul(b.add(x, b.mul(bend, b.constant([1, -0.7, 0.8][k]!))), perMeter)
+    return b.add(along === 'XYZ'[k] ? b.div(scaled, number('stretch')) : scaled, shift(LATTICE + k))
   }) as Ref3
 }

@@ -1,6 +1,6 @@
 import type { MeasureName } from '../mesh/partSets'
-import type { Domain, Instruction, MeasureReading, MeshInput, OpName, ParamRef, PartInput, Ref, Ref3, SurfaceInput } from './ops'
-import { OPS, PART, SURFACE, UNIFORM, VERTEX } from './ops'
+import type { Domain, GatheredInstruction, Instruction, MeasureReading, MeshInput, OpName, ParamRef, PartInput, Ref, Ref3, SurfaceInput } from './ops'
+import { GATHERED, OPS, PART, readsOf, SURFACE, UNIFORM, VERTEX } from './ops'
 
 /**
  * Collects instructions in single-assignment form. The same instruction is stored once (hash-consing), so whatever two
@@ -28,15 +28,18 @@ export class Builder {
   constant(value: number): Ref { return this.push(`c${value}`, { op: 'constant', value }, UNIFORM) }
   param(ref: ParamRef): Ref { return this.push(`p${JSON.stringify(ref)}`, { op: 'param', ref }, UNIFORM) }
   mesh(input: MeshInput): Ref { return this.push(`m${input}`, { op: 'mesh', input }, UNIFORM) }
-  rank(of: Ref, by: 'count' | 'area'): Ref {
-    if (this.domains[of]! > PART) throw new Error('only values of parts are ranked')
-    return this.push(`r${by}/${of}`, { op: 'rank', of, by }, PART)
+  /** A value that needs the whole surface or all parts; see {@link GatheredInstruction}. */
+  gather(instruction: GatheredInstruction): Ref {
+    const { op } = instruction
+    readsOf(instruction).forEach((ref, i) => {
+      const name = GATHERED[op].reads[i], limit: Domain = name === 'of' ? (op === 'rank' || op === 'apart' || op === 'pick' ? PART : SURFACE) : name === 'where' ? SURFACE : UNIFORM
+      if (this.domains[ref]! > limit) throw new Error(`${name ?? 'an entry'} of ${op} lives on too fine a domain`)
+    })
+    return this.push(`g${JSON.stringify(instruction)}`, instruction, op === 'quantile' ? UNIFORM : op === 'spread' || op === 'patchDraw' ? VERTEX : PART)
   }
 
-  quantile(of: Ref, where: Ref, share: Ref): Ref {
-    if (this.domains[share] !== UNIFORM) throw new Error('the share of a quantile must be uniform')
-    return this.push(`z${of}/${where}/${share}`, { op: 'quantile', of, where, share }, UNIFORM)
-  }
+  rank(of: Ref, by: 'count' | 'area'): Ref { return this.gather({ op: 'rank', of, by }) }
+  quantile(of: Ref, where: Ref, share: Ref): Ref { return this.gather({ op: 'quantile', of, where, share }) }
 
   part(input: PartInput): Ref { return this.push(`t${input}`, { op: 'part', input }, PART) }
   /** 1 for the parts of a part set, 0 for the others. */

@@ -1,8 +1,10 @@
 import { inOrder } from '../graph/check'
 import type { Look, LookNode } from '../graph/look'
 import { inputType, nodeOf, paramOf } from '../graph/ports'
-import { CHANNEL_NAMES, CHANNELS, type Channel, type Stop } from '../graph/types'
-import { kindOf, RESULT } from '../nodes'
+import { CHANNEL_NAMES, CHANNELS, type Channel, type CurvePoint, type Pin, type Stop } from '../graph/types'
+import { flatten, follow } from '../graph/flatten'
+import { kindFor } from '../graph/kinds'
+import { RESULT } from '../nodes'
 import type { FinishRefs, LowerContext, Lowered } from '../nodes/declare'
 import { Builder } from './builder'
 import { luminance } from './color'
@@ -15,6 +17,8 @@ export interface Program {
   outputs: ReadonlyMap<string, Lowered>
   /** Every channel of the result, with what shows where nothing sets it. */
   result: Record<Channel, Ref[]>
+  /** The channels that the result's finish sets; the others show their fallback. */
+  sets: ReadonlySet<Channel>
 }
 
 /** The vertex maps that a look may read: name and number of components (1 to 4). */
@@ -24,8 +28,8 @@ export type MapList = readonly { name: string, components: number }[]
  * Lowers a look. Never fails: what the checks call an error (an unknown kind, a loop, a wire that does not fit) counts
  * as an open input.
  */
-export function lower(look: Look, maps: MapList): Program {
-  const b = new Builder()
+export function lower(folded: Look, maps: MapList): Program {
+  const look = flatten(folded), b = new Builder()
   const outputs = new Map<string, Lowered>()
   const sizes = new Map(maps.map(m => [m.name, m.components]))
   const feed = new Map(look.wires.map(w => [`${w.to.node}/${w.to.port}`, w.from]))
@@ -62,33 +66,59 @@ export function lower(look: Look, maps: MapList): Program {
       color: [0, 1, 2].map(component => param(node, name, { stop, component })) as Ref3,
     })),
     choice: name => String(paramOf(node, name)),
+    palette: name => (paramOf(node, name) as Stop[]).map((_, stop) => ({
+      weight: param(node, name, { stop, listed: true, component: 'at' }), color: [0, 1, 2].map(component => param(node, name, { stop, listed: true, component })) as Ref3,
+    })),
+    curve: name => (paramOf(node, name) as CurvePoint[]).map((_, stop) => ({ x: param(node, name, { stop, component: 'x' }), y: param(node, name, { stop, component: 'y' }) })),
+    pinned: (name, reading) => (paramOf(node, name) as Pin[]).length ? b.gather({ op: 'pinned', node: node.id, param: name, reading }) : undefined,
+    channels: name => paramOf(node, name) as Channel[],
+    wired: input => arriving(node, input) !== undefined,
     mapComponents: name => sizes.get(name),
   })
 
   for (const node of inOrder(look)) {
-    const kind = kindOf(node.kind)
+    const kind = kindFor(node)
     if (!kind) continue
     for (const [port, value] of Object.entries(kind.lower(context(node)))) outputs.set(`${node.id}/${port}`, value)
+  }
+
+  // Recipes and echoes show what they stand for.
+  for (const [key, port] of look.stands) {
+    const at = follow(port, look.stands), value = at && outputs.get(`${at.node}/${at.port}`)
+    if (value) outputs.set(key, value)
   }
 
   const end = look.nodes.find(n => n.kind === RESULT)
   const finish: FinishRefs = end ? context(end).finish('finish') : {}
   const result = Object.fromEntries(CHANNEL_NAMES.map(name =>
     [name, finish[name] ?? CHANNELS[name].fallback.map(x => b.constant(x))])) as Record<Channel, Ref[]>
-  return { code: b.code, domains: b.domains, outputs, result }
+  return { code: b.code, domains: b.domains, outputs, result, sets: new Set(CHANNEL_NAMES.filter(name => finish[name])) }
 }
 
-/** Reads the number that a parameter reference means from a look. Stops are read in order of their position. */
-export function readParam(look: Look, ref: ParamRef): number {
-  const node = nodeOf(look, ref.node)
+/** Reads numbers of parameters, and the lists of pinned parts. */
+export type ParamReader = ((ref: ParamRef) => number) & { pins?: (node: string, param: string) => readonly Pin[] }
+
+/** Reads the parameters of a look: stops and the points of curves in order of their position. */
+export function reader(folded: Look): ParamReader {
+  const nodes = new Map(flatten(folded).nodes.map(n => [n.id, n]))
+  return Object.assign((ref: ParamRef) => readNumber(nodes.get(ref.node), ref), {
+    pins: (node: string, param: string) => (nodes.has(node) ? paramOf(nodes.get(node)!, param) as Pin[] : []),
+  })
+}
+
+/** Reads the number that a parameter reference means from a look. */
+export const readParam = (look: Look, ref: ParamRef): number => readNumber(nodeOf(flatten(look), ref.node), ref)
+
+function readNumber(node: LookNode | undefined, ref: ParamRef): number {
   const value = node && paramOf(node, ref.param)
   if (typeof value === 'number') return value
   if (typeof value === 'boolean') return value ? 1 : 0
   if (!Array.isArray(value)) return 0
   if (ref.stop !== undefined) {
-    const stop = [...value as Stop[]].sort((x, y) => x.at - y.at)[ref.stop]
+    if (ref.component === 'x' || ref.component === 'y') return [...value as CurvePoint[]].sort((p, q) => p.x - q.x)[ref.stop]?.[ref.component] ?? 0
+    const stop = (ref.listed ? value as Stop[] : [...value as Stop[]].sort((x, y) => x.at - y.at))[ref.stop]
     if (!stop) return 0
-    return ref.component === 'at' ? stop.at : stop.color[ref.component ?? 0]!
+    return ref.component === 'at' ? stop.at : stop.color[Number(ref.component ?? 0)]!
   }
   return (value as number[])[Number(ref.component ?? 0)] ?? 0
 }
@@ -97,15 +127,17 @@ export function readParam(look: Look, ref: ParamRef): number {
  * All of a look that shapes its program, as text: while it stays the same, only uniforms change. Positions, names,
  * numbers and colors are left out.
  */
-export function signature(look: Look): string {
+export function signature(folded: Look): string {
+  const look = flatten(folded)
   const shaping = (node: LookNode) => {
-    const kind = kindOf(node.kind)
+    const kind = kindFor(node)
     const shape = Object.entries(kind?.params ?? {}).map(([name, d]) => {
-      if (d.type === 'stops') return (paramOf(node, name) as Stop[]).length
-      return d.type === 'choice' || d.type === 'map' || d.type === 'set' || d.type === 'component' ? paramOf(node, name) : 0
+      if (d.type === 'stops' || d.type === 'palette' || d.type === 'curve') return (paramOf(node, name) as Stop[]).length
+      if (d.type === 'pins') return (paramOf(node, name) as Pin[]).length > 0
+      return d.type === 'choice' || d.type === 'map' || d.type === 'set' || d.type === 'component' || d.type === 'channels' || d.type === 'picture' ? paramOf(node, name) : 0
     })
     const inputs = Object.values(kind?.inputs ?? {}).map(d => inputType(node, d))
     return [node.id, node.kind, shape, inputs]
   }
-  return JSON.stringify([look.nodes.map(shaping), look.wires.map(w => [w.from.node, w.from.port, w.to.node, w.to.port])])
+  return JSON.stringify([look.nodes.map(shaping), look.wires.map(w => [w.from.node, w.from.port, w.to.node, w.to.port]), [...look.stands].map(([key, p]) => [key, p.node, p.port])])
 }

@@ -48,22 +48,49 @@ export type SurfaceInput = typeof SURFACE_INPUTS[number]
 export type MeasureReading = 'raw' | 'rank' | 'fitted'
 
 /** Where a uniform value comes from: one number of one parameter of one node. `stop` counts along a list of stops. */
-export interface ParamRef { node: string, param: string, stop?: number, component?: number | 'at' }
+/** `listed` counts along a list as it is stored, not by position. */
+export interface ParamRef { node: string, param: string, stop?: number, listed?: true, component?: number | 'at' | 'x' | 'y' }
 
 export type Instruction =
   | { op: OpName, args: number[], constants?: number[] }
   | { op: 'constant', value: number }
   | { op: 'param', ref: ParamRef }
   | { op: 'mesh', input: MeshInput }
-  /** A number that a share (0 to 1) of the surface exceeds, counting only where `where` is above a half. Uniform, though `of` and `where` may live anywhere. */
-  | { op: 'quantile', of: number, where: number, share: number }
   | { op: 'part', input: PartInput }
   | { op: 'set', name: string }
-  /** Where a part's value stands among all different values, 0 to 1: each takes the same room, or as much as its parts have area. */
-  | { op: 'rank', of: number, by: 'count' | 'area' }
   | { op: 'measure', name: MeasureName, reading: MeasureReading }
   | { op: 'map', name: string, component: number }
   | { op: 'surface', input: SurfaceInput }
+  | GatheredInstruction
+
+/** Instructions whose value needs the whole surface, or all parts at once. Domains: uniform, part or vertex; what they read may live anywhere, unless said otherwise. */
+export type GatheredInstruction =
+  /** A number that a share (0 to 1, uniform) of the surface exceeds, counting only where `where` is above a half. */
+  | { op: 'quantile', of: number, where: number, share: number }
+  /** The same for each part by itself. */
+  | { op: 'partQuantile', of: number, where: number, share: number }
+  /** Where a part's value stands among all different values, 0 to 1: each takes the same room, or as much as its parts have area. Reads a part's value. */
+  | { op: 'rank', of: number, by: 'count' | 'area' }
+  /** The same values, handed out anew so that touching parts differ. Reads a part's value. */
+  | { op: 'apart', of: number }
+  /** Which entry of a list (weight and linear color each) a part's value falls to, touching parts differing by `differ`. Reads a part's value; the rest is uniform. */
+  | { op: 'pick', of: number, by: 'count' | 'area', differ: number, list: number[] }
+  /** What a list of pinned parts says of each: whether it has a value, which one, how often it is rolled again. */
+  | { op: 'pinned', node: string, param: string, reading: 'is' | 'value' | 'roll' }
+  /** A draw for each patch, at its vertices. */
+  | { op: 'patchDraw', seed: number, stream: number }
+  /** Over the surface, by way of the vertices: softened over `amount` meters, or with the edge at one half moved by it and made `edge` meters wide. Both are uniform. */
+  | { op: 'spread', way: 'soften' | 'move', of: number, amount: number, edge: number }
+
+/** What each reads, and whether it costs too much for the thread that draws. */
+export const GATHERED: Record<GatheredInstruction['op'], { reads: readonly string[], costly: boolean }> = {
+  quantile: { reads: ['of', 'where', 'share'], costly: true }, partQuantile: { reads: ['of', 'where', 'share'], costly: true },
+  rank: { reads: ['of'], costly: false }, apart: { reads: ['of'], costly: true }, pick: { reads: ['of', 'differ'], costly: true }, pinned: { reads: [], costly: false },
+  patchDraw: { reads: ['seed', 'stream'], costly: true }, spread: { reads: ['of', 'amount', 'edge'], costly: true },
+}
+/** The values that a gathered instruction reads. */
+export const readsOf = (i: GatheredInstruction): Ref[] => [...GATHERED[i.op].reads.map(name => (i as unknown as Record<string, Ref>)[name]!), ...i.op === 'pick' ? i.list : []]
+export const isGathered = (i: Instruction): i is GatheredInstruction => i.op in GATHERED
 
 /** A value of a program: the index of the instruction that makes it. */
 export type Ref = number

@@ -1,5 +1,5 @@
 import type { OpName, Ref, SurfaceInput } from '../program/ops'
-import { PART, SURFACE, UNIFORM, VERTEX } from '../program/ops'
+import { isGathered, PART, SURFACE, UNIFORM, VERTEX } from '../program/ops'
 import type { Mesh } from '../mesh/mesh'
 import type { Plan, Stage } from '../program/plan'
 
@@ -164,8 +164,10 @@ export interface LookShader {
   /** vec4 that pass from vertices to the surface. */
   vertexStride: number
   /** Vertex maps to be given as attributes, one lane each. */
-  maps: { name: string, component: number }[]
+  maps: VertexInput[]
 }
+/** A component of a vertex map, or a vertex value that was gathered. */
+export type VertexInput = { name: string, component: number } | { gathered: Ref }
 
 /** Width of the part table's texture: part `i`'s vec4 number `k` is texel `i * stride + k`, row by row. */
 export const PART_TABLE_WIDTH = 1024
@@ -191,8 +193,8 @@ export function lookShader(plan: Plan): LookShader {
     const expression = (ref: Ref): string => {
       const i = program.code[ref]!
       if (i.op === 'surface') return SURFACE_GLSL[i.input]
-      if (i.op === 'map') {
-        const k = maps.push({ name: i.name, component: i.component }) - 1
+      if (i.op === 'map' || (isGathered(i) && stage.domain === VERTEX)) {
+        const k = maps.push(i.op === 'map' ? { name: i.name, component: i.component } : { gathered: ref }) - 1
         return `ubMap${k >> 2}.${lane(k)}`
       }
       if (i.op === 'row3') return i.args.map((a, k) => `${name(a)} * ${literal(i.constants![k]!)}`).join(' + ')
@@ -227,11 +229,17 @@ export function packPartTable(columns: readonly Float32Array[], parts: number): 
 }
 
 /** Lays vertex maps out as vec4 attributes: entry `k` of the shader's maps is lane `k % 4` of attribute `k / 4`. */
-export function packMaps(maps: LookShader['maps'], mesh: Pick<Mesh, 'maps' | 'positions'>): Float32Array[] {
+export function packMaps(maps: LookShader['maps'], mesh: Pick<Mesh, 'maps' | 'positions'>, gathered: (ref: Ref) => Float32Array): Float32Array[] {
   const vertices = mesh.positions.length / 3
   const packed = Array.from({ length: Math.ceil(maps.length / 4) }, () => new Float32Array(vertices * 4))
-  maps.forEach(({ name, component }, k) => {
-    const map = mesh.maps.find(m => m.name === name), data = packed[k >> 2]!
+  maps.forEach((input, k) => {
+    const data = packed[k >> 2]!
+    if ('gathered' in input) {
+      const values = gathered(input.gathered)
+      for (let v = 0; v < vertices; v++) data[v * 4 + k % 4] = values[v]!
+      return
+    }
+    const { name, component } = input, map = mesh.maps.find(m => m.name === name)
     if (map) for (let v = 0; v < vertices; v++) data[v * 4 + k % 4] = map.values[v * map.components + component]!
   })
   return packed

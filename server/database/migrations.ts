@@ -15,4 +15,10 @@ export const MIGRATIONS: readonly string[][] = [
     `ALTER TABLE revisions ADD COLUMN preparation TEXT`,
     `CREATE TABLE geometry_maps (id TEXT PRIMARY KEY, hash TEXT NOT NULL REFERENCES blobs (hash), made INTEGER NOT NULL)`,
   ],
+  [
+    `CREATE TABLE recipes (id TEXT PRIMARY KEY, title TEXT NOT NULL, saved INTEGER NOT NULL, recipe TEXT NOT NULL)`,
+    `CREATE TABLE pictures (
+      project TEXT NOT NULL REFERENCES projects (id), name TEXT NOT NULL, hash TEXT NOT NULL REFERENCES blobs (hash), added INTEGER NOT NULL,
+      PRIMARY KEY (project, name))`,
+  ],
 ]

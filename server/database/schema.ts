@@ -33,6 +33,22 @@ export const revisions = sqliteTable('revisions', {
   preparation: text(),
 }, t => [primaryKey({ columns: [t.project, t.number] })])
 
+/** The library of recipes: as JSON, by a title that is not unique. */
+export const recipes = sqliteTable('recipes', {
+  id: text().primaryKey(),
+  title: text().notNull(),
+  saved: integer().notNull(),
+  recipe: text().notNull(),
+})
+
+/** The pictures of a project, by name. */
+export const pictures = sqliteTable('pictures', {
+  project: text().notNull().references(() => projects.id),
+  name: text().notNull(),
+  hash: text().notNull(),
+  added: integer().notNull(),
+}, t => [primaryKey({ columns: [t.project, t.name] })])
+
 /** Geometry maps that were computed before, by what they were computed from: 32-bit floats, little-endian. */
 export const geometryMaps = sqliteTable('geometry_maps', {
   id: text().primaryKey(),

@@ -20,7 +20,7 @@ import { standOut } from '../../core/geometry/curvature'
 import { findContacts } from '../../core/mesh/contacts'
 import { findParts } from '../../core/mesh/parts'
 import { emptyPreparation } from '../../core/mesh/preparation'
-import { lower, readParam } from '../../core/program/lower'
+import { lower, reader } from '../../core/program/lower'
 import { plan } from '../../core/program/plan'
 import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
@@ -251,10 +251,10 @@ async function measureMemory(triangles: number): Promise<void> {
 async function drag() {
   const { mesh } = floatRack(), tables = meshTables(mesh, findParts(mesh)), look = floatRackLook()
   const program = lower(look, mesh.maps), evaluator = new Evaluator(kernels, plan(program, [...program.result.baseColor, ...program.result.metalness, ...program.result.roughness]), tables)
-  evaluator.refresh(ref => readParam(look, ref), 'parts')
+  evaluator.refresh(reader(look), 'parts')
   const time = (change: (i: number) => typeof look) => median(Array.from({ length: 60 }, (_, i) => {
     const next = change(i), from = performance.now()
-    evaluator.refresh(ref => readParam(next, ref), 'parts')
+    evaluator.refresh(reader(next), 'parts')
     return performance.now() - from
   }))
   return {

@@ -9,7 +9,7 @@ import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
 import { deliverGlb } from '../../core/exchange/deliver'
 import { partValues } from '../../core/bake/values'
-import { lower, readParam } from '../../core/program/lower'
+import { lower, reader } from '../../core/program/lower'
 import { BAKE_DEFAULTS } from '../../core/bake/textures'
 import type { Seen } from './harness/viewer'
 import { load, newProject, openProject } from './support'
@@ -57,7 +57,7 @@ test('the demo opens with varied floats on the stage', async ({ page, request })
 
 test('another program sees in the delivery the color that the table gives each float', async ({ page }) => {
   const { mesh } = floatRack(), tables = tablesOf(mesh), look = floatRackLook()
-  const rows = partValues(kernels, tables, lower(look, mesh.maps), ref => readParam(look, ref))
+  const rows = partValues(kernels, tables, lower(look, mesh.maps), reader(look))
   const glb = await deliverGlb(kernels, tables, look, { ...BAKE_DEFAULTS, size: 1024, colorIn: 'texture' })
   await load(page, 'viewer')
   await page.waitForFunction(() => 'see' in window)

@@ -153,6 +153,6 @@ describe('a delivered GLB', () => {
 })
 
 it('writes the table as CSV with quoted names', () => {
-  const rows = [{ key: 'k', name: 'a, "b"', area: 0.12345678, channels: { baseColor: [0.1, 0.2, 0.3], metalness: [0], roughness: [0.5] } }]
-  expect(partValuesCsv(rows)).toBe('key,name,area,baseColor.r,baseColor.g,baseColor.b,metalness,roughness\r\nk,"a, ""b""",0.123457,0.1,0.2,0.3,0,0.5\r\n')
+  const rows = [{ key: 'k', name: 'a, "b"', area: 0.12345678, channels: { baseColor: [0.1, 0.2, 0.3], metalness: [0], roughness: [0.5], height: [0.2], emission: [0, 0, 0], opacity: [1], translucency: [0, 1, 1, 1] } }]
+  expect(partValuesCsv(rows)).toBe('key,name,area,baseColor.r,baseColor.g,baseColor.b,metalness,roughness,height,emission.r,emission.g,emission.b,opacity,translucency,translucency.r,translucency.g,translucency.b\r\nk,"a, ""b""",0.123457,0.1,0.2,0.3,0,0.5,0.2,0,0,0,1,0,1,1,1\r\n')
 })

@@ -77,7 +77,7 @@ describe('values, check and export', () => {
     const other = await ubblet('values', path('float-rack.look.json'), '--mesh', path('float-rack.glb'), '--seed', '5', '--json')
     expect((JSON.parse(other.out) as typeof rows)[1]!.channels.baseColor).not.toEqual(rows[1]!.channels.baseColor)
     const csv = await ubblet('values', path('float-rack.look.json'), '--mesh', path('float-rack.glb'))
-    expect(csv.out.split('\r\n')[0]).toBe('key,name,area,baseColor.r,baseColor.g,baseColor.b,metalness,roughness')
+    expect(csv.out.split('\r\n')[0]).toBe('key,name,area,baseColor.r,baseColor.g,baseColor.b,metalness,roughness,height,emission.r,emission.g,emission.b,opacity,translucency,translucency.r,translucency.g,translucency.b')
   })
   it('write a valid GLB and a table, whole files only', async () => {
     const to = path('out/rack.glb')
@@ -89,7 +89,9 @@ describe('values, check and export', () => {
   it('exit 1 with findings, 0 without', async () => {
     for (const { file } of demos) {
       const stem = path(file.replace('.glb', ''))
-      expect(await ubblet('check', `${stem}.look.json`, '--mesh', `${stem}.glb`, '--preparation', `${stem}.preparation.json`)).toMatchObject({ code: 0, out: 'Nothing found.\n' })
+      // As prepared, but with the fewest rays: the looks have to hold whatever the grain of their occlusion.
+      await writeFile(`${stem}.quick.json`, (await readFile(`${stem}.preparation.json`, 'utf8')).replace(/"rays": ?\d+/g, '"rays":4'))
+      expect(await ubblet('check', `${stem}.look.json`, '--mesh', `${stem}.glb`, '--preparation', `${stem}.quick.json`)).toMatchObject({ code: 0, out: 'Nothing found.\n' })
     }
     expect((await ubblet('check', path('kiosk-roof.look.json'), '--mesh', path('kiosk-roof.glb'))).out).toContain('no part set "Replaced scales"')
     await writeFile(path('empty.look.json'), JSON.stringify(emptyLook()))

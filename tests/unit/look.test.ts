@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { evaluateArithmetic } from '../../app/arithmetic'
 import { History } from '../../app/history'
 import { check, inOrder, nearest } from '#core/graph/check'
-import { addNode, connect, connectThrough, disconnect, duplicateNodes, moveNodes, removeNodes, renameNode, setParam } from '#core/graph/edit'
+import { addNode, connect, connectThrough, disconnect, duplicateNodes, moveNodes, removeNodes, renameNode, setParam, setParams } from '#core/graph/edit'
 import { emptyLook, LookError, parseLook, type Look } from '#core/graph/look'
 import { reaches, refusal } from '#core/graph/ports'
 import { KINDS } from '#core/nodes'
@@ -147,7 +147,7 @@ describe('checks', () => {
   it('find nothing in the demo', () => expect(check(floatRackLook(), { maps: ['sunward', 'glass', 'rope', 'group'] })).toEqual([]))
   it('name the node, and the map that was meant', () => {
     const look = lookOf({ map: ['vertexMap', { map: 'sunwrad' }], finish: ['finish'] }, ['map.value > finish.roughness', 'finish.finish > result.finish'])
-    expect(check(look, { maps: ['glass', 'sunward'] })).toEqual([{ severity: 'warning', node: 'vertexMap1', port: 'map', message: 'The mesh has no vertex map "sunwrad", so it is 0 everywhere. Did you mean "sunward"?', fix: { label: 'Use "sunward"', param: 'map', value: 'sunward' } }])
+    expect(check(look, { maps: ['glass', 'sunward'] })).toEqual([{ severity: 'warning', node: 'vertexMap1', port: 'map', message: 'The mesh has no vertex map "sunwrad", so it is 0 everywhere. Did you mean "sunward"?', fixes: [{ label: 'Use "sunward"', set: { map: 'sunward' } }] }])
   })
   it('speak of open inputs, nodes that lead nowhere, unknown kinds, loops and values that do not suit', () => {
     const look: Look = {
@@ -167,7 +167,7 @@ describe('checks', () => {
     const twice = (second: Record<string, ParamValue>) => lookOf({ a: ['noise', { seed: 4 }], b: ['noise', { seed: 4, ...second }], f: ['finish'] }, ['a.value > f.roughness', 'b.value > f.metalness', 'f.finish > result.finish'])
     const [found, ...others] = check(twice({}))
     expect([found, others]).toMatchObject([{ severity: 'warning', node: 'noise2', port: 'seed', message: 'Noise has the seed of Noise, so the two lie exactly over one another.' }, []])
-    expect(check(setParam(twice({}), found!.node!, found!.fix!.param, found!.fix!.value))).toEqual([])
+    expect(check(setParams(twice({}), found!.node!, found!.fixes![0]!.set))).toEqual([])
     expect(check(twice({ size: 3 }))).toEqual([])
     expect(check(twice({ seed: 5 }))).toEqual([])
   })

@@ -121,7 +121,7 @@ describe('evaluator', () => {
     // A chain whose early values are used again at the very end: a register given away too soon would show.
     const b = new Builder(), x = b.surface('x'), kept = Array.from({ length: 40 }, (_, i) => b.mul(x, b.constant(i + 2)))
     const sum = kept.reduce((a, k) => b.add(a, k)), again = kept.reduce((a, k) => b.add(a, b.mul(k, k)), sum)
-    const program = { code: b.code, domains: b.domains, outputs: new Map(), result: { baseColor: [], metalness: [], roughness: [] } }
+    const program = { code: b.code, domains: b.domains, outputs: new Map(), result: { baseColor: [], metalness: [], roughness: [], height: [], emission: [], opacity: [], translucency: [] }, sets: new Set<never>() }
     const boxTables = tablesOf(boxes([{ object: 'a', at: [0, 0, 0] }])), points = samplePoints(boxTables.mesh, 100)
     const e = new Evaluator(kernels, plan(program, [again, kept[0]!]), boxTables), out = [new Float32Array(100), new Float32Array(100)]
     e.refresh(() => 0)

@@ -19,7 +19,7 @@ const problem = ref('')
 const over = ref(false)
 const help = ref(false)
 const KEYS = [
-  ['A', 'Add a node'], ['F', 'Show the whole mesh, or on the Mesh tab what is selected'], ['U', 'On the Mesh tab: the UV layout'], ['I, H', 'On the Mesh tab: isolate, hide what is selected'], ['G', 'Show the whole graph'], ['Delete', 'Remove what is selected'], ['Ctrl D', 'Duplicate the selected nodes'],
+  ['A', 'Add a node'], ['F', 'Show the whole mesh, or on the Mesh tab what is selected'], ['U', 'On the Mesh tab: the UV layout'], ['I, H', 'On the Mesh tab: isolate, hide what is selected'], ['G', 'Show the whole graph'], ['Delete', 'Remove what is selected'], ['Ctrl D', 'Duplicate the selected nodes'], ['R, Shift R', 'Fold the selected nodes into a recipe, unfold one'], ['E', 'Replace the selected wire by an echo'], ['N, Shift N', 'Add a note, a frame around the selected nodes'],
   ['Ctrl Z', 'Undo'], ['Ctrl Shift Z', 'Redo'], ['Ctrl S', 'Save now'], ['Arrows', 'Move the selected cards; on the stage, turn the mesh; in a number, step it'],
   ['+ and −', 'On the stage: nearer, farther'], ['Shift, Alt', 'While dragging a number: finer, coarser'], ['?', 'This list'],
 ]
@@ -114,6 +114,9 @@ useEventListener(window, 'keydown', (e: KeyboardEvent) => {
   }
   else if (key === 'f') stage.value?.frame()
   else if (key === 'g') graph.value?.fit()
+  else if (key === 'r') graph.value?.[e.shiftKey ? 'unfold' : 'fold']()
+  else if (key === 'n') graph.value?.[e.shiftKey ? 'frame' : 'write']()
+  else if (key === 'e') graph.value?.echo()
 })
 useEventListener(window, 'beforeunload', (e) => {
   if (!['saved', 'stale'].includes(project.saveState)) {

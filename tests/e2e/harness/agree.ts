@@ -2,7 +2,9 @@ import { Evaluator } from '#core/evaluate/evaluator'
 import { meshTables } from '#core/evaluate/tables'
 import { addNode, connect, setParam } from '#core/graph/edit'
 import { emptyLook, type Look } from '#core/graph/look'
+import { ECHO } from '#core/graph/flatten'
 import { converts, inputType, nodeOf } from '#core/graph/ports'
+import { CHANNEL_NAMES } from '#core/graph/types'
 import { KINDS, RESULT } from '#core/nodes'
 import type { NodeKind, ParamValue } from '#core/nodes/declare'
 import { loadKernels } from '#core/kernels/kernels'
@@ -10,7 +12,7 @@ import { measureParts } from '#core/mesh/measures'
 import { findParts } from '#core/mesh/parts'
 import { newSet } from '#core/mesh/setEdits'
 import { samplePoints, type SurfacePoints } from '#core/mesh/sample'
-import { lower, readParam } from '#core/program/lower'
+import { lower, reader } from '#core/program/lower'
 import { PART, SURFACE, VERTEX, type Ref } from '#core/program/ops'
 import { plan, type Plan } from '#core/program/plan'
 import { lookShader, packMaps, packPartTable } from '#core/shader/glsl'
@@ -21,7 +23,7 @@ const kernels = await loadKernels()
 const mesh = boxes(Array.from({ length: 12 }, (_, i) => ({ object: `o${i % 3}`, at: [i % 4 * 1.5, (i >> 2) * 1.4, i * 0.13] as [number, number, number] })))
 mesh.maps.push({ name: 'map', components: 3, values: Float32Array.from({ length: mesh.positions.length }, (_, i) => (i * 0.618) % 1) })
 const parts = findParts(mesh)
-const tables = meshTables(mesh, parts, [{ set: newSet([], [], 'set'), members: Uint8Array.from(parts.parts, (_, i) => i % 3 ? 1 : 0) }], measureParts(mesh, parts))
+const tables = meshTables(mesh, parts, [{ set: newSet([], [], 'set'), members: Uint8Array.from(parts.parts, (_, i) => i % 3 ? 1 : 0) }], measureParts(mesh, parts), () => ({ pairs: Uint32Array.from({ length: 22 }, (_, i) => (i + 1) >> 1), distance: 0.01 }))
 const points = samplePoints(mesh, COUNT)
 
 /** Interpolates a vertex column as the rasterizer would. */
@@ -99,7 +101,7 @@ function byShader(p: Plan, evaluator: Evaluator): Float32Array[] {
   const strides = Array.from({ length: s.vertexStride }, (_, i) => i)
 
   const atVertices: [string, WebGLTexture][] = [parts, ['inPart', texture(vertices, 1, rgba([Float32Array.from(tables.parts.partOfVertex)], vertices))],
-    ...packMaps(s.maps, mesh).map((d, i): [string, WebGLTexture] => [`inMap${i}`, texture(vertices, 1, d)])]
+    ...packMaps(s.maps, mesh, ref => evaluator.gatherer.valueOf(ref) as Float32Array).map((d, i): [string, WebGLTexture] => [`inMap${i}`, texture(vertices, 1, d)])]
   const vertexColumns = strides.flatMap(j => lanes(pass(vertices, s.functions, `int ubPart = int(texelFetch(inPart, at, 0).x + 0.5);
 ${s.maps.filter((_, k) => k % 4 === 0).map((_, i) => `vec4 ubMap${i} = texelFetch(inMap${i}, at, 0);`).join('\n')}
 ${strides.map(i => `vec4 ubVertex${i} = vec4(0.0);`).join('\n')}
@@ -128,7 +130,8 @@ export interface Agreement { kind: string, settings: string, fed: string, port: 
  * with the components of a vertex map, so that it falls to the vertices.
  */
 function trial(kind: NodeKind, settings: Record<string, ParamValue>, fed: 'surface' | 'vertices'): { look: Look, id: string } {
-  const { look: start, id } = addNode(emptyLook(), kind.kind, [0, 0])
+  // What an echo stands for.
+  const { look: start, id } = addNode(addNode(emptyLook(), 'noise', [0, 0], { seed: 77 }).look, kind.kind, [0, 0])
   let look = start
   for (const [name, value] of Object.entries(settings)) look = setParam(look, id, name, value)
   Object.entries(kind.inputs).forEach(([name, d], i) => {
@@ -146,13 +149,21 @@ function trial(kind: NodeKind, settings: Record<string, ParamValue>, fed: 'surfa
 /** Settings to try: the defaults, then every option of every choice. Maps and sets name one that the mesh has. */
 function* settingsOf(kind: NodeKind): Generator<Record<string, ParamValue>> {
   const base: Record<string, ParamValue> = Object.fromEntries(Object.entries(kind.params).filter(([, d]) => d.type === 'map' || d.type === 'set').map(([name, d]) => [name, d.type]))
+  for (const [name, d] of Object.entries(kind.params)) {
+    if (d.type === 'port') base[name] = 'noise1/value'
+    if (d.type === 'channels') yield { ...base, [name]: [...CHANNEL_NAMES] }
+    if (d.type === 'pins') yield { ...base, [name]: [{ part: tables.parts.parts[0]!.key, value: 0.3 }, { part: tables.parts.parts[1]!.key, roll: 2 }] }
+    if (d.type === 'curve') yield { ...base, [name]: [{ x: 0.1, y: 0.2 }, { x: 0.4, y: 0.9 }, { x: 0.8, y: 0.3 }] }
+  }
   yield base
+  if (kind.kind === ECHO) return
   for (const [name, d] of Object.entries(kind.params)) {
     if (d.type === 'choice') for (const o of d.options) if (o.value !== d.default) yield { ...base, [name]: o.value }
     if (d.type === 'toggle') yield { ...base, [name]: !d.default }
     if (d.type === 'component') yield { ...base, [name]: 1 }
-    if (d.type === 'number') yield { ...base, [name]: Math.min(d.max, d.default * 1.5 + d.step * 3) }
   }
+  // All numbers at once: the text of the shader is the same, so there is little more to learn from each alone.
+  yield { ...base, ...Object.fromEntries(Object.entries(kind.params).flatMap(([name, d]) => d.type === 'number' ? [[name, Math.min(d.max, d.default * 1.5 + d.step * 3)]] : [])) }
 }
 
 function compare(): Agreement[] {
@@ -168,7 +179,7 @@ function compare(): Agreement[] {
         return { port, roots: lowered.type === 'value' ? [lowered.value] : lowered.type === 'finish' ? Object.values(lowered.value).flat() : lowered.value as Ref[] }
       })
       const roots = ports.flatMap(p => p.roots), p = plan(program, roots), evaluator = new Evaluator(kernels, p, tables), columns = roots.map(() => new Float32Array(COUNT))
-      evaluator.refresh(ref => readParam(look, ref))
+      evaluator.refresh(reader(look))
       evaluator.evaluate(points, columns)
       const shader = byShader(p, evaluator)
       let k = 0

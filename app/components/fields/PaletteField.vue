@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { toHex, type Triple } from '#core/color/convert'
+import type { Stop } from '#core/graph/types'
+
+/** Colors with weights: a stop's `at` is its weight, from 0 to 1. */
+const props = defineProps<{ label: string, value: readonly Stop[], help?: string }>()
+const emit = defineEmits<{ change: [value: Stop[]], settle: [] }>()
+
+const MOST = 24
+const chosen = ref(0)
+const entry = computed(() => props.value[Math.min(chosen.value, props.value.length - 1)]!)
+const total = computed(() => props.value.reduce((s, e) => s + e.at, 0) || 1)
+const share = (e: Stop): string => `${(e.at / total.value * 100).toFixed(e.at / total.value < 0.1 ? 1 : 0)} %`
+const replace = (change: Partial<Stop>): void => emit('change', props.value.map((e, i) => i === chosen.value ? { ...e, ...change } : e))
+function add(): void {
+  emit('change', [...props.value, { ...entry.value }])
+  emit('settle')
+  chosen.value = props.value.length
+}
+function remove(): void {
+  emit('change', props.value.filter((_, i) => i !== chosen.value))
+  emit('settle')
+  chosen.value = Math.max(0, chosen.value - 1)
+}
+</script>
+
+<template>
+  <div class="palette" role="group" :aria-label="label">
+    <div class="head">
+      <span :title="help">{{ label }}</span>
+      <span class="tools">
+        <button type="button" class="ub-link" :disabled="value.length >= MOST" @click="add">Add color</button>
+        <button type="button" class="ub-link" :disabled="value.length < 2" @click="remove">Remove color</button>
+      </span>
+    </div>
+    <div class="bar">
+      <button v-for="(e, i) in value" :key="i" type="button" :style="{ flexGrow: Math.max(0.02, e.at / total), background: toHex(e.color) }" :class="{ on: i === chosen }" :aria-pressed="i === chosen" :aria-label="`Color ${i + 1}, ${share(e)}`" @click="chosen = i" />
+    </div>
+    <div class="shares num"><span v-for="(e, i) in value" :key="i" :style="{ flexGrow: Math.max(0.02, e.at / total) }">{{ share(e) }}</span></div>
+    <NumberField label="Weight" context="Color" :value="entry.at" :shape="{ min: 0, max: 1, step: 0.01 }" @change="replace({ at: $event })" @settle="emit('settle')" />
+    <ColorField label="Its color" :value="(entry.color as Triple)" @change="replace({ color: $event })" @settle="emit('settle')" />
+  </div>
+</template>
+
+<style scoped>
+.head { display: flex; justify-content: space-between; padding-right: 26px; min-height: 24px; align-items: center; color: var(--ub-quiet); }
+.tools { display: flex; gap: 12px; }
+.bar { display: flex; height: 30px; margin-right: 26px; gap: 2px; }
+.bar button { flex-basis: 0; min-width: 8px; border: 0; }
+.bar button.on { outline: 2px solid var(--ub-accent); outline-offset: 1px; z-index: 1; }
+.shares { display: flex; gap: 2px; margin-right: 26px; font-size: 10px; color: var(--ub-quiet); padding: 2px 0 4px; }
+.shares span { flex-basis: 0; min-width: 8px; overflow: hidden; text-align: center; white-space: nowrap; }
+</style>

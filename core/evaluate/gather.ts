@@ -1,0 +1,245 @@
+import type { Kernels } from '../kernels/kernels'
+import { samplePartPoints, samplePoints, type SurfacePoints } from '../mesh/sample'
+import type { ParamReader, Program } from '../program/lower'
+import { GATHERED, isGathered, readsOf, type GatheredInstruction, type Ref } from '../program/ops'
+import { plan as makePlan } from '../program/plan'
+import { apart } from './apart'
+import { Evaluator } from './evaluator'
+import { moveEdge, soften } from './diffuse'
+import { pick } from './pick'
+import { patchDraws } from './patchKeys'
+import type { MeshTables } from './tables'
+
+/** Points over the surface behind a statistic: coverage comes out right to a few thousandths of the area. */
+export const STATISTIC_POINTS = 32_768
+/** Points behind the checks, and behind statistics while the hands move: exact enough to follow, and soon done. */
+export const MEASURED_POINTS = 4096
+/** Points behind a statistic of one part, and of all parts together. */
+const POINTS_OF_PART = 4096, POINTS_OF_PARTS = 524_288
+
+/** A value that needs the whole surface, or all parts at once: one number, a column per part, or one per vertex. */
+export type Whole = number | Float32Array
+export type WholeValues = readonly { ref: Ref, value: Whole }[]
+
+interface Entry {
+  instruction: GatheredInstruction
+  /** All quantiles of one value are found together, by the first of them. */
+  group: Ref[]
+  evaluator?: Evaluator
+  value: Whole
+  /** Counts the changes. */
+  version: number
+  pins?: unknown
+  accuracy?: number
+}
+
+/**
+ * Computes what of a program needs the whole surface at once, in the program's order, and keeps it while what it depends
+ * on stays the same. All evaluators of one program on one mesh share it.
+ *
+ * With `given`, the costly values are not computed here but brought by `give`: the interface's thread has them from a
+ * worker.
+ */
+export class Gatherer {
+  private readonly entries = new Map<Ref, Entry>()
+  private order: Ref[] = []
+
+  /** @param accuracy points over the surface behind every statistic; it may change */
+  constructor(private readonly kernels: Kernels, private readonly program: Program, private readonly tables: MeshTables,
+    private readonly from: 'here' | 'given' = 'here', public accuracy = STATISTIC_POINTS) {}
+
+  /** Makes ready what some values depend on. */
+  need(refs: Iterable<Ref>): void {
+    const fresh: Ref[] = []
+    for (const ref of this.reachable(refs)) {
+      const instruction = this.program.code[ref]!
+      if (this.entries.has(ref) || !isGathered(instruction)) continue
+      const { tables } = this, size = instruction.op === 'spread' || instruction.op === 'patchDraw' ? tables.mesh.positions.length / 3 : tables.parts.parts.length
+      this.entries.set(ref, { instruction, group: [ref], version: 0, value: instruction.op === 'quantile' ? 0 : new Float32Array(size) })
+      fresh.push(ref)
+    }
+    this.order = [...this.entries.keys()].sort((a, b) => a - b)
+    for (const ref of fresh.sort((a, b) => a - b)) {
+      const entry = this.entries.get(ref)!, { instruction } = entry
+      if (instruction.op === 'quantile') {
+        const first = this.order.find((r) => {
+          const i = this.entries.get(r)!.instruction
+          return i.op === 'quantile' && i.of === instruction.of && i.where === instruction.where
+        })!
+        if (first !== ref) {
+          entry.group = []
+          this.entries.get(first)!.group.push(ref)
+          this.entries.get(first)!.evaluator = undefined
+        }
+      }
+    }
+  }
+
+  /** Values on which some values depend, each once. */
+  private reachable(refs: Iterable<Ref>): Set<Ref> {
+    const seen = new Set<Ref>(), queue = [...refs]
+    for (let ref = queue.pop(); ref !== undefined; ref = queue.pop()) {
+      if (seen.has(ref)) continue
+      seen.add(ref)
+      const i = this.program.code[ref]!
+      if ('args' in i) queue.push(...i.args)
+      else if (isGathered(i)) queue.push(...readsOf(i))
+    }
+    return seen
+  }
+
+  valueOf(ref: Ref): Whole { return this.entries.get(ref)!.value }
+  versionOf(ref: Ref): number { return this.entries.get(ref)!.version }
+
+  /** The costly values that some values depend on. */
+  costly(refs: Iterable<Ref>): Ref[] {
+    return [...this.reachable(refs)].filter((r) => {
+      const i = this.program.code[r]!
+      return isGathered(i) && GATHERED[i.op].costly
+    }).sort((a, b) => a - b)
+  }
+
+  /** Takes values that were computed elsewhere. What this program does not know is passed over. */
+  give(values: WholeValues): void {
+    for (const { ref, value } of values) {
+      const entry = this.entries.get(ref)
+      if (!entry || typeof entry.value !== typeof value) continue
+      entry.value = value
+      entry.version++
+    }
+  }
+
+  /**
+   * Brings the values up to date, each after those that it depends on.
+   * @param only where given, nothing but these values and what they depend on
+   */
+  refresh(read: ParamReader, only?: Iterable<Ref>): void {
+    const wanted = only && this.reachable(only)
+    for (const ref of this.order) {
+      const entry = this.entries.get(ref)!
+      if (!entry.group.length || (wanted && !entry.group.some(r => wanted.has(r)))) continue
+      if (this.from === 'given' && GATHERED[entry.instruction.op].costly) continue
+      this.compute(entry, read)
+    }
+  }
+
+  private compute(entry: Entry, read: ParamReader): void {
+    const { instruction: i } = entry, { tables } = this
+    if (i.op === 'pinned') {
+      const pins = read.pins?.(i.node, i.param) ?? NONE
+      if (entry.pins === pins) return
+      entry.pins = pins
+      const at = new Map(pins.map(p => [p.part, p]))
+      this.put(entry, Float32Array.from(tables.parts.parts, ({ key }) => {
+        const pin = at.get(key)
+        return i.reading === 'is' ? Number(pin?.value !== undefined) : i.reading === 'value' ? pin?.value ?? 0 : pin?.roll ?? 0
+      }))
+      return
+    }
+    const shares = i.op === 'quantile' ? entry.group.map(r => (this.program.code[r] as typeof i).share) : []
+    const roots = i.op === 'quantile' ? [i.of, i.where, ...shares] : readsOf(i)
+    entry.evaluator ??= new Evaluator(this.kernels, makePlan(this.program, roots), tables, this)
+    const now = entry.evaluator.refresh(read)
+    const sampled = i.op === 'quantile' || i.op === 'partQuantile'
+    if (entry.version && !now.uniforms && !now.parts && !now.vertices && !(sampled && entry.accuracy !== this.accuracy)) return
+    entry.accuracy = this.accuracy
+    const at = (points: SurfacePoints): Float32Array[] => {
+      const columns = roots.map(() => new Float32Array(points.count))
+      entry.evaluator!.evaluate(points, columns)
+      return columns
+    }
+    switch (i.op) {
+      case 'quantile': {
+        const [of, where, ...asked] = at(statisticPoints(tables.mesh, this.accuracy)) as [Float32Array, Float32Array, ...Float32Array[]]
+        const sorted = of.filter((_, k) => where[k]! > 0.5).sort()
+        entry.group.forEach((r, k) => this.put(this.entries.get(r)!, quantile(sorted, asked[k]![0]!)))
+        return
+      }
+      case 'partQuantile': {
+        const count = tables.parts.parts.length, each = Math.max(16, Math.min(POINTS_OF_PART, this.accuracy / 8, Math.floor(POINTS_OF_PARTS / Math.max(1, count))) | 0)
+        const [of, where, share] = at(partPoints(tables, each)) as [Float32Array, Float32Array, Float32Array]
+        this.put(entry, Float32Array.from({ length: count }, (_, p) => {
+          const [from, to] = [p * each, (p + 1) * each]
+          return quantile(of.subarray(from, to).filter((_, k) => where[from + k]! > 0.5).sort(), share[from]!)
+        }))
+        return
+      }
+      case 'rank': return this.put(entry, ranked(this.perPart(entry, i.of), tables, i.by))
+      case 'apart': return this.put(entry, apart(this.perPart(entry, i.of), tables))
+      case 'pick': {
+        const [, differ, ...list] = at(ONE).map(c => c[0]!) as [number, number, ...number[]]
+        return this.put(entry, pick(this.perPart(entry, i.of), list, differ, i.by, tables))
+      }
+      case 'patchDraw': {
+        const [seed, stream] = at(ONE) as [Float32Array, Float32Array]
+        return this.put(entry, patchDraws(tables, seed[0]!, stream[0]!))
+      }
+      case 'spread': {
+        const [of, amount, edge] = at(vertexPoints(tables)) as [Float32Array, Float32Array, Float32Array]
+        return this.put(entry, i.way === 'soften' ? soften(tables, of, amount[0]!) : moveEdge(tables, of, amount[0]!, edge[0]!))
+      }
+    }
+  }
+
+  private perPart(entry: Entry, of: Ref): Float32Array {
+    const { parts } = this.tables.parts, own = entry.evaluator!.perPart(of)
+    return typeof own === 'number' ? new Float32Array(parts.length).fill(own) : own
+  }
+
+  private put(entry: Entry, value: Whole): void {
+    const { value: old } = entry
+    if (entry.version && (typeof value === 'number' || typeof old === 'number' ? value === old : value.every((x, i) => x === old[i]))) return
+    entry.value = value
+    entry.version++
+  }
+}
+
+const NONE: readonly never[] = []
+const ONE: SurfacePoints = { count: 1, triangle: new Uint32Array(1), u: new Float32Array(1), v: new Float32Array(1) }
+
+/** The number halfway between the last point above and the first one below; just beyond the ends at shares of 0 and 1. `sorted` ascends. */
+function quantile(sorted: Float32Array, share: number): number {
+  const n = sorted.length, above = Math.round(Math.min(1, Math.max(0, share)) * n), beyond = (x: number) => 1e-5 * Math.max(1, Math.abs(x))
+  if (!n) return 0
+  if (above <= 0) return Math.fround(sorted[n - 1]! + beyond(sorted[n - 1]!))
+  if (above >= n) return Math.fround(sorted[0]! - beyond(sorted[0]!))
+  return Math.fround((sorted[n - above]! + sorted[n - above - 1]!) / 2)
+}
+
+/** Every different value gets a stretch of 0 to 1, in order; a part's rank is the middle of its value's. */
+function ranked(values: Float32Array, { parts }: MeshTables, by: 'count' | 'area'): Float32Array {
+  const weight = new Map<number, number>()
+  values.forEach((x, i) => weight.set(x, by === 'count' ? 1 : (weight.get(x) ?? 0) + parts.parts[i]!.area))
+  const middle = new Map<number, number>(), total = [...weight.values()].reduce((s, w) => s + w, 0) || 1
+  let sum = 0
+  for (const [x, w] of [...weight].sort((a, b) => a[0] - b[0])) {
+    middle.set(x, (sum + w / 2) / total)
+    sum += w
+  }
+  return values.map(x => middle.get(x)!)
+}
+
+/** Points are kept per mesh: by its positions, which stay the same array while its vertices do. */
+const kept = new WeakMap<Float32Array, Map<string, SurfacePoints>>()
+function points(mesh: MeshTables['mesh'], name: string, make: () => SurfacePoints): SurfacePoints {
+  let known = kept.get(mesh.positions)
+  if (!known) kept.set(mesh.positions, known = new Map())
+  let found = known.get(name)
+  if (!found) known.set(name, found = make())
+  return found
+}
+const statisticPoints = (mesh: MeshTables['mesh'], count: number) => points(mesh, `whole ${count}`, () => samplePoints(mesh, count))
+const partPoints = ({ mesh, parts }: MeshTables, each: number) => points(mesh, `parts ${each} of ${parts.parts.length}`, () => samplePartPoints(mesh, parts, each))
+
+/** One point at every vertex: a corner of a triangle that uses it; of the first triangle where none does. */
+export const vertexPoints = ({ mesh }: MeshTables): SurfacePoints => points(mesh, 'vertices', () => {
+  const { indices, positions } = mesh, count = positions.length / 3
+  const found: SurfacePoints = { count, triangle: new Uint32Array(count), u: new Float32Array(count), v: new Float32Array(count) }
+  for (let i = 0; i < indices.length; i++) {
+    const v = indices[i]!
+    found.triangle[v] = i / 3 | 0
+    found.u[v] = i % 3 === 1 ? 1 : 0
+    found.v[v] = i % 3 === 2 ? 1 : 0
+  }
+  return found
+})

@@ -1,0 +1,79 @@
+import type { Look, LookNode, Recipe, Wire } from './look'
+import type { Port } from './ports'
+
+/** A look without recipes and echoes: what is evaluated. */
+export interface Flat extends Look {
+  /** Outputs of the look's own recipes and echoes, under `node/port`: where their values come from. */
+  stands: ReadonlyMap<string, Port>
+}
+
+const known = new WeakMap<Look, Flat>()
+
+/** Unfolds every recipe, its nodes under `recipe/node`, and follows every echo to the port it stands for. */
+export function flatten(look: Look): Flat {
+  let flat = known.get(look)
+  if (!flat) known.set(look, flat = make(look))
+  return flat
+}
+
+function make(look: Look): Flat {
+  if (!look.nodes.some(n => n.recipe || n.kind === ECHO)) return { ...look, stands: new Map() }
+  const nodes: LookNode[] = [], wires: Wire[] = [], stands = new Map<string, Port>()
+  const visit = (part: Pick<Recipe, 'nodes' | 'wires'>, path: string): void => {
+    for (const node of part.nodes) {
+      const id = path + node.id
+      if (node.kind === ECHO) {
+        const [from, port] = splitPort(String(node.params.of ?? ''))
+        stands.set(`${id}/out`, { node: path + from, port })
+      }
+      else if (node.recipe) {
+        const { recipe } = node, set = new Map<string, LookNode['params']>()
+        for (const s of recipe.settings) if (node.params[s.name] !== undefined) set.set(s.node, { ...set.get(s.node), [s.param]: node.params[s.name]! })
+        // The setting of an open input of the recipe belongs to all that it feeds.
+        for (const input of recipe.inputs) if (node.params[input.name] !== undefined) for (const to of input.to) set.set(to.node, { ...set.get(to.node), [to.port]: node.params[input.name]! })
+        const nodes = set.size ? recipe.nodes.map(n => set.has(n.id) ? { ...n, params: { ...n.params, ...set.get(n.id) } } : n) : recipe.nodes
+        visit({ nodes, wires: recipe.wires }, `${id}/`)
+        for (const o of recipe.outputs) stands.set(`${id}/${o.name}`, { node: `${id}/${o.from.node}`, port: o.from.port })
+      }
+      else nodes.push(path ? { ...node, id } : node)
+    }
+    for (const { from, to } of part.wires) wires.push({ from: { ...from, node: path + from.node }, to: { ...to, node: path + to.node } })
+  }
+  visit(look, '')
+  return { ...look, nodes, wires: throughRecipes(wires, look, stands), stands }
+}
+
+/** Wires with their sources followed through recipes' outputs and echoes, and their targets into recipes inside recipes. */
+function throughRecipes(wires: readonly Wire[], look: Look, stands: ReadonlyMap<string, Port>): Wire[] {
+  const inputs = new Map<string, Port[]>()
+  const index = (nodes: readonly LookNode[], path: string): void => {
+    for (const n of nodes) {
+      if (!n.recipe) continue
+      for (const i of n.recipe.inputs) inputs.set(`${path}${n.id}/${i.name}`, i.to.map(t => ({ node: `${path}${n.id}/${t.node}`, port: t.port })))
+      index(n.recipe.nodes, `${path}${n.id}/`)
+    }
+  }
+  index(look.nodes, '')
+  const targets = (to: Port): Port[] => inputs.get(`${to.node}/${to.port}`)?.flatMap(targets) ?? [to]
+  return wires.flatMap(({ from, to }) => {
+    const source = follow(from, stands)
+    return source ? targets(to).map(end => ({ from: source, to: end })) : []
+  })
+}
+
+/** The port that a chain of stand-ins ends at; undefined where it turns in a circle. */
+export function follow(port: Port, stands: ReadonlyMap<string, Port>): Port | undefined {
+  for (let i = 0; i <= stands.size; i++) {
+    const next = stands.get(`${port.node}/${port.port}`)
+    if (!next) return port
+    port = next
+  }
+  return undefined
+}
+
+export const ECHO = 'echo'
+/** Node and port of `node/port`. */
+export function splitPort(text: string): [node: string, port: string] {
+  const at = text.lastIndexOf('/')
+  return [text.slice(0, Math.max(0, at)), text.slice(at + 1)]
+}

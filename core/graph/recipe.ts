@@ -1,0 +1,187 @@
+import { RESULT } from '../nodes'
+import { addNode, connect, disconnect, freshId, freshSeed } from './edit'
+import { ECHO, splitPort } from './flatten'
+import { kindFor } from './kinds'
+import { nodeOf, paramOf, type Port } from './ports'
+import type { Look, LookNode, Recipe, Wire } from './look'
+
+const portKey = (p: Port): string => `${p.node}/${p.port}`
+
+/**
+ * Folds nodes into one. Wires that come in from outside become its inputs, one for each source; outputs that are used
+ * outside, or nowhere, become its outputs. The result stays out of it.
+ * @returns the look and the id of the new node; the look as it was where there is nothing to fold
+ */
+export function foldNodes(look: Look, ids: readonly string[], title: string): { look: Look, id?: string } {
+  const inside = new Set(ids.filter(id => nodeOf(look, id) && nodeOf(look, id)!.kind !== RESULT))
+  if (!inside.size) return { look }
+  // An echo of something outside is that itself.
+  const strays = new Map<string, Port>()
+  for (const id of inside) {
+    const node = nodeOf(look, id)!, [from, port] = splitPort(String(node.params.of ?? ''))
+    if (node.kind === ECHO && !inside.has(from) && nodeOf(look, from)) strays.set(id, { node: from, port })
+  }
+  const nodes = look.nodes.filter(n => inside.has(n.id) && !strays.has(n.id))
+  if (!nodes.length) return { look }
+  const sourceOf = (w: Wire): Port => strays.get(w.from.node) ?? w.from, within = (w: Port) => inside.has(w.node) && !strays.has(w.node)
+  const inner = look.wires.filter(w => within(sourceOf(w)) && within(w.to)), entering = look.wires.filter(w => !within(sourceOf(w)) && within(w.to))
+  const taken = new Set<string>()
+  const name = (wish: string): string => {
+    let free = wish
+    for (let i = 2; taken.has(free); i++) free = `${wish}${i}`
+    taken.add(free)
+    return free
+  }
+  const titled = (port: Port, side: 'inputs' | 'outputs'): string => kindFor(nodeOf(look, port.node)!)?.[side][port.port]?.title ?? port.port
+
+  const sources = new Map<string, { source: Port, to: Port[] }>()
+  for (const w of entering) {
+    const source = sourceOf(w), entry = sources.get(portKey(source)) ?? { source, to: [] }
+    entry.to.push(w.to)
+    sources.set(portKey(source), entry)
+  }
+  const inputs = [...sources.values()].map(({ source, to }) => ({ source, input: { name: name(to[0]!.port), title: titled(to[0]!, 'inputs'), to } }))
+  const echoes = look.nodes.filter(n => n.kind === ECHO && !inside.has(n.id)), echoed = new Set(echoes.map(n => String(n.params.of ?? '')))
+  const used = new Set([...look.wires.filter(w => within(sourceOf(w)) && !within(w.to)).map(w => portKey(sourceOf(w))), ...echoed])
+  const feeds = new Set(inner.map(w => portKey(w.from)))
+  const outputs = nodes.flatMap(n => Object.keys(kindFor(n)?.outputs ?? {}).map((port): Port => ({ node: n.id, port })))
+    .filter(p => used.has(portKey(p)) || (!used.size && !feeds.has(portKey(p)))).slice(0, 16)
+    .map(from => ({ name: name(from.port), title: titled(from, 'outputs'), from }))
+
+  const middle = [0, 1].map(k => Math.round(nodes.reduce((s, n) => s + n.at[k]!, 0) / nodes.length)) as [number, number]
+  const recipe: Recipe = { title: title.trim() || 'Recipe', help: '', nodes, wires: inner.map(w => ({ from: sourceOf(w), to: w.to })), inputs: inputs.map(i => i.input), settings: [], outputs }
+  const id = freshId(look, 'recipe'), outOf = new Map(outputs.map(o => [portKey(o.from), o.name]))
+  const wires = [
+    ...look.wires.filter(w => !inside.has(w.from.node) && !inside.has(w.to.node)),
+    ...inputs.map(({ source, input }) => ({ from: source, to: { node: id, port: input.name } })),
+    ...look.wires.flatMap(w => within(sourceOf(w)) && !within(w.to) && !strays.has(w.to.node) ? [{ from: { node: id, port: outOf.get(portKey(sourceOf(w)))! }, to: w.to }] : []),
+  ]
+  const others = look.nodes.filter(n => !inside.has(n.id)).map(n => n.kind === ECHO && outOf.has(String(n.params.of)) ? { ...n, params: { ...n.params, of: `${id}/${outOf.get(String(n.params.of))}` } } : n)
+  return { look: { ...look, nodes: [...others, { id, kind: 'recipe', at: middle, params: {}, recipe }], wires }, id }
+}
+
+/** The nodes of a recipe as they are with the settings that its node has. */
+function settledNodes(node: LookNode): LookNode[] {
+  const recipe = node.recipe!, own = new Map<string, LookNode['params']>()
+  const put = (id: string, param: string, value: LookNode['params'][string] | undefined) => { if (value !== undefined) own.set(id, { ...own.get(id), [param]: value }) }
+  for (const s of recipe.settings) put(s.node, s.param, node.params[s.name])
+  for (const i of recipe.inputs) for (const to of i.to) put(to.node, to.port, node.params[i.name])
+  return recipe.nodes.map(n => own.has(n.id) ? { ...n, params: { ...n.params, ...own.get(n.id) } } : n)
+}
+
+/** Puts what is in a recipe back onto the page, in its place. */
+export function unfoldNode(look: Look, id: string): { look: Look, ids: string[] } {
+  const node = nodeOf(look, id)
+  if (!node?.recipe) return { look, ids: [] }
+  const nodes = settledNodes(node), { wires, inputs, outputs } = node.recipe
+  const middle = [0, 1].map(k => nodes.reduce((s, n) => s + n.at[k]!, 0) / nodes.length), names = new Map<string, string>()
+  let rest: Look = { ...look, nodes: look.nodes.filter(n => n.id !== id) }
+  for (const n of nodes) {
+    const fresh = freshId(rest, n.kind)
+    names.set(n.id, fresh)
+    rest = { ...rest, nodes: [...rest.nodes, { ...n, id: fresh, at: [Math.round(n.at[0] - middle[0]! + node.at[0]), Math.round(n.at[1] - middle[1]! + node.at[1])] }] }
+  }
+  const moved = (p: Port): Port => ({ ...p, node: names.get(p.node)! }), out = new Map(outputs.map(o => [o.name, moved(o.from)]))
+  const echoOf = (of: string): string => {
+    const [from, port] = splitPort(of)
+    if (from === id && out.has(port)) return portKey(out.get(port)!)
+    return of
+  }
+  const innerEcho = (n: LookNode): LookNode => {
+    const [from, port] = splitPort(String(n.params.of ?? ''))
+    return n.kind === ECHO && names.has(from) ? { ...n, params: { ...n.params, of: `${names.get(from)}/${port}` } } : n
+  }
+  const fresh = new Set(names.values())
+  return {
+    look: {
+      ...rest, nodes: rest.nodes.map(n => fresh.has(n.id) ? innerEcho(n) : n.kind === ECHO ? { ...n, params: { ...n.params, of: echoOf(String(n.params.of ?? '')) } } : n),
+      wires: [
+        ...look.wires.flatMap((w): Wire[] => {
+          const from = w.from.node === id ? out.get(w.from.port) : w.from
+          if (!from) return []
+          if (w.to.node !== id) return [{ from, to: w.to }]
+          return (inputs.find(i => i.name === w.to.port)?.to ?? []).map(to => ({ from, to: moved(to) }))
+        }),
+        ...wires.map(w => ({ from: moved(w.from), to: moved(w.to) })),
+      ],
+    },
+    ids: [...fresh],
+  }
+}
+
+/** A recipe with seeds that no pattern of the look has; what shared a seed inside still does. */
+function withFreshSeeds(look: Look, recipe: Recipe): Recipe {
+  const given = new Map<number, number>()
+  let next = freshSeed(look)
+  const visit = (part: Recipe): Recipe => ({
+    ...part, nodes: part.nodes.map((n) => {
+      const seeds = Object.entries(kindFor(n)?.params ?? {}).filter(([, d]) => d.type === 'seed').map(([name]) => name)
+      const params = { ...n.params }
+      for (const name of seeds) {
+        const old = Number(paramOf(n, name))
+        if (!given.has(old)) given.set(old, next++)
+        params[name] = given.get(old)!
+      }
+      return { ...n, params, ...(n.recipe && { recipe: visit(n.recipe) }) }
+    }),
+  })
+  return visit(recipe)
+}
+
+export function addRecipe(look: Look, recipe: Recipe, at: [number, number]): { look: Look, id: string } {
+  const id = freshId(look, 'recipe')
+  return { look: { ...look, nodes: [...look.nodes, { id, kind: 'recipe', at, params: {}, recipe: withFreshSeeds(look, recipe) }] }, id }
+}
+
+/** The recipe of a node with its settings taken in: what is kept in the library. */
+export function recipeOf(node: LookNode): Recipe { return { ...node.recipe!, title: node.name ?? node.recipe!.title, nodes: settledNodes(node) } }
+
+const changeRecipe = (look: Look, id: string, change: (recipe: Recipe) => Recipe): Look =>
+  ({ ...look, nodes: look.nodes.map(n => n.id === id && n.recipe ? { ...n, recipe: change(n.recipe) } : n) })
+
+export const describeRecipe = (look: Look, id: string, text: { title?: string, help?: string }): Look =>
+  changeRecipe(look, id, r => ({ ...r, title: text.title?.trim().slice(0, 80) || r.title, help: (text.help ?? r.help).slice(0, 400) }))
+
+/** What inside a recipe can be set from outside: parameters, and settings of open inputs. */
+export function settable(recipe: Recipe): { node: LookNode, param: string, title: string }[] {
+  const wired = new Set([...recipe.wires.map(w => portKey(w.to)), ...recipe.inputs.flatMap(i => i.to.map(portKey))])
+  return recipe.nodes.flatMap((node) => {
+    const kind = kindFor(node)
+    return [...Object.entries(kind?.params ?? {}), ...Object.entries(kind?.inputs ?? {}).filter(([name, d]) => d.default !== undefined && !wired.has(`${node.id}/${name}`))]
+      .map(([param, d]) => ({ node, param, title: d.title }))
+  })
+}
+
+/** Shows a setting of a node inside on the recipe, or takes it away; its value stays what it was. */
+export function exposeSetting(look: Look, id: string, inner: string, param: string, on: boolean): Look {
+  const node = nodeOf(look, id), recipe = node?.recipe, target = recipe?.nodes.find(n => n.id === inner), old = recipe?.settings.find(s => s.node === inner && s.param === param)
+  if (!node || !recipe || !target || Boolean(old) === on) return look
+  if (old) {
+    const { [old.name]: value, ...params } = node.params
+    const kept = changeRecipe(look, id, r => ({ ...r, settings: r.settings.filter(s => s !== old), nodes: value === undefined ? r.nodes : r.nodes.map(n => n.id === inner ? { ...n, params: { ...n.params, [param]: value } } : n) }))
+    return { ...kept, nodes: kept.nodes.map(n => n.id === id ? { ...n, params } : n) }
+  }
+  const kind = kindFor(target), own = kind?.params[param]?.title ?? kind?.inputs[param]?.title ?? param, nodeTitle = target.name ?? kind?.title ?? ''
+  const names = new Set([...recipe.inputs, ...recipe.settings, ...recipe.outputs].map(x => x.name)), titles = new Set(recipe.settings.map(s => s.title))
+  let name = param
+  for (let i = 2; names.has(name); i++) name = `${param}${i}`
+  const title = (titles.has(own) ? `${nodeTitle}: ${own}` : own).slice(0, 80)
+  return changeRecipe(look, id, r => ({ ...r, settings: [...r.settings, { name, title, node: inner, param }] }))
+}
+
+/** Makes an echo of an output, beside a place. */
+export function addEcho(look: Look, of: Port, at: [number, number]): { look: Look, id: string } {
+  const source = nodeOf(look, of.node), out = source && kindFor(source)?.outputs[of.port]
+  if (!out) return { look, id: '' }
+  const params = { of: portKey(of), carries: typeof out.type === 'function' ? out.type(Object.fromEntries(Object.keys(kindFor(source)!.params).map(p => [p, paramOf(source, p)]))) : out.type }
+  return addNode(look, ECHO, at, params)
+}
+
+/** Replaces a wire by an echo of its source beside its target. */
+export function echoWire(look: Look, wire: Wire): Look {
+  const target = nodeOf(look, wire.to.node)
+  if (!target) return look
+  const added = addEcho(look, wire.from, [target.at[0] - 190, target.at[1]])
+  return added.id ? connect(disconnect(added.look, [wire]), { node: added.id, port: 'out' }, wire.to) : look
+}
+
