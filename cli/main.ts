@@ -1,16 +1,19 @@
 import { mkdir, readdir, readFile, rename, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import { parseArgs } from 'node:util'
+import { decode as decodePng } from 'fast-png'
 import { zipSync } from 'fflate'
 import { BAKE_DEFAULTS, BAKE_SIZES } from '../core/bake/textures'
 import { partValues, partValuesCsv } from '../core/bake/values'
 import { checkValues } from '../core/evaluate/lookChecks'
+import type { Picture } from '../core/evaluate/pictures'
 import { Workpiece } from '../core/evaluate/workpiece'
 import { deliverGlb, DeliveryError } from '../core/exchange/deliver'
 import { inspect } from '../core/exchange/inspect'
 import { COMPANION_ENDINGS, MESH_ENDINGS, MeshFileError, readMesh } from '../core/exchange/readMesh'
 import { writeGlb } from '../core/exchange/writeGlb'
 import { check } from '../core/graph/check'
+import { flatten } from '../core/graph/flatten'
 import { kindFor } from '../core/graph/kinds'
 import { LookError, parseLook, type Look, type LookNode } from '../core/graph/look'
 import { loadKernels } from '../core/kernels/kernels'
@@ -67,8 +70,32 @@ async function meshFile(path: string): Promise<Mesh> {
 }
 
 /** A mesh, prepared; geometry maps are computed where `maps` asks for them. */
-async function workpiece(path: string, preparation: Preparation, maps: boolean): Promise<Workpiece> {
+/** The pictures that a look names: PNG files beside it. */
+async function picturesOf(look: Look, beside: string): Promise<Picture[]> {
+  const names = new Set(flatten(look).nodes.flatMap(n => n.kind === 'picture' && n.params.picture ? [String(n.params.picture)] : [])), found: Picture[] = []
+  for (const name of names) {
+    const path = join(dirname(beside), basename(name)), bytes = await file(path)
+    if (!path.toLowerCase().endsWith('.png')) throw new UsageError(`${path}: here, pictures are read as PNG; save it as one and name that in the look.`)
+    try {
+      const { width, height, data, channels, depth } = decodePng(bytes), out = new Uint8Array(width * height * 4)
+      for (let i = 0; i < width * height; i++) {
+        for (let k = 0; k < 4; k++) {
+          const value = k === 3 ? (channels === 4 ? data[i * 4 + 3]! : channels === 2 ? data[i * 2 + 1]! : 2 ** depth - 1) : data[i * channels + (channels > 2 ? k : 0)]!
+          out[i * 4 + k] = depth === 16 ? value >> 8 : value
+        }
+      }
+      found.push({ name, width, height, data: out })
+    }
+    catch {
+      throw new UsageError(`${path}: this is not a PNG picture that can be read.`)
+    }
+  }
+  return found
+}
+
+async function workpiece(path: string, preparation: Preparation, maps: boolean, pictures: readonly Picture[] = []): Promise<Workpiece> {
   const piece = new Workpiece(await meshFile(path), preparation)
+  piece.setPictures(pictures)
   if (maps && preparation.maps.length) piece.computeAll()
   return piece
 }
@@ -159,7 +186,7 @@ async function run(argv: string[]): Promise<number> {
   }
   if (command === 'check') {
     const document = await look(need(target, 'a look file'))
-    const found = options.mesh ? await workpiece(options.mesh, preparation, true) : undefined
+    const found = options.mesh ? await workpiece(options.mesh, preparation, true, await picturesOf(document, target!)) : undefined
     const findings = [...check(document, found ? namesOf(found) : {}), ...found ? checkValues(await loadKernels(), found.tables, document, number('size', BAKE_DEFAULTS.size)) : []]
     print(findings, () => findings.map(f => `${f.severity}${f.node ? ` ${f.node}` : ''}: ${f.message}\n`).join('') || 'Nothing found.\n')
     return findings.length ? 1 : 0
@@ -172,7 +199,7 @@ async function run(argv: string[]): Promise<number> {
     const size = number('size', BAKE_DEFAULTS.size), color = options.color ?? 'texture'
     if (!BAKE_SIZES.some(s => s === size)) throw new UsageError(`--size takes ${BAKE_SIZES.join(', ')}, not ${size}.`)
     if (color !== 'texture' && color !== 'vertices') throw new UsageError(`--color takes texture or vertices, not "${color}".`)
-    const found = await workpiece(need(options.mesh, '--mesh MESH'), preparation, true)
+    const found = await workpiece(need(options.mesh, '--mesh MESH'), preparation, true, await picturesOf(document, target!))
     const { tables } = found, kernels = await loadKernels()
     const broken = check(document, namesOf(found)).find(f => f.severity === 'error')
     if (broken) throw new UsageError(`${target}: ${broken.message}`)
@@ -193,7 +220,8 @@ async function run(argv: string[]): Promise<number> {
     for (const demo of DEMOS) {
       const { mesh, counts } = demo.make(), json = (data: unknown) => `${JSON.stringify(data, null, 1)}\n`
       for (const [name, data] of [
-        [`${demo.file}.glb`, await writeGlb(mesh, demo.title)], [`${demo.file}.preparation.json`, json(demo.preparation())], [`${demo.file}.look.json`, json(demo.look())],
+        [`${demo.file}.glb`, await writeGlb(mesh, demo.title)], [`${demo.file}.preparation.json`, json(demo.preparation())],
+        ...demo.looks.map(make => make()).map((l, i) => [`${demo.file}${i ? `-${l.name.toLowerCase().replace(/[^a-z0-9]+/g, '-')}` : ''}.look.json`, json(l)] as const),
       ] as const) {
         await write(join(folder, name), data)
         written.push({ file: name, ...(name.endsWith('.glb') && { counts }) })

@@ -3,9 +3,12 @@ import type { Mesh } from '../core/mesh/mesh'
 import type { Preparation } from '../core/mesh/preparation'
 import { floatRack } from './floatRack'
 import { floatRackLook } from './floatRackLook'
+import { floatRackNightLook } from './floatRackNightLook'
 import { kioskRoof } from './kioskRoof'
 import { kioskRoofLook } from './kioskRoofLook'
+import { kioskRoofMossLook } from './kioskRoofMossLook'
 import { mooringWinch } from './mooringWinch'
+import { mooringWinchBlueLook } from './mooringWinchBlueLook'
 import { mooringWinchLook } from './mooringWinchLook'
 import { floatRackPreparation, kioskRoofPreparation, mooringWinchPreparation } from './preparations'
 
@@ -17,12 +20,13 @@ export interface Demo {
   title: string
   make(): { mesh: Mesh, counts: DemoCounts }
   preparation(): Preparation
-  look(): Look
+  /** The first is what the demo opens with. */
+  looks: readonly (() => Look)[]
 }
 
-/** The ferry pier: three meshes, each with its preparation and a look. */
+/** The ferry pier: three meshes, each with its preparation and two looks. */
 export const DEMOS: readonly Demo[] = [
-  { file: 'float-rack', title: 'Float rack', make: floatRack, preparation: floatRackPreparation, look: floatRackLook },
-  { file: 'kiosk-roof', title: 'Kiosk roof', make: kioskRoof, preparation: kioskRoofPreparation, look: kioskRoofLook },
-  { file: 'mooring-winch', title: 'Mooring winch', make: mooringWinch, preparation: mooringWinchPreparation, look: mooringWinchLook },
+  { file: 'float-rack', title: 'Float rack', make: floatRack, preparation: floatRackPreparation, looks: [floatRackLook, floatRackNightLook] },
+  { file: 'kiosk-roof', title: 'Kiosk roof', make: kioskRoof, preparation: kioskRoofPreparation, looks: [kioskRoofLook, kioskRoofMossLook] },
+  { file: 'mooring-winch', title: 'Mooring winch', make: mooringWinch, preparation: mooringWinchPreparation, looks: [mooringWinchLook, mooringWinchBlueLook] },
 ]

@@ -13,7 +13,7 @@ export const mooringWinchLook = (): Look => ({
     node('paint', 'varyColor', [204, 0], { hue: 10, chroma: 24, lightness: 7 }, 'Paint drift'),
     node('ironColors', 'ramp', [204, 232], { stops: [{ at: 0, color: [0.035, 0.037, 0.04] }, { at: 0.7, color: [0.075, 0.076, 0.078] }, { at: 0.85, color: [0.1, 0.062, 0.04] }, { at: 1, color: [0.14, 0.06, 0.028] }] }, 'Iron to rust'),
     node('edges', 'vertexMap', [0, 464], { map: 'edges' }, 'Edges'),
-    node('wearNoise', 'noise', [0, 696], { size: 7, detail: 4, strength: 0.6, contrast: 2.2, seed: 32 }, 'Where hands were'),
+    node('wearNoise', 'noise', [0, 696], { size: 7, detail: 3, strength: 0.6, contrast: 2.2, seed: 32 }, 'Where hands were'),
     node('wear', 'math', [204, 464], { operation: 'multiply' }, 'Wear'),
     node('wearMask', 'coverage', [408, 464], { share: 7, softness: 0.06 }, 'Worn: 7 % of the area'),
     node('painted', 'partSet', [204, 696], { set: 'Painted' }, 'On paint'),

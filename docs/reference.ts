@@ -1,5 +1,6 @@
 import { CHANNELS, PORT_LETTERS } from '../core/graph/types'
 import { KINDS } from '../core/nodes'
+import { hasPicture } from './pictures'
 import { FAMILIES, typeOf, type InputDeclaration, type ParamDeclaration } from '../core/nodes/declare'
 
 const settingOf = (p: ParamDeclaration): string => {
@@ -25,11 +26,11 @@ const openOf = (d: InputDeclaration): string => d.missing ?? (Array.isArray(d.de
 
 /** The node reference as Markdown, one section for each kind. */
 export function reference(): string {
-  const kinds = FAMILIES.flatMap(family => [`## ${family}`, ...KINDS.filter(k => k.family === family).flatMap((k) => {
+  const kinds = FAMILIES.filter(f => KINDS.some(k => k.family === f)).flatMap(family => [`## ${family}`, ...KINDS.filter(k => k.family === family).flatMap((k) => {
     const type = (port: Parameters<typeof typeOf>[0]) => typeof port.type === 'function' ? 'color or value' : `${port.type} (${PORT_LETTERS[port.type]})`
     const inputs = Object.values(k.inputs), params = Object.values(k.params), outputs = Object.values(k.outputs)
     return [
-      `### ${k.title}`, k.help, `Found by: ${k.words.join(', ')}.`,
+      `### ${k.title}`, ...(hasPicture(k) ? [`![${k.title} on the kiosk roof](reference/${k.kind}.png)`] : []), k.help, `Found by: ${k.words.join(', ')}.`,
       ...(inputs.length ? [['| input | takes | unconnected | |', '|---|---|---|---|', ...inputs.map(d => `| ${d.title} | ${type(d)} | ${openOf(d)} | ${d.help} |`)].join('\n')] : []),
       ...(params.length ? [['| setting | default or choices | |', '|---|---|---|', ...params.map(p => `| ${p.title} | ${settingOf(p)} | ${p.help} |`)].join('\n')] : []),
       ...(outputs.length ? [`Puts out: ${outputs.map(o => `${o.title}, ${type(o)}`).join('; ')}.`] : []),
@@ -38,3 +39,4 @@ export function reference(): string {
   return ['# Node reference', '<!-- Made from the nodes\' own declarations by scripts/reference.mjs. -->',
     'Colors are linear light with Rec. 709 primaries; values are nominally 0 to 1. A value passes into a color input as gray, a color into a value input by its luminance.', ...kinds].join('\n\n') + '\n'
 }
+export { pictures } from './pictures'

@@ -12,6 +12,7 @@ import CurveField from './fields/CurveField.vue'
 import EchoField from './fields/EchoField.vue'
 import GeometryMapField from './fields/GeometryMapField.vue'
 import PaletteField from './fields/PaletteField.vue'
+import PictureField from './fields/PictureField.vue'
 import PinsField from './fields/PinsField.vue'
 
 const project = useProject()
@@ -82,6 +83,7 @@ const findings = computed(() => project.findings.filter(f => f.node === node.val
         <PaletteField v-else-if="d.type === 'palette'" :key="`${node.id}/${name}`" :label="d.title" :help="d.help" :value="(value as Stop[])" @change="set(name, $event)" @settle="project.settle()" />
         <PinsField v-else-if="d.type === 'pins'" :key="`${node.id}/${name}`" :label="d.title" :help="d.help" :node="node.id" :param="name" :value="(value as Pin[])" @change="set(name, $event)" @settle="project.settle()" />
         <GeometryMapField v-else-if="d.type === 'map' && d.of === 'geometry'" :label="d.title" :help="d.help" :value="String(value)" @change="setOnce(name, $event)" />
+        <PictureField v-else-if="d.type === 'picture'" :label="d.title" :help="d.help" :value="String(value)" @change="setOnce(name, $event)" />
         <EchoField v-else-if="d.type === 'port'" :label="d.title" :help="d.help" :node="node.id" :value="String(value)" @change="setOnce(name, $event)" />
         <label v-else class="line">
           <span :title="d.help">{{ d.title }}</span>

@@ -48,19 +48,28 @@ const edges = computed<Edge[]>(() => wires.value.map(w => ({
 })))
 
 // Selection goes both ways.
+let selecting = false
 flow.onNodesChange((changes) => {
-  if (changes.some(c => c.type === 'select')) {
+  if (!selecting && changes.some(c => c.type === 'select')) {
     nextTick(() => {
+      if (selecting) return
       const all = flow.getSelectedNodes.value.map(n => n.id), ids = all.filter(id => !isNote(id))
       selectedNotes.value = all.filter(isNote).map(id => id.slice(5))
       if (ids.join() !== project.selected.join()) project.selected = ids
     })
   }
 })
-watch(() => project.selected, (ids) => {
+watch(() => project.selected, async (ids) => {
+  // What was just added is not among the cards yet.
+  if (ids.some(id => !flow.findNode(id))) await nextTick()
+  if (ids !== project.selected) return
   if (ids.join() === flow.getSelectedNodes.value.map(n => n.id).filter(id => !isNote(id)).join()) return
+  selecting = true
   flow.removeSelectedNodes(flow.getSelectedNodes.value)
   flow.addSelectedNodes(flow.getNodes.value.filter(n => ids.includes(n.id)))
+  await nextTick()
+  await nextTick()
+  selecting = false
 })
 
 // A frame takes along what lies on it.

@@ -1,4 +1,5 @@
 import { DataTexture, FloatType, MeshStandardMaterial, NearestFilter, RGBAFormat, type IUniform } from 'three'
+import type { Picture } from '#core/evaluate/pictures'
 import { PART_TABLE_WIDTH, type LookShader } from '#core/shader/glsl'
 import { CHANNEL_NAMES, CHANNELS, type Channel } from '#core/graph/types'
 import { HIDE_VERTEX, STATE_DECLARATION } from './partState'
@@ -40,7 +41,7 @@ const THROUGH = `
  * parameter writes uniforms; only another shader compiles.
  */
 export class LookMaterial extends MeshStandardMaterial {
-  readonly look: Record<'ubUniforms' | 'ubParts' | 'ubView' | 'ubState', IUniform> = {
+  readonly look: Record<'ubUniforms' | 'ubParts' | 'ubView' | 'ubState', IUniform> & Record<string, IUniform> = {
     ubState: { value: null }, ubUniforms: { value: new Float32Array(4) }, ubParts: { value: partTexture(new Float32Array(PART_TABLE_WIDTH * 4), 1) }, ubView: { value: 0 },
   }
 
@@ -58,6 +59,7 @@ export class LookMaterial extends MeshStandardMaterial {
       if (!s) return
       const count = (n: number) => Array.from({ length: n }, (_, i) => i)
       const shared = `uniform highp sampler2D ubParts;
+${count(s.pictures.length).map(i => `uniform highp sampler2D ubPicture${i};`).join('\n')}
 ${s.uniformCount ? `uniform highp vec4 ubUniforms[${s.uniformCount}];` : ''}
 ${count(s.vertexStride).map(i => `varying vec4 ubVertex${i};`).join('\n')}
 varying vec3 ubPosition;
@@ -129,6 +131,22 @@ gl_FragColor.rgb = ${CHANNEL_NAMES.slice(1).reduceRight((rest, name, i) => `ubVi
     this.needsUpdate = true
   }
 
+  /** The pictures that the shader names; one that is missing is black and opaque. */
+  setPictures(pictures: readonly Picture[]): void {
+    this.shader?.pictures.forEach((name, i) => {
+      const picture = pictures.find(p => p.name === name), old = this.look[`ubPicture${i}`]?.value as DataTexture | undefined
+      if (old && old.userData.of === (picture ?? null)) return
+      old?.dispose()
+      const texture = picture ? new DataTexture(picture.data as Uint8Array<ArrayBuffer>, picture.width, picture.height, RGBAFormat) : new DataTexture(Uint8Array.of(0, 0, 0, 255), 1, 1, RGBAFormat)
+      texture.minFilter = texture.magFilter = NearestFilter
+      texture.userData.of = picture ?? null
+      texture.needsUpdate = true
+      // Compiled programs hold on to the object, so its value changes.
+      const slot = this.look[`ubPicture${i}`] ??= { value: null }
+      slot.value = texture
+    })
+  }
+
   setUniforms(values: Float32Array): void {
     (this.look.ubUniforms.value as Float32Array).set(values)
   }
@@ -145,7 +163,7 @@ gl_FragColor.rgb = ${CHANNEL_NAMES.slice(1).reduceRight((rest, name, i) => `ubVi
   }
 
   override dispose(): void {
-    (this.look.ubParts.value as DataTexture).dispose()
+    for (const [name, { value }] of Object.entries(this.look)) if (name === 'ubParts' || name.startsWith('ubPicture')) (value as DataTexture).dispose()
     super.dispose()
   }
 }

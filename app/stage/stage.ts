@@ -82,11 +82,14 @@ export class Stage {
   setMesh(tables: MeshTables): void {
     const before = this.tables
     this.tables = tables
-    this.shown = this.coming = undefined
+    this.coming = undefined
     if (before?.mesh.positions === tables.mesh.positions) {
+      // What is shown stays until the look has been made ready for the new maps and parts.
+      if (this.shown) this.shown.shape = ''
       this.showInspected()
       return
     }
+    this.shown = undefined
     const { mesh, parts } = tables, geometry = new BufferGeometry(), count = mesh.positions.length / 3
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
     geometry.setAttribute('normal', new BufferAttribute(mesh.normals, 3))
@@ -97,7 +100,6 @@ export class Stage {
     geometry.setIndex(new BufferAttribute(mesh.indices, 1))
     this.object.geometry.dispose()
     this.object.geometry = geometry
-    this.object.visible = true
     this.layout.overlaps.geometry = this.layout.lines.geometry = new BufferGeometry()
     const { box } = this
     this.box = boundsOf(mesh.positions, mesh.indices)
@@ -117,6 +119,7 @@ export class Stage {
   private showInspected(): void {
     const { inspected, tables, inspect } = this, { geometry } = this.object
     this.object.material = inspected || this.flat ? inspect : this.material
+    this.object.visible = Boolean(tables) && (this.object.material === inspect || this.shown !== undefined)
     if (!tables || !inspected) return this.invalidate()
     const { parts } = tables, { uniforms } = inspect
     if (inspected.kind === 'values') {
@@ -266,7 +269,9 @@ export class Stage {
     const shown = this.coming ?? this.shown!, waits = shown.evaluator.gatherer.costly(shown.evaluator.plan.roots).length > 0
     shown.look = look
     if (!this.coming) this.refresh()
-    else if (!waits || !this.shown) this.change()
+    else if (!waits) this.change()
+    // Nothing is better than something wrong: a coverage of 0 would cover everything.
+    else if (!this.shown) this.showInspected()
     return waits
   }
 
@@ -289,6 +294,8 @@ export class Stage {
     this.shown = this.coming!
     this.coming = undefined
     this.material.setShader(this.shown.shader, this.shown.sets)
+    this.material.setPictures(this.tables!.pictures ?? [])
+    this.showInspected()
     this.writeMaps()
     this.refresh(true)
   }

@@ -9,6 +9,8 @@ import { meshTables, type MeshTables } from '#core/evaluate/tables'
 import { withMaps, type VertexMap } from '#core/mesh/mesh'
 import { emptyPreparation, parsePreparation, PreparationError, type Preparation } from '#core/mesh/preparation'
 import type { KeyTable } from '#core/mesh/keys'
+import type { Picture } from '#core/evaluate/pictures'
+import { decodePicture } from '../pictures'
 import { History } from '../history'
 import { evaluator } from '../evaluation'
 import { request, RequestError } from '../request'
@@ -61,7 +63,7 @@ export const useProject = defineStore('project', () => {
 
   // The checks follow when the hands rest: while a number is dragged they would cost every frame.
   const rested = refDebounced(look, 120)
-  const told = computed<Finding[]>(() => check(rested.value, tables.value ? { maps: [...tables.value.mesh.maps, ...preparation.value.maps].map(m => m.name), sets: preparation.value.sets.map(s => s.name) } : {}))
+  const told = computed<Finding[]>(() => check(rested.value, tables.value ? { maps: [...tables.value.mesh.maps, ...preparation.value.maps].map(m => m.name), sets: preparation.value.sets.map(s => s.name), pictures: pictures.value.map(p => p.name) } : {}))
   // What only values tell comes from the worker, when the hands have rested longer.
   const measured = shallowRef<{ look: Look, found: Finding[] }>(), texels = ref(1024), resting = refDebounced(look, 900)
   let checking = false, wanted = 0
@@ -72,7 +74,7 @@ export const useProject = defineStore('project', () => {
     try {
       for (let done = 0; tables.value && done !== wanted;) {
         done = wanted
-        const of = resting.value
+        const of = toRaw(resting.value)
         measured.value = { look: of, found: await evaluator.check(of, texels.value) }
       }
     }
@@ -184,6 +186,7 @@ export const useProject = defineStore('project', () => {
       document.value = read
       historyTick.value++
       saveState.value = 'saved'
+      await readPictures(id)
       if (found.mesh) {
         busy.value = 'Fetching the mesh'
         await readMesh(await request<ArrayBuffer>(`/api/projects/${id}/mesh`))
@@ -204,7 +207,9 @@ export const useProject = defineStore('project', () => {
   async function readMesh(bytes: ArrayBuffer): Promise<void> {
     busy.value = 'Reading the mesh and finding its parts'
     const { id, mesh } = meta.value!
-    taken(await evaluator.open(bytes, fileOf(mesh!.name, await keysOf(id))))
+    const answer = await evaluator.open(bytes, fileOf(mesh!.name, await keysOf(id)))
+    if (pictures.value.length && 'ok' in answer) await sendPictures(evaluator)
+    taken(answer)
   }
 
   function taken(answer: { ok: Opened } | { error: string }): void {
@@ -227,6 +232,29 @@ export const useProject = defineStore('project', () => {
   /** Measures that were found only now, such as numbers of neighbors. */
   const takeMeasures = (next: Arranged): void => { arranged.value = next }
 
+  /** The project's pictures, as their nodes read them. */
+  const pictures = shallowRef<readonly Picture[]>([])
+  async function readPictures(id: string): Promise<void> {
+    const list = await request<{ name: string, hash: string }[]>(`/api/projects/${id}/pictures`)
+    pictures.value = await Promise.all(list.map(async ({ name, hash }) => decodePicture(name, new Blob([await request<ArrayBuffer>(`/api/projects/${id}/pictures/${hash}`)]))))
+  }
+  const sendPictures = (api: Remote<EvaluatorApi> | typeof evaluator): Promise<void> => api.setPictures(pictures.value.map(p => ({ ...p })))
+  /** Adds a picture file to the project. Answers with a sentence where it cannot be done. */
+  async function addPicture(file: File): Promise<string | null> {
+    const { id } = meta.value!
+    try {
+      const picture = await decodePicture(file.name, file).catch(() => { throw new Error('this is not a picture that can be read; PNG, JPEG and WebP can') })
+      await request(`/api/projects/${id}/pictures?name=${encodeURIComponent(file.name)}`, { method: 'PUT', bytes: file })
+      pictures.value = [...pictures.value.filter(p => p.name !== file.name), picture]
+      await sendPictures(evaluator)
+      retable()
+      return null
+    }
+    catch (error) {
+      return `${file.name}: ${(error as Error).message}`
+    }
+  }
+
   /** Geometry maps that are ready; they take precedence over maps of the file with the same name. */
   let ready: readonly VertexMap[] = []
   async function setComputed(maps: readonly VertexMap[]): Promise<void> {
@@ -239,7 +267,7 @@ export const useProject = defineStore('project', () => {
     if (!opened.value || !arranged.value) return
     const { mesh, parts } = opened.value, { sets } = preparation.value
     const { members } = arranged.value
-    tables.value = markRaw(meshTables(withMaps(mesh, ready), parts, sets.flatMap((set, i) => members[i] ? [{ set, members: members[i] }] : []), arranged.value.measures))
+    tables.value = markRaw(meshTables(withMaps(mesh, ready), parts, sets.flatMap((set, i) => members[i] ? [{ set, members: members[i] }] : []), arranged.value.measures, undefined, pictures.value))
   }
 
   /** All of a preparation that changes what the worker holds; geometry maps are computed elsewhere. */
@@ -280,6 +308,7 @@ export const useProject = defineStore('project', () => {
     const answer = await api.open(transfer(bytes, [bytes]), fileOf(mesh!.name, await keysOf(id)))
     if ('error' in answer) throw new Error(answer.error)
     await api.setComputed(ready.map(m => ({ ...m })))
+    await sendPictures(api)
   }
 
   /** Several files dropped together become one, as the readers take it. */
@@ -330,7 +359,9 @@ export const useProject = defineStore('project', () => {
       await save()
       meta.value = await request<ProjectMeta>(`/api/projects/${id}/mesh?name=${encodeURIComponent(name)}`, { method: 'PUT', bytes, progress })
       incoming.value = undefined
-      taken(await evaluator.adopt())
+      const answer = await evaluator.adopt()
+      if (pictures.value.length) await sendPictures(evaluator)
+      taken(answer)
       return null
     }
     catch (error) {
@@ -373,11 +404,12 @@ export const useProject = defineStore('project', () => {
     incoming.value = undefined
     selected.value = []
     picking.value = null
+    pictures.value = []
     failure.value = ''
     saveState.value = 'saved'
     document.value = { look: emptyLook(), preparation: emptyPreparation() }
     history.reset(document.value)
   }
 
-  return { meta, tables, opened, arranged, prepared, incoming, limits, look, preparation, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
+  return { meta, tables, opened, arranged, prepared, incoming, limits, look, preparation, pictures, addPicture, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
 })

@@ -40,6 +40,8 @@ const limitsSchema = z.object({ bytes: z.number().positive(), triangles: z.numbe
 const fileSchema = z.object({ name: z.string(), preparation: z.unknown(), keys: keyTableSchema.nullable(), limits: limitsSchema })
 const mapsSchema = z.array(z.object({ name: z.string(), components: z.number().int().min(1).max(4), values: z.instanceof(Float32Array) }))
 
+const picturesSchema = z.array(z.object({ name: z.string(), width: z.number().int().positive(), height: z.number().int().positive(), data: z.instanceof(Uint8ClampedArray) }))
+
 /** What lies under the cursor. Channel values are linear; `triangle`, `u` and `v` say where on the analysis mesh. */
 export interface Picked { part: number, name: string, channels: Record<Channel, number[]>, triangle: number, u: number, v: number }
 
@@ -174,6 +176,13 @@ const evaluatorApi = {
   async setComputed(maps: unknown): Promise<void> {
     if (!piece) return
     piece.setComputed(mapsSchema.parse(maps))
+    analyzer = new Analyzer(await loading, piece.tables)
+  },
+
+  /** Pictures that the look may name. */
+  async setPictures(pictures: unknown): Promise<void> {
+    if (!piece) return
+    piece.setPictures(picturesSchema.parse(pictures))
     analyzer = new Analyzer(await loading, piece.tables)
   },
 

@@ -3,11 +3,14 @@ import { encodeSrgb } from '../color/convert'
 import { Evaluator } from '../evaluate/evaluator'
 import type { MeshTables } from '../evaluate/tables'
 import type { Kernels } from '../kernels/kernels'
-import type { Program } from '../program/lower'
-import type { ParamRef } from '../program/ops'
+import { Gatherer } from '../evaluate/gather'
+import type { SurfacePoints } from '../mesh/sample'
+import type { ParamReader, Program } from '../program/lower'
+import type { Ref } from '../program/ops'
 import { plan } from '../program/plan'
 import { dilate } from './dilate'
 import { rasterizeUvs } from './raster'
+import { heightSlopes, tangentNormals } from './relief'
 
 export interface BakeOptions {
   size: number
@@ -23,13 +26,23 @@ export class Stopped extends Error {
   constructor() { super('Stopped.') }
 }
 
-/**
- * Bakes the result through the UVs into two 8-bit pictures as glTF 2.0 wants them: base color (sRGB), and
- * metallic-roughness (linear; roughness in green, metalness in blue).
- */
-export function bakeTextures(kernels: Kernels, tables: MeshTables, program: Program, read: (ref: ParamRef) => number,
-  options: BakeOptions): { baseColor: Uint8Array, metallicRoughness: Uint8Array } {
-  const { size, dilation, progress, stopped } = options
+/** PNG files of 8 bits as glTF 2.0 wants them. What the look does not set, or is the same everywhere, is left out. */
+export interface Textures {
+  /** sRGB; with opacity in alpha where the look sets it. */
+  baseColor: Uint8Array
+  /** Linear; roughness in green, metalness in blue. */
+  metallicRoughness: Uint8Array
+  /** Tangent space, from the height. */
+  normal?: Uint8Array
+  /** sRGB, divided by `emissiveStrength`. */
+  emissive?: Uint8Array
+  emissiveStrength: number
+  opacity: boolean
+}
+
+/** Bakes the result through the UVs. */
+export function bakeTextures(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader, options: BakeOptions): Textures {
+  const { size, dilation, progress, stopped } = options, { sets, result } = program
   const step = (share: number) => {
     if (stopped?.()) throw new Stopped()
     progress?.(share)
@@ -37,38 +50,51 @@ export function bakeTextures(kernels: Kernels, tables: MeshTables, program: Prog
 
   // (1) Which texel is which point of the surface?
   step(0)
-  const texels = rasterizeUvs(tables.mesh, size), count = texels.points.count
+  const texels = rasterizeUvs(tables.mesh, size), { points } = texels, count = points.count
   step(0.15)
 
-  // (2) All five numbers in one run.
-  const { baseColor, metalness, roughness } = program.result
-  const evaluator = new Evaluator(kernels, plan(program, [...baseColor, ...roughness, ...metalness]), tables)
-  evaluator.refresh(read)
-  const columns = Array.from({ length: 5 }, () => new Float32Array(count))
-  evaluator.evaluate(texels.points, columns, stopped)
-  step(0.5)
+  // (2) All numbers in one run; the height three times, to know its slope.
+  const opacity = sets.has('opacity'), emits = sets.has('emission'), lanes = [...result.baseColor, ...result.roughness, ...result.metalness, ...opacity ? result.opacity : [], ...emits ? result.emission : []]
+  const gatherer = new Gatherer(kernels, program, tables), at = (refs: readonly Ref[], where: SurfacePoints): Float32Array[] => {
+    const evaluator = new Evaluator(kernels, plan(program, refs), tables, gatherer), columns = refs.map(() => new Float32Array(where.count))
+    gatherer.refresh(read)
+    evaluator.refresh(read)
+    evaluator.evaluate(where, columns, stopped)
+    return columns
+  }
+  const columns = at(lanes, points)
+  step(0.45)
+  const normals = sets.has('height') ? tangentNormals(tables, points, heightSlopes(tables, points, where => at(result.height, where)[0]!)) : undefined
+  step(0.6)
 
   // (3) Into images, islands grown, encoded.
-  const image = new Float32Array(size * size * 5), covered = new Uint8Array(size * size)
+  const width = lanes.length + (normals ? 3 : 0), image = new Float32Array(size * size * width), covered = new Uint8Array(size * size)
   for (let i = 0; i < count; i++) {
-    const at = texels.texel[i]!
-    covered[at] = 1
-    for (let k = 0; k < 5; k++) image[at * 5 + k] = columns[k]![i]!
+    const texel = texels.texel[i]!
+    covered[texel] = 1
+    for (let k = 0; k < lanes.length; k++) image[texel * width + k] = columns[k]![i]!
+    if (normals) for (let k = 0; k < 3; k++) image[texel * width + lanes.length + k] = normals[i * 3 + k]!
   }
-  dilate(image, 5, size, covered, dilation)
+  dilate(image, width, size, covered, dilation)
   step(0.7)
   const toByte = (x: number) => Math.round(Math.min(1, Math.max(0, x)) * 255)
-  const color = new Uint8Array(size * size * 3), packed = new Uint8Array(size * size * 3)
-  for (let i = 0; i < size * size; i++) {
-    for (let k = 0; k < 3; k++) color[i * 3 + k] = toByte(encodeSrgb(image[i * 5 + k]!))
-    packed[i * 3] = 255
-    packed[i * 3 + 1] = toByte(image[i * 5 + 3]!)
-    packed[i * 3 + 2] = toByte(image[i * 5 + 4]!)
+  /** A picture from the lanes of the image, or from functions of a texel's first lane. */
+  const picture = (channels: 3 | 4, of: (at: number, k: number) => number): Uint8Array => {
+    const data = new Uint8Array(size * size * channels)
+    for (let i = 0; i < size * size; i++) for (let k = 0; k < channels; k++) data[i * channels + k] = toByte(of(i * width, k))
+    return encode({ width: size, height: size, data, depth: 8, channels })
   }
-  const png = (data: Uint8Array) => encode({ width: size, height: size, data, depth: 8, channels: 3 })
-  const first = png(color)
+  const first = emits ? 5 + Number(opacity) : 0
+  let strongest = 1
+  if (emits) for (let k = first; k < first + 3; k++) strongest = columns[k]!.reduce((m, x) => Math.max(m, x), strongest)
+  const textures: Textures = {
+    opacity, emissiveStrength: strongest,
+    baseColor: picture(opacity ? 4 : 3, (at, k) => k === 3 ? image[at + 5]! : encodeSrgb(image[at + k]!)),
+    metallicRoughness: picture(3, (at, k) => k === 0 ? 1 : image[at + 2 + k]!),
+  }
   step(0.85)
-  const second = png(packed)
+  if (normals) textures.normal = picture(3, (at, k) => covered[at / width] || image[at + lanes.length + 2]! > 0 ? image[at + lanes.length + k]! * 0.5 + 0.5 : [0.5, 0.5, 1][k]!)
+  if (emits) textures.emissive = picture(3, (at, k) => encodeSrgb(Math.max(0, image[at + first + k]!) / strongest))
   step(1)
-  return { baseColor: first, metallicRoughness: second }
+  return textures
 }

@@ -3,8 +3,7 @@ import type { MeshTables } from '../evaluate/tables'
 import { CHANNEL_LANES, CHANNEL_NAMES, CHANNELS, type Channel } from '../graph/types'
 import type { Kernels } from '../kernels/kernels'
 import { samplePartPoints, samplePoints } from '../mesh/sample'
-import type { Program } from '../program/lower'
-import type { ParamRef } from '../program/ops'
+import type { ParamReader, Program } from '../program/lower'
 import { plan } from '../program/plan'
 
 export interface PartValues { key: string, name: string, area: number, channels: Record<Channel, number[]> }
@@ -13,7 +12,7 @@ export interface PartValues { key: string, name: string, area: number, channels:
 const POINTS = 256
 
 /** The mean of every channel over the whole surface, by area, from 8,192 points. */
-export function surfaceMeans(kernels: Kernels, tables: MeshTables, program: Program, read: (ref: ParamRef) => number): Record<Channel, number[]> {
+export function surfaceMeans(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader): Record<Channel, number[]> {
   const evaluator = new Evaluator(kernels, plan(program, CHANNEL_NAMES.flatMap(name => program.result[name])), tables)
   evaluator.refresh(read)
   const points = samplePoints(tables.mesh, 8192), columns = evaluator.plan.roots.map(() => new Float32Array(points.count))
@@ -23,7 +22,7 @@ export function surfaceMeans(kernels: Kernels, tables: MeshTables, program: Prog
 }
 
 /** The mean of every channel over every part, by area. Colors are linear. */
-export function partValues(kernels: Kernels, tables: MeshTables, program: Program, read: (ref: ParamRef) => number): PartValues[] {
+export function partValues(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader): PartValues[] {
   const roots = CHANNEL_NAMES.flatMap(name => program.result[name])
   const evaluator = new Evaluator(kernels, plan(program, roots), tables)
   evaluator.refresh(read)

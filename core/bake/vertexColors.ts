@@ -2,12 +2,11 @@ import { Evaluator } from '../evaluate/evaluator'
 import type { MeshTables } from '../evaluate/tables'
 import type { Kernels } from '../kernels/kernels'
 import { pointSet } from '../mesh/sample'
-import type { Program } from '../program/lower'
-import type { ParamRef } from '../program/ops'
+import type { ParamReader, Program } from '../program/lower'
 import { plan } from '../program/plan'
 
 /** The result's base color at every vertex: linear, three numbers each. A vertex that no triangle uses is black. */
-export function bakeVertexColors(kernels: Kernels, tables: MeshTables, program: Program, read: (ref: ParamRef) => number): Float32Array {
+export function bakeVertexColors(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader): Float32Array {
   const { indices, positions } = tables.mesh, count = positions.length / 3
   const points = pointSet(count), used = new Uint8Array(count)
   for (let i = 0; i < indices.length; i++) {

@@ -50,7 +50,7 @@ export class Evaluator {
         ? [...new Set([...uniformReads(stage), ...plan.roots.filter(r => plan.program.domains[r] === UNIFORM)])]
         : uniformReads(stage)
       const fillOf = (ref: Ref) => stage.domain === UNIFORM ? this.rawFill(position.get(ref)!) : this.fillOf(stage.domain, ref)
-      return { runner: new StageRunner(kernels, plan, stage, reads, fillOf, keep), stage, reads }
+      return { runner: new StageRunner(kernels, plan, stage, reads, fillOf, keep, tables.pictures), stage, reads }
     })
   }
 

@@ -15,7 +15,7 @@ export const STATISTIC_POINTS = 32_768
 /** Points behind the checks, and behind statistics while the hands move: exact enough to follow, and soon done. */
 export const MEASURED_POINTS = 4096
 /** Points behind a statistic of one part, and of all parts together. */
-const POINTS_OF_PART = 4096, POINTS_OF_PARTS = 524_288
+const POINTS_OF_PART = 4096, POINTS_OF_PARTS = 262_144
 
 /** A value that needs the whole surface, or all parts at once: one number, a column per part, or one per vertex. */
 export type Whole = number | Float32Array

@@ -1,3 +1,4 @@
+import { heightSlopes } from '../bake/relief'
 import { colorDifference } from '../color/difference'
 import { titleOf, type Finding } from '../graph/check'
 import type { Look, LookNode } from '../graph/look'
@@ -148,7 +149,7 @@ export function checkValues(kernels: Kernels, tables: MeshTables, look: Look, te
     if (share(dull) > MUCH) warn(end, `On ${percent(share(dull))} of the surface a metal reflects less than any bare metal does. Dirt and paint over metal have metalness 0.`)
     if (share(between) > VERY_MUCH) warn(end, `The metalness is neither 0 nor 1 on ${percent(share(between))} of the surface. Real surfaces are one or the other; only edges between them are in between.`)
     if (program.sets.has('height')) {
-      const steep = slopes(tables, points, refs => p => valuesAt(refs, p), program.result.height).filter(s => s > STEEP).length
+      const [first, second] = heightSlopes(tables, points, p => valuesAt(program.result.height, p)[0]!), steep = first.filter((s, i) => Math.hypot(s, second[i]!) > STEEP).length
       if (share(steep) > MUCH / 5) warn(end, `The height is steeper than 60° on ${percent(share(steep))} of the surface. A normal cannot show that; soften what drives it, or lower the height scale.`)
     }
     alikeNeighbors(end)
@@ -188,30 +189,4 @@ function texelSize({ mesh }: MeshTables, texels: number): number | undefined {
   }
   const area = triangleAreas(mesh).reduce((s, a) => s + a, 0)
   return inUvs > 0 ? Math.sqrt(area / inUvs) / texels : undefined
-}
-
-/** How far apart the points behind a slope are, in meters, as a share of the mesh's size. */
-const STEP = 2e-4
-
-/**
- * The slope of a height in millimeters along the surface, at each point: differences along two directions in its
- * triangle's plane. 1 is 45 degrees.
- */
-export function slopes({ mesh, whole }: MeshTables, points: SurfacePoints, valuesAt: (refs: readonly Ref[]) => (p: SurfacePoints) => Float32Array[], height: readonly Ref[]): Float32Array {
-  const step = STEP * Math.hypot(whole.sizeX, whole.sizeY, whole.sizeZ), count = points.count
-  const moved = [0, 1].map(() => ({ count, triangle: points.triangle, u: points.u.slice(), v: points.v.slice() }))
-  const corner = (t: number, c: number) => [0, 1, 2].map(k => mesh.positions[mesh.indices[t * 3 + c]! * 3 + k]!) as [number, number, number]
-  const dot = (a: readonly number[], b: readonly number[]) => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!
-  for (let i = 0; i < count; i++) {
-    const t = points.triangle[i]!, a = corner(t, 0), ab = corner(t, 1).map((x, k) => x - a[k]!), ac = corner(t, 2).map((x, k) => x - a[k]!)
-    const uu = dot(ab, ab), uv = dot(ab, ac), vv = dot(ac, ac), length = Math.sqrt(uu) || 1, e1 = ab.map(x => x / length)
-    const across = ac.map((x, k) => x - dot(ac, e1) * e1[k]!), wide = Math.hypot(...across) || 1, e2 = across.map(x => x / wide), det = uu * vv - uv * uv || 1
-    ;[e1, e2].forEach((e, k) => {
-      const p = dot(e, ab), q = dot(e, ac)
-      moved[k]!.u[i]! += step * (vv * p - uv * q) / det
-      moved[k]!.v[i]! += step * (uu * q - uv * p) / det
-    })
-  }
-  const at = valuesAt(height), [here, one, two] = [at(points)[0]!, at(moved[0]!)[0]!, at(moved[1]!)[0]!]
-  return here.map((h, i) => Math.hypot(one[i]! - h, two[i]! - h) * 0.001 / step)
 }

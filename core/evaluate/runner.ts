@@ -1,6 +1,7 @@
 import { BLOCK, type Kernels } from '../kernels/kernels'
 import type { Plan, Stage } from '../program/plan'
-import { UNIFORM, type Ref } from '../program/ops'
+import { UNIFORM, type Instruction, type Ref } from '../program/ops'
+import { readPicture, type Picture } from './pictures'
 
 /**
  * Writes `n` numbers of an input, for the points from `start` on, into `floats` from index `at` on. `words` is the same
@@ -30,7 +31,7 @@ export class StageRunner {
    * @param keep the values wanted at the end, in the order of the drains
    */
   constructor(private readonly kernels: Kernels, plan: Plan, stage: Stage, private readonly uniforms: readonly Ref[],
-    fillOf: (ref: Ref) => Fill, keep: readonly Ref[]) {
+    fillOf: (ref: Ref) => Fill, keep: readonly Ref[], pictures: readonly Picture[] = []) {
     const { code, domains } = plan.program
     const slot = new Map(uniforms.map((ref, i) => [ref, i]))
     const isUniform = (ref: Ref) => stage.domain !== UNIFORM && domains[ref] === UNIFORM
@@ -69,7 +70,7 @@ export class StageRunner {
       }
       take(ref)
       this.calls.push({
-        run: this.kernels.run[instruction.op],
+        run: instruction.op === 'picture' ? this.readPictures(instruction, pictures) : this.kernels.run[instruction.op],
         args: [operand(ref)[0]!, ...args, ...instruction.constants ?? [], 0],
       })
     })
@@ -80,6 +81,15 @@ export class StageRunner {
     // One column more: a uniform result is spread out there before it is drained.
     this.spread = this.columns + count * BLOCK * 4
     this.bytes = uniforms.length * 16 + (count + 1) * BLOCK * 4
+  }
+
+  /** Pictures are not for the kernels: they live in memory of their own. */
+  private readPictures({ name, channel, linear }: Extract<Instruction, { op: 'picture' }>, pictures: readonly Picture[]): (...args: number[]) => void {
+    const picture = pictures.find(p => p.name === name)
+    return (out, u, uMask, v, vMask, n) => {
+      const { floats } = this.kernels.reserve(0), at = out! >> 2, a = u! >> 2, b = v! >> 2
+      for (let i = 0; i < n!; i++) floats[at + i] = picture ? readPicture(picture, channel, linear, floats[a + (uMask ? i : 0)]!, floats[b + (vMask ? i : 0)]!) : Number(channel === 3)
+    }
   }
 
   /** Runs the stage over `total` points. `uniformValues` are those named at construction. */

@@ -1,5 +1,6 @@
 import { boundsOf, type Box, type Mesh } from '../mesh/mesh'
 import type { Contacts } from '../mesh/contacts'
+import type { Picture } from './pictures'
 import type { Measures } from '../mesh/measures'
 import { keyWords } from '../mesh/hash'
 import type { MeasureName, PartSet } from '../mesh/partSets'
@@ -17,6 +18,8 @@ export interface MeshTables {
   sets: readonly SetMembers[]
   /** Measures of the parts, where they are known. */
   measures?: Measures
+  /** The project's pictures. */
+  pictures?: readonly Picture[]
   /** The pairs of touching parts, found when first asked for. */
   touching?: () => Contacts
 }
@@ -36,7 +39,7 @@ export function measureColumn({ measures, parts }: Pick<MeshTables, 'measures' |
   return raw.map(x => (first.get(x)! + last.get(x)!) / 2 / most)
 }
 
-export function meshTables(mesh: Mesh, parts: Parts, sets: readonly SetMembers[] = [], measures?: Measures, touching?: () => Contacts): MeshTables {
+export function meshTables(mesh: Mesh, parts: Parts, sets: readonly SetMembers[] = [], measures?: Measures, touching?: () => Contacts, pictures: readonly Picture[] = []): MeshTables {
   const count = parts.parts.length
   const part = Object.fromEntries(PART_INPUTS.map(name => [name, new Float32Array(count)])) as Record<PartInput, Float32Array>
   const boxes = mesh.objects.map(o => boundsOf(mesh.positions, mesh.indices.subarray(o.firstTriangle * 3, (o.firstTriangle + o.triangles) * 3)))
@@ -68,5 +71,5 @@ export function meshTables(mesh: Mesh, parts: Parts, sets: readonly SetMembers[]
   })
   const { min, max } = boundsOf(mesh.positions, mesh.indices)
   const whole = Object.fromEntries(MESH_INPUTS.map((name, i) => [name, i < 3 ? min[i]! : max[i - 3]! - min[i - 3]!])) as Record<MeshInput, number>
-  return { mesh, parts, part, whole, sets, ...(measures && { measures }), ...(touching && { touching }) }
+  return { mesh, parts, part, whole, sets, ...(measures && { measures }), ...(touching && { touching }), pictures }
 }

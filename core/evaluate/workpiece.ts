@@ -5,6 +5,7 @@ import type { KeyTable, Match } from '../mesh/keys'
 import { withMaps, type Mesh, type VertexMap } from '../mesh/mesh'
 import type { Parts } from '../mesh/parts'
 import { arrange, prepare, shapesParts, type Arranged, type Preparation, type Prepared } from '../mesh/preparation'
+import type { Picture } from './pictures'
 import { meshTables, type MeshTables } from './tables'
 
 /**
@@ -18,6 +19,7 @@ export class Workpiece {
   private prepared!: Prepared
   private fine!: { mesh: Mesh, parts: Parts, complete: boolean }
   private computed: readonly VertexMap[] = []
+  private pictures: readonly Picture[] = []
   arranged!: Arranged
   tables!: MeshTables
   preparation!: Preparation
@@ -62,9 +64,15 @@ export class Workpiece {
     this.retable()
   }
 
+  /** Pictures that looks may name. */
+  setPictures(pictures: readonly Picture[]): void {
+    this.pictures = pictures
+    this.retable()
+  }
+
   private retable(): void {
     const { mesh, parts } = this.fine
-    this.tables = meshTables(withMaps(mesh, this.computed), parts, this.arranged.sets, this.arranged.measures, () => this.touching())
+    this.tables = meshTables(withMaps(mesh, this.computed), parts, this.arranged.sets, this.arranged.measures, () => this.touching(), this.pictures)
   }
 
   /** Pairs of touching parts; found when first asked for. */

@@ -33,7 +33,7 @@ export async function deliverGlb(kernels: Kernels, tables: MeshTables, look: Loo
   const textures = mesh.uvs ? bakeTextures(kernels, tables, program, read, options) : undefined
   const means = textures ? undefined : surfaceMeans(kernels, tables, program, read)
   return writeGlb((!vertexColors && options.plain) || mesh, look.name || 'Look', {
-    ...(textures && { metallicRoughness: textures.metallicRoughness, ...(!vertexColors && { baseColor: textures.baseColor }) }),
+    ...(textures && { ...textures, ...(vertexColors && { baseColor: undefined, opacity: false }) }),
     ...(vertexColors && { vertexColors }),
     ...(means && { factors: { baseColor: [1, 1, 1], metalness: means.metalness[0]!, roughness: means.roughness[0]! } }),
   })

@@ -1,10 +1,17 @@
 import { Document, WebIO, type Material, type Node } from '@gltf-transform/core'
+import { KHRMaterialsEmissiveStrength } from '@gltf-transform/extensions'
 import type { Mesh } from '../mesh/mesh'
 
 export interface GlbSurface {
   /** PNG files. */
   baseColor?: Uint8Array
   metallicRoughness?: Uint8Array
+  normal?: Uint8Array
+  emissive?: Uint8Array
+  /** What the emissive picture is to be multiplied by. */
+  emissiveStrength?: number
+  /** The base color's alpha is to be heeded. */
+  opacity?: boolean
   /** Linear base color per vertex, three numbers each: written as `COLOR_0`, which viewers multiply onto the texture. */
   vertexColors?: Float32Array
   /** Used where there is no texture. */
@@ -37,6 +44,12 @@ export async function writeGlb(mesh: Mesh, name: string, surface?: GlbSurface): 
       .setMetallicFactor(surface.metallicRoughness ? 1 : metalness).setRoughnessFactor(surface.metallicRoughness ? 1 : roughness)
     if (surface.baseColor) whole.setBaseColorTexture(document.createTexture('base color').setImage(surface.baseColor).setMimeType('image/png'))
     if (surface.metallicRoughness) whole.setMetallicRoughnessTexture(document.createTexture('metallic roughness').setImage(surface.metallicRoughness).setMimeType('image/png'))
+    if (surface.normal) whole.setNormalTexture(document.createTexture('normal').setImage(surface.normal).setMimeType('image/png'))
+    if (surface.emissive) {
+      whole.setEmissiveTexture(document.createTexture('emissive').setImage(surface.emissive).setMimeType('image/png')).setEmissiveFactor([1, 1, 1])
+      if ((surface.emissiveStrength ?? 1) > 1) whole.setExtension('KHR_materials_emissive_strength', document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(surface.emissiveStrength!))
+    }
+    if (surface.opacity) whole.setAlphaMode('BLEND')
   }
 
   const folders = new Map<string, Node>()
@@ -83,5 +96,5 @@ export async function writeGlb(mesh: Mesh, name: string, surface?: GlbSurface): 
       gltfMesh.addPrimitive(primitive)
     }
   }
-  return new WebIO().writeBinary(document)
+  return new WebIO().registerExtensions([KHRMaterialsEmissiveStrength]).writeBinary(document)
 }

@@ -56,6 +56,9 @@ export function nearest(name: string, names: readonly string[]): string | undefi
   return best && best.d <= Math.max(2, name.length / 2) ? best.n : undefined
 }
 
+/** How a name that is not there is spoken of, and one that is not chosen. */
+const NAMED: Partial<Record<ParamDeclaration['type'], [missing: string, open: string]>> = { map: ['The mesh has no vertex map', 'map'], set: ['The project has no part set', 'part set'], picture: ['The project has no picture', 'picture'] }
+
 /** The settings that tell two patterns or draws of one seed apart. */
 const SCALES = ['size', 'level', 'pattern', 'sits', 'across', 'plane', 'width'] as const
 
@@ -64,7 +67,7 @@ const SCALES = ['size', 'level', 'pattern', 'sits', 'across', 'plane', 'width'] 
  * missing inputs, unknown vertex maps, patterns that are the same one twice and nodes that reach no result are warnings.
  * @param known what there is to be named; what is left out is not checked
  */
-export function check(look: Look, known: { maps?: readonly string[], sets?: readonly string[] } = {}): Finding[] {
+export function check(look: Look, known: { maps?: readonly string[], sets?: readonly string[], pictures?: readonly string[] } = {}): Finding[] {
   const found: Finding[] = []
   const error = (message: string, node?: string, port?: string) => found.push({ severity: 'error', message, node, port })
   const warn = (message: string, node?: string, port?: string, fix?: NonNullable<Finding['fixes']>[number]) => found.push({ severity: 'warning', message, node, port, ...(fix && { fixes: [fix] }) })
@@ -92,14 +95,14 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
       }
     }
     for (const [name, param] of Object.entries(kind.params)) {
-      const names = param.type === 'map' ? known.maps : param.type === 'set' ? known.sets : undefined
+      const names = param.type === 'map' ? known.maps : param.type === 'set' ? known.sets : param.type === 'picture' ? known.pictures : undefined
       if (!names) continue
       const chosen = paramOf(node, name) as string
       if (!chosen && param.type === 'set' && param.optional) continue
-      if (!chosen) warn(`${titleOf(node)} has no ${param.type === 'map' ? 'map' : 'part set'} chosen, so it is 0 everywhere.`, node.id, name)
+      if (!chosen) warn(`${titleOf(node)} has no ${NAMED[param.type]?.[1]} chosen, so it is 0 everywhere.`, node.id, name)
       else if (!names.includes(chosen)) {
         const near = nearest(chosen, names)
-        warn(`${param.type === 'map' ? 'The mesh has no vertex map' : 'The project has no part set'} "${chosen}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`, node.id, name, near ? { label: `Use "${near}"`, set: { [name]: near } } : undefined)
+        warn(`${NAMED[param.type]?.[0]} "${chosen}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`, node.id, name, near ? { label: `Use "${near}"`, set: { [name]: near } } : undefined)
       }
     }
   }

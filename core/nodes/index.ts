@@ -25,6 +25,7 @@ import palette from './palette'
 import partMeasure from './partMeasure'
 import partRandom from './partRandom'
 import partSet from './partSet'
+import picture from './picture'
 import position from './position'
 import positionGradient from './positionGradient'
 import ramp from './ramp'
@@ -44,7 +45,7 @@ import zone from './zone'
 
 /** Every node kind, in the order of the menu. The list is all that the registry knows of a kind. */
 export const KINDS: readonly NodeKind[] = [partRandom, partMeasure, partSet, vertexMap, geometryMap, facing, position, positionGradient, zone, uv,
-  noise, cells, grunge, stripes, tiles, value, coverage, levels, curve, remap, fitRange, steps, invert, soften, growShrink, combine, math, switchKind,
+  noise, cells, grunge, stripes, tiles, picture, value, coverage, levels, curve, remap, fitRange, steps, invert, soften, growShrink, combine, math, switchKind,
   color, ramp, palette, varyColor, adjustColor, blendColors, mix, separate, join, finish, layer, bySet, result, echo]
 
 const byName = new Map(KINDS.map(k => [k.kind, k]))

@@ -37,7 +37,7 @@ const LATTICE = 0, OWN = 3, TURN = 6
 const PLANES = { XY: ['x', 'y'], ZY: ['z', 'y'], XZ: ['x', 'z'] } as const
 
 /** A pair of coordinates turned by an angle in radians. */
-function turned(b: Builder, p: Ref, q: Ref, angle: Ref): [Ref, Ref] {
+export function turned(b: Builder, p: Ref, q: Ref, angle: Ref): [Ref, Ref] {
   const cos = b.op('cos', [angle]), sin = b.op('sin', [angle])
   return [b.sub(b.mul(p, cos), b.mul(q, sin)), b.add(b.mul(p, sin), b.mul(q, cos))]
 }

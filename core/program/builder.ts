@@ -28,6 +28,12 @@ export class Builder {
   constant(value: number): Ref { return this.push(`c${value}`, { op: 'constant', value }, UNIFORM) }
   param(ref: ParamRef): Ref { return this.push(`p${JSON.stringify(ref)}`, { op: 'param', ref }, UNIFORM) }
   mesh(input: MeshInput): Ref { return this.push(`m${input}`, { op: 'mesh', input }, UNIFORM) }
+  /** A channel (0 to 3) of a picture, repeated; black and opaque where there is no such picture. */
+  picture(name: string, channel: number, linear: boolean, u: Ref, v: Ref): Ref {
+    if (!name) return this.constant(channel === 3 ? 1 : 0)
+    return this.push(`i${channel}${Number(linear)}/${u}/${v}/${name}`, { op: 'picture', args: [u, v], name, channel, linear }, Math.max(this.domains[u]!, this.domains[v]!) as Domain)
+  }
+
   /** A value that needs the whole surface or all parts; see {@link GatheredInstruction}. */
   gather(instruction: GatheredInstruction): Ref {
     const { op } = instruction

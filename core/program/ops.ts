@@ -53,6 +53,8 @@ export interface ParamRef { node: string, param: string, stop?: number, listed?:
 
 export type Instruction =
   | { op: OpName, args: number[], constants?: number[] }
+  /** A channel of a picture at u and v. */
+  | { op: 'picture', args: number[], name: string, channel: number, linear: boolean, constants?: undefined }
   | { op: 'constant', value: number }
   | { op: 'param', ref: ParamRef }
   | { op: 'mesh', input: MeshInput }

@@ -4,7 +4,7 @@ import type { Mesh } from '../mesh/mesh'
 import type { Plan, Stage } from '../program/plan'
 
 /** GLSL ES 3.00 for each primitive, as an expression of its operands. */
-const EXPRESSIONS: Record<Exclude<OpName, 'draw' | 'row3'>, (...x: string[]) => string> = {
+const EXPRESSIONS: Record<Exclude<OpName, 'draw' | 'row3' | 'worley3' | 'worley3second' | 'worley3cell'>, (...x: string[]) => string> = {
   neg: x => `-${x}`,
   abs: x => `abs(${x})`,
   floor: x => `floor(${x})`,
@@ -30,14 +30,26 @@ const EXPRESSIONS: Record<Exclude<OpName, 'draw' | 'row3'>, (...x: string[]) => 
   noise3: (x, y, z) => `ubNoise(vec3(${x}, ${y}, ${z}))`,
   fitChroma: (x, y, z) => `ubFitChroma(${x}, ${y}, ${z})`,
   cell3: (x, y, z) => `ubUnit(ubHash(ivec3(floor(vec3(${x}, ${y}, ${z})))))`,
-  worley3: (x, y, z, j) => `ubWorley(vec3(${x}, ${y}, ${z}), ${j}).x`,
-  worley3second: (x, y, z, j) => `ubWorley(vec3(${x}, ${y}, ${z}), ${j}).y`,
-  worley3cell: (x, y, z, j) => `ubWorley(vec3(${x}, ${y}, ${z}), ${j}).z`,
   fractal3: (x, y, z, o, l, d) => `ubFractal(vec3(${x}, ${y}, ${z}), ${o}, ${l}, ${d})`,
 }
 
+/** The readings of Worley noise, by their place in what its function returns. */
+const WORLEY: Partial<Record<string, 'x' | 'y' | 'z'>> = { worley3: 'x', worley3second: 'y', worley3cell: 'z' }
+
 /** Functions behind the expressions, and the operations that need each. Gradient and Worley noise as the MaterialX standard defines them. */
-const FUNCTIONS: { for: readonly OpName[], glsl: string }[] = [
+const FUNCTIONS: { for: readonly (OpName | 'picture')[], glsl: string }[] = [
+  { for: ['picture'], glsl: /* glsl */`
+vec4 ubTexel(highp sampler2D s, ivec2 at, ivec2 size, bool linear) {
+  vec4 c = texelFetch(s, ((at % size) + size) % size, 0);
+  if (!linear) c.rgb = mix(c.rgb / 12.92, pow((c.rgb + 0.055) / 1.055, vec3(2.4)), step(vec3(0.04045), c.rgb));
+  return c;
+}
+vec4 ubPicture(highp sampler2D s, vec2 uv, bool linear) {
+  ivec2 size = textureSize(s, 0);
+  vec2 p = uv * vec2(size) - 0.5, base = floor(p), f = p - base;
+  ivec2 at = ivec2(base);
+  return mix(mix(ubTexel(s, at, size, linear), ubTexel(s, at + ivec2(1, 0), size, linear), f.x), mix(ubTexel(s, at + ivec2(0, 1), size, linear), ubTexel(s, at + ivec2(1, 1), size, linear), f.x), f.y);
+}` },
   { for: ['cbrt', 'pow', 'smoothstep'], glsl: /* glsl */`
 float ubCbrt(float x) { return sign(x) * pow(abs(x), 0.33333333333); }
 float ubPow(float x, float y) { return x <= 0.0 ? (y == 0.0 ? 1.0 : 0.0) : pow(x, y); }
@@ -163,6 +175,8 @@ export interface LookShader {
   partStride: number
   /** vec4 that pass from vertices to the surface. */
   vertexStride: number
+  /** Names of the pictures to be given as `uniform sampler2D ubPicture0`… in both shaders, not filtered, bytes as they are. */
+  pictures: string[]
   /** Vertex maps to be given as attributes, one lane each. */
   maps: VertexInput[]
 }
@@ -177,7 +191,7 @@ const lane = (i: number): string => 'xyzw'[i % 4]!
 export function lookShader(plan: Plan): LookShader {
   const { program, stages } = plan
   const slotOf = [UNIFORM, PART, VERTEX].map(d => new Map(stages[d].out.map((ref, i) => [ref, i])))
-  const partStride = Math.ceil(stages[PART].out.length / 4), maps: LookShader['maps'] = []
+  const partStride = Math.ceil(stages[PART].out.length / 4), maps: LookShader['maps'] = [], pictures: string[] = []
 
   const emit = (stage: Stage) => {
     const fetched = new Set<number>()
@@ -193,21 +207,35 @@ export function lookShader(plan: Plan): LookShader {
     const expression = (ref: Ref): string => {
       const i = program.code[ref]!
       if (i.op === 'surface') return SURFACE_GLSL[i.input]
+      if (i.op === 'picture') {
+        const known = pictures.indexOf(i.name), k = known >= 0 ? known : pictures.push(i.name) - 1
+        return `ubPicture(ubPicture${k}, vec2(${i.args.map(name).join(', ')}), ${i.linear})${i.channel === 3 ? '.a' : `.${'rgb'[i.channel]}`}`
+      }
       if (i.op === 'map' || (isGathered(i) && stage.domain === VERTEX)) {
         const k = maps.push(i.op === 'map' ? { name: i.name, component: i.component } : { gathered: ref }) - 1
         return `ubMap${k >> 2}.${lane(k)}`
       }
       if (i.op === 'row3') return i.args.map((a, k) => `${name(a)} * ${literal(i.constants![k]!)}`).join(' + ')
-      if ('args' in i && i.op !== 'draw') return EXPRESSIONS[i.op](...i.args.map(name))
+      if ('args' in i && i.op in EXPRESSIONS) return EXPRESSIONS[i.op as keyof typeof EXPRESSIONS](...i.args.map(name))
       throw new Error(`${i.op} cannot run in a shader`)
     }
-    const lines = stage.order.map(ref => `float ub${ref} = ${expression(ref)};`)
+    // The readings of one Worley noise share a call: it looks at 27 cells.
+    const worleys = new Map<string, string>()
+    const line = (ref: Ref): string => {
+      const i = program.code[ref]!, lane = WORLEY[i.op]
+      if (!lane || !('args' in i)) return `float ub${ref} = ${expression(ref)};`
+      const [x, y, z, jitter] = i.args.map(name), call = `ubWorley(vec3(${x}, ${y}, ${z}), ${jitter})`, known = worleys.get(call)
+      if (!known) worleys.set(call, `ubWorley${ref}`)
+      return `${known ? '' : `vec3 ubWorley${ref} = ${call}; `}float ub${ref} = ${known ?? `ubWorley${ref}`}.${lane};`
+    }
+    const lines = stage.order.map(line)
     return { name, lines, rows: () => [...fetched].map(k => `vec4 ubRow${k} = ${partTexel(partStride, k)};`) }
   }
 
   const vertex = emit(stages[VERTEX]), surface = emit(stages[SURFACE]), roots = plan.roots.map(surface.name)
   const outputs = stages[VERTEX].out.map((ref, i) => `ubVertex${i >> 2}.${lane(i)} = ub${ref};`)
   return {
+    pictures,
     functions: functionsFor(new Set([...stages[VERTEX].order, ...stages[SURFACE].order].map(ref => program.code[ref]!.op))), roots, maps, partStride,
     vertexBody: [...vertex.rows(), ...vertex.lines, ...outputs].join('\n'),
     surfaceBody: [...surface.rows(), ...surface.lines].join('\n'),

@@ -2,7 +2,7 @@ import { spawn, spawnSync } from 'node:child_process'
 import { mkdtempSync } from 'node:fs'
 import { availableParallelism, tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { isMainThread, parentPort, Worker } from 'node:worker_threads'
+import { isMainThread, parentPort, Worker, workerData } from 'node:worker_threads'
 import { weld as gltfWeld } from '@gltf-transform/functions'
 import { WebIO } from '@gltf-transform/core'
 import type { Page } from '@playwright/test'
@@ -25,6 +25,7 @@ import { plan } from '../../core/program/plan'
 import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
 import { boxesOf } from './boxes'
+import { shareThread, sixty } from './sixty'
 import { fractal3 } from '../reference/noise'
 
 /** Runs each a few times in turn, so that a noisy moment falls on all of them, and takes medians. Milliseconds. */
@@ -387,11 +388,14 @@ async function crowded(page: Page, address: string) {
 }
 
 const asked = process.argv.indexOf('--memory')
-if (!isMainThread) thread()
+if (!isMainThread) {
+  if (workerData === 'share') shareThread(kernels, parentPort!)
+  else thread()
+}
 else if (asked > 0) await measureMemory(Number(process.argv[asked + 1]))
 else {
   // Names on the command line run those alone.
-  const tasks: Record<string, () => unknown> = { noise, parts, drag, occlusion, convexity, contacts, memory: () => [memory(1e6), memory(5e6 - 2048)] }
+  const tasks: Record<string, () => unknown> = { noise, parts, drag, sixty: () => sixty(kernels, medians, round), occlusion, convexity, contacts, memory: () => [memory(1e6), memory(5e6 - 2048)] }
   const named = [...Object.keys(tasks), 'browser'].filter(name => process.argv.includes(name)), report: Record<string, unknown> = { node: process.version }
   for (const name of named.length ? named : Object.keys(tasks)) if (tasks[name]) report[name] = await tasks[name]()
   if (process.env.CHROMIUM && (!named.length || process.argv.includes('browser'))) Object.assign(report, await browser())

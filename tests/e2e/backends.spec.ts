@@ -1,6 +1,7 @@
 import { expect, test } from '@playwright/test'
 import { KINDS, RESULT } from '../../core/nodes'
 import type { Agreement } from './harness/agree'
+import type { Difference } from './harness/standard'
 import { load } from './support'
 
 /** Largest difference between GLSL and the kernels, relative above 1: float32 rounding, amplified by steep nodes. */
@@ -17,5 +18,16 @@ test('every node kind is the same in GLSL and in the kernels at 1,000 points', a
   // The inputs are patterns, so nearly every point has a value of its own: agreement on a constant would prove nothing.
   for (const kind of ['ramp', 'varyColor', 'mix', 'levels', 'finish', 'noise', 'positionGradient']) {
     expect(Math.max(...found.filter(f => f.kind === kind).map(f => f.distinct)), kind).toBeGreaterThan(500)
+  }
+})
+
+test('the noises are those of another implementation of the standard, at 1,000 points', async ({ page }) => {
+  await load(page, 'standard')
+  await page.waitForFunction(() => 'compare' in window)
+  const found = await page.evaluate(() => (window as unknown as { compare(): Promise<Difference[]> }).compare())
+  expect(found.map(f => f.name)).toHaveLength(6)
+  for (const f of found) {
+    expect(f.largest, f.name).toBeLessThan(1e-4)
+    expect(f.distinct, f.name).toBeGreaterThan(500)
   }
 })

@@ -75,7 +75,12 @@ async function bringing(work: (progress: (share: number) => void) => Promise<str
   upload.value = null
   if (!problem.value) tab.value = 'mesh'
 }
-const bring = (files: FileList | null | undefined) => files?.length ? bringing(progress => project.importMesh([...files], progress)) : undefined
+/** A picture goes into the project; anything else is a mesh. */
+async function addPicture(file: File): Promise<void> {
+  over.value = false
+  problem.value = await project.addPicture(file) ?? ''
+}
+const bring = (files: FileList | null | undefined) => files?.length === 1 && /^image\/(png|jpeg|webp)$/.test(files[0]!.type) ? addPicture(files[0]!) : files?.length ? bringing(progress => project.importMesh([...files], progress)) : undefined
 
 /** Keys of the Mesh tab alone. */
 const meshKeys: Record<string, () => unknown> = {
@@ -197,7 +202,7 @@ function showFinding(): void {
       </template>
     </UModal>
     <ReplaceDialog @apply="bringing(project.replace)" @cancel="project.forget()" />
-    <div v-if="over" class="drop">Drop the mesh, with the files that it names, to bring it into this project</div>
+    <div v-if="over" class="drop">Drop a mesh with the files that it names, or a picture, to bring it into this project</div>
   </div>
 </template>
 

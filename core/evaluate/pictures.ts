@@ -1,0 +1,22 @@
+import { decodeSrgb } from '../color/convert'
+
+/** A picture of the project: RGBA bytes, row by row from the top, as they are in the file. */
+export interface Picture { name: string, width: number, height: number, data: Uint8ClampedArray | Uint8Array }
+
+/** The longest side of a picture in use; larger ones are made smaller when they are read. */
+export const PICTURE_LIMIT = 2048
+
+const LINEAR = Float32Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255)), RAW = Float32Array.from({ length: 256 }, (_, i) => i / 255)
+
+/**
+ * One channel (0 to 3: red, green, blue, alpha) at a place of a picture that repeats: between the four nearest texels'
+ * middles, after their colors are decoded. `u` runs to the right, `v` down, both 1 at the far side.
+ */
+export function readPicture({ width, height, data }: Picture, channel: number, linear: boolean, u: number, v: number): number {
+  const table = linear || channel === 3 ? RAW : LINEAR
+  const x = u * width - 0.5, y = v * height - 0.5, x0 = Math.floor(x), y0 = Math.floor(y), fx = x - x0, fy = y - y0
+  const wrap = (i: number, n: number) => ((i % n) + n) % n
+  const at = (i: number, j: number) => table[data[(wrap(y0 + j, height) * width + wrap(x0 + i, width)) * 4 + channel]!]!
+  const top = at(0, 0) + (at(1, 0) - at(0, 0)) * fx, bottom = at(0, 1) + (at(1, 1) - at(0, 1)) * fx
+  return top + (bottom - top) * fy
+}

@@ -1,0 +1,100 @@
+import { expect, test } from '@playwright/test'
+import { add, boxProject, openProject, port, projectNow, wire } from './support'
+
+test('single parts are rolled again and given values, and the look keeps them', async ({ page, request }) => {
+  const project = await boxProject(request)
+  await openProject(page, project.id)
+  await add(page, 'random per part', 0.1, 0.1)
+  const name = page.getByRole('combobox', { name: 'Part by name' })
+  await name.fill('box 2')
+  await name.press('Enter')
+  await expect(page.getByText('rolled 1 time')).toBeVisible()
+  await page.getByRole('button', { name: 'Roll', exact: true }).click()
+  await page.getByRole('button', { name: 'Give a value' }).click()
+  await page.getByRole('spinbutton', { name: 'box 2' }).fill('0.25')
+  await page.getByRole('spinbutton', { name: 'box 2' }).press('Enter')
+  await expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
+  const pins = async () => (await projectNow(request, project.id)).look.nodes.find(n => n.id === 'partRandom1')!.params.pins
+  await expect.poll(pins).toEqual([{ part: expect.any(String), value: 0.25 }])
+  // Picked on the stage: whatever part is there is in the list.
+  await page.getByRole('button', { name: 'Pick on the stage' }).click()
+  const box = (await page.locator('.stage canvas').boundingBox())!
+  await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2)
+  await expect.poll(async () => ((await pins()) as unknown[]).length).toBe(2)
+  await page.getByRole('button', { name: /^Let go of box 2/ }).click()
+  await expect.poll(async () => ((await pins()) as unknown[]).length).toBe(1)
+})
+
+test('recipes: taken in, folded, given settings, kept in the library, unfolded; undo brings all back', async ({ page, request }) => {
+  const project = await boxProject(request)
+  await openProject(page, project.id)
+  // One that ships brings the map it needs.
+  await add(page, 'edge wear', 0.1, 0.1)
+  await expect(page.locator('[data-node=recipe1] .name')).toContainText('Edge wear')
+  await expect(page.getByRole('spinbutton', { name: 'Share' })).toBeVisible()
+  await expect.poll(async () => (await (await request.get(`/api/projects/${project.id}`)).json() as { preparation: { maps: { kind: string }[] } }).preparation.maps.map(m => m.kind)).toEqual(['convexity'])
+  await wire(page, port(page, 'recipe1', 'out', 'finish'), port(page, 'result', 'in', 'finish'))
+  await expect(page.locator('.vue-flow__edge')).toHaveCount(1)
+
+  await page.getByRole('button', { name: 'Unfold', exact: true }).first().click()
+  await expect(page.locator('.card')).toHaveCount(7)
+  await page.locator('.graph').focus()
+  await page.keyboard.press('r')
+  await expect(page.locator('.card')).toHaveCount(2)
+  await page.getByRole('textbox', { name: 'Name of the node' }).fill('My wear')
+  await page.getByRole('textbox', { name: 'Name of the node' }).press('Enter')
+  await page.getByRole('button', { name: 'Choose its settings' }).click()
+  await page.locator('fieldset', { hasText: 'How much' }).getByRole('checkbox', { name: 'Share' }).check()
+  await page.getByRole('button', { name: 'Done choosing' }).click()
+  await page.getByRole('spinbutton', { name: 'Share' }).fill('40')
+  await page.getByRole('spinbutton', { name: 'Share' }).press('Enter')
+  await page.getByRole('button', { name: 'Keep in the library' }).click()
+  await expect(page.getByText('It is in the library')).toBeVisible()
+  const library = await (await request.get('/api/recipes')).json() as { recipe: { title: string, settings: { title: string }[] } }[]
+  expect(library.map(l => [l.recipe.title, l.recipe.settings.map(s => s.title)])).toEqual([['My wear', ['Share']]])
+  await expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
+  expect((await projectNow(request, project.id)).look.nodes.find(n => n.recipe)!.params.share).toBe(40)
+
+  // Another project finds it.
+  const other = await boxProject(request)
+  await openProject(page, other.id)
+  await add(page, 'my wear', 0.1, 0.1)
+  await expect(page.locator('[data-node=recipe1] .name')).toContainText('My wear')
+  await page.keyboard.press('Control+z')
+  await expect(page.locator('.card')).toHaveCount(1)
+})
+
+test('notes, frames and echoes put the page in order', async ({ page, request }) => {
+  const project = await boxProject(request)
+  await openProject(page, project.id)
+  await add(page, 'noise', 0.05, 0.1)
+  await add(page, 'invert', 0.5, 0.1)
+  await wire(page, port(page, 'noise1', 'out', 'value'), port(page, 'invert1', 'in', 'value'))
+  await page.locator('.vue-flow__edge').click({ force: true })
+  await page.keyboard.press('e')
+  await expect(page.locator('[data-node=echo1]')).toBeVisible()
+  await expect(page.locator('.vue-flow__edge')).toHaveCount(1)
+
+  await page.locator('[data-node=noise1] .name').click()
+  await page.keyboard.press('Shift+N')
+  await page.getByRole('textbox', { name: 'Title of the frame' }).fill('Patterns')
+  await page.getByRole('textbox', { name: 'Title of the frame' }).press('Tab')
+  await page.getByRole('button', { name: 'Note', exact: true }).click()
+  await page.getByRole('textbox', { name: 'Text' }).last().fill('Broad first, fine second.')
+  await page.getByRole('textbox', { name: 'Text' }).last().press('Tab')
+  await expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
+  const notes = async () => (await projectNow(request, project.id)).look.notes!
+  await expect.poll(async () => (await notes()).map(n => [n.frame, n.title, n.text])).toEqual([[true, 'Patterns', ''], [false, '', 'Broad first, fine second.']])
+
+  // A frame takes along what lies on it.
+  const before = await projectNow(request, project.id), at = (look: typeof before.look, id: string) => look.nodes.find(n => n.id === id)!.at
+  const frame = (await page.locator('[data-note=note1]').boundingBox())!
+  await page.mouse.move(frame.x + frame.width - 30, frame.y + frame.height - 12)
+  await page.mouse.down()
+  await page.mouse.move(frame.x + frame.width - 30, frame.y + frame.height + 40, { steps: 6 })
+  await page.mouse.up()
+  await expect.poll(async () => at((await projectNow(request, project.id)).look, 'noise1')[1]).toBeGreaterThan(at(before.look, 'noise1')[1] + 20)
+  const after = await projectNow(request, project.id)
+  expect(at(after.look, 'noise1')[1] - at(before.look, 'noise1')[1]).toBe(after.look.notes![0]!.at[1] - before.look.notes![0]!.at[1])
+  expect(at(after.look, 'invert1')).toEqual(at(before.look, 'invert1'))
+})
