@@ -23,7 +23,8 @@ const SHOWN: Record<string, Record<string, ParamValue>> = {
 const WITHOUT = new Set([RESULT, 'picture', 'value'])
 
 function lookFor(kind: NodeKind): { look: Look, id: string } {
-  let { look, id } = addNode(emptyLook(), kind.kind, [0, 0])
+  const start = addNode(emptyLook(), kind.kind, [0, 0]), { id } = start
+  let { look } = start
   for (const [name, value] of Object.entries(SHOWN[kind.kind] ?? {})) look = setParam(look, id, name, value)
   if (kind.kind === 'echo') {
     const noise = addNode(look, 'noise', [0, 0], { size: 40 })

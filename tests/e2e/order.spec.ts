@@ -19,7 +19,7 @@ test('single parts are rolled again and given values, and the look keeps them', 
   // Picked on the stage: whatever part is there is in the list.
   await page.getByRole('button', { name: 'Pick on the stage' }).click()
   const box = (await page.locator('.stage canvas').boundingBox())!
-  await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2)
+  await page.mouse.click(box.x + box.width * 0.575, box.y + box.height / 2)
   await expect.poll(async () => ((await pins()) as unknown[]).length).toBe(2)
   await page.getByRole('button', { name: /^Let go of box 2/ }).click()
   await expect.poll(async () => ((await pins()) as unknown[]).length).toBe(1)
