@@ -43,7 +43,7 @@ function setOnce(name: string, value: ParamValue | undefined): void {
   set(name, value)
   project.settle()
 }
-const rename = (text: string): void => project.edit('Rename', look => renameNode(look, node.value!.id, text))
+const rename = (id: string, text: string): void => project.edit('Rename', look => renameNode(look, id, text))
 const isDefault = (name: string): boolean => node.value?.params[name] === undefined
 const anyChanged = computed(() => Object.keys(kind.value?.params ?? {}).concat(Object.keys(kind.value?.inputs ?? {})).some(n => !isDefault(n) && kind.value!.params[n]?.type !== 'seed'))
 function resetAll(): void {
@@ -57,7 +57,7 @@ const findings = computed(() => project.findings.filter(f => f.node === node.val
   <section class="panel" aria-label="Controls">
     <template v-if="node && kind">
       <header>
-        <input class="title" :value="node.name ?? ''" :placeholder="kind.title" aria-label="Name of the node" maxlength="80" @change="rename(($event.target as HTMLInputElement).value)" @keydown.stop>
+        <TextField :key="node.id" class="title" :value="node.name ?? ''" :placeholder="kind.title" label="Name of the node" :limit="80" @change="rename(node.id, $event)" />
         <button v-if="anyChanged" type="button" class="quiet" @click="resetAll">Reset all</button>
       </header>
       <p class="help">{{ kind.help }}</p>

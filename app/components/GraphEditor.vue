@@ -170,7 +170,9 @@ function fittingPort(kind: NodeKind, from: { node: string, port: string, source:
   const want = inputType(node, own.inputs[from.port]!)
   return Object.keys(kind.outputs).find(name => converts(typeOf(kind.outputs[name]!, {}), want))
 }
-const { all: recipes } = useRecipes()
+// The library is there before the menu is opened.
+const { all: recipes, load: loadRecipes } = useRecipes()
+onMounted(loadRecipes)
 function add(key: string): void {
   const { at, from } = menu.value!, known = recipes.value.find(r => `recipe:${r.key}` === key)
   menu.value = null

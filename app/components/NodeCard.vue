@@ -3,6 +3,7 @@ import { Handle, Position } from '@vue-flow/core'
 import { titleOf } from '#core/graph/check'
 import { inputType, nodeOf, outputType } from '#core/graph/ports'
 import { PORT_LETTERS } from '#core/graph/types'
+import { ECHO, splitPort } from '#core/graph/flatten'
 import { kindFor } from '#core/graph/kinds'
 import { SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 
@@ -12,7 +13,11 @@ const project = useProject()
 // All of these come out as text that stays equal while parameters are dragged, so the card is not drawn again.
 const node = computed(() => nodeOf(project.look, props.id))
 const kind = computed(() => node.value && kindFor(node.value))
-const title = computed(() => node.value ? titleOf(node.value) : '')
+/** An echo goes by what it stands for. */
+const title = computed(() => {
+  const n = node.value, source = n?.kind === ECHO && !n.name ? nodeOf(project.look, splitPort(String(n.params.of ?? ''))[0]) : undefined
+  return source ? `↷ ${titleOf(source)}` : n ? titleOf(n) : ''
+})
 const letters = computed(() => !node.value || !kind.value ? '' : [...Object.values(kind.value.inputs).map(d => PORT_LETTERS[inputType(node.value!, d)]),
   ...Object.values(kind.value.outputs).map(d => PORT_LETTERS[outputType(node.value!, d)])].join())
 const ports = computed(() => {

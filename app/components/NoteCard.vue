@@ -4,7 +4,7 @@ import { changeNote } from '#core/graph/notes'
 const props = defineProps<{ id: string, selected: boolean, zoom: number }>()
 const project = useProject()
 const note = computed(() => project.look.notes?.find(n => `note:${n.id}` === props.id))
-const change = (label: string, what: Parameters<typeof changeNote>[2], merge?: string): void => project.edit(label, look => changeNote(look, note.value!.id, what), merge)
+const change = (label: string, what: Parameters<typeof changeNote>[2], merge?: string): void => project.edit(label, look => changeNote(look, props.id.slice(5), what), merge)
 
 let from: { x: number, y: number, size: [number, number] } | undefined
 function grab(e: PointerEvent): void {
@@ -30,13 +30,10 @@ function key(e: KeyboardEvent): void {
 
 <template>
   <div v-if="note" :class="[note.frame ? 'frame' : 'note', { selected }]" :style="{ width: `${note.size[0]}px`, height: `${note.size[1]}px` }" :data-note="note.id">
-    <input
-      class="heading nodrag" :value="note.title" :placeholder="note.frame ? 'What is in here' : 'Note'" :aria-label="note.frame ? 'Title of the frame' : 'Title of the note'" maxlength="80"
-      @change="change('Name', { title: ($event.target as HTMLInputElement).value })" @keydown.stop
-    >
-    <textarea
-      v-if="!note.frame || note.text || selected" class="nodrag nowheel" :value="note.text" :rows="note.frame ? 1 : undefined" placeholder="Words for whoever comes after" aria-label="Text" maxlength="4000"
-      @change="change('Write', { text: ($event.target as HTMLTextAreaElement).value })" @keydown.stop
+    <TextField class="heading nodrag" :value="note.title" :placeholder="note.frame ? 'What is in here' : 'Note'" :label="note.frame ? 'Title of the frame' : 'Title of the note'" :limit="80" @change="change('Name', { title: $event })" />
+    <TextField
+      v-if="!note.frame || note.text || selected" long class="words nodrag nowheel" :value="note.text" :rows="note.frame ? 1 : undefined" placeholder="Words for whoever comes after" label="Text" :limit="4000"
+      @change="change('Write', { text: $event })"
     />
     <button type="button" class="corner nodrag" aria-label="Resize with the arrow keys or by dragging" @pointerdown.stop="grab" @pointermove="drag" @pointerup="release" @keydown="key" />
   </div>
@@ -49,7 +46,7 @@ function key(e: KeyboardEvent): void {
 .selected { border-color: var(--ub-accent); }
 .heading { height: 26px; padding: 0 10px; background: none; border: 0; font-weight: 600; flex: none; }
 .frame .heading { font-size: 15px; }
-textarea { flex: 1; min-height: 0; padding: 2px 10px 8px; background: none; border: 0; resize: none; font-size: 12.5px; }
-.frame textarea { flex: none; color: var(--ub-quiet); }
+.words { flex: 1; min-height: 0; padding: 2px 10px 8px; background: none; border: 0; resize: none; font-size: 12.5px; }
+.frame .words { flex: none; color: var(--ub-quiet); }
 .corner { position: absolute; right: 0; bottom: 0; width: 14px; height: 14px; cursor: nwse-resize; border-right: 3px solid var(--ub-line-strong); border-bottom: 3px solid var(--ub-line-strong); touch-action: none; }
 </style>

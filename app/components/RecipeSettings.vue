@@ -43,7 +43,7 @@ async function store(work: () => Promise<void>, done: string): Promise<void> {
   <div class="recipe">
     <p class="line">
       <span class="ub-quiet">What it does</span>
-      <input class="text" :value="recipe.help" placeholder="What it does, in a sentence" aria-label="What the recipe does" maxlength="400" @change="project.edit('Describe', look => describeRecipe(look, node.id, { help: ($event.target as HTMLInputElement).value }))" @keydown.stop>
+      <TextField class="text" :value="recipe.help" placeholder="What it does, in a sentence" label="What the recipe does" :limit="400" @change="project.edit('Describe', look => describeRecipe(look, node.id, { help: $event }))" />
     </p>
     <p class="tools">
       <button type="button" class="ub-link" :aria-expanded="choosing" @click="choosing = !choosing">{{ choosing ? 'Done choosing' : 'Choose its settings' }}</button>

@@ -222,10 +222,12 @@ defineExpose({ picture: (w: number, h: number) => stage.value?.picture(w, h) ?? 
       <p v-if="failure" class="notice">{{ failure }}</p>
       <slot />
     </div>
-    <div v-if="mode === 'look'" class="edge" role="radiogroup" aria-label="What the stage shows">
-      <label v-for="v in views" :key="v" :class="{ on: view === v }">
-        <input v-model="view" type="radio" name="view" :value="v" @keydown.stop>{{ titles[v] }}
-      </label>
+    <div v-if="mode === 'look'" class="edge">
+      <div class="views" role="radiogroup" aria-label="What the stage shows">
+        <label v-for="v in views" :key="v" :class="{ on: view === v }">
+          <input v-model="view" type="radio" name="view" :value="v" @keydown.stop>{{ titles[v] }}
+        </label>
+      </div>
       <span class="grow" />
       <button type="button" title="Show the whole mesh (F)" @click="frame">Frame</button>
     </div>
@@ -256,7 +258,8 @@ canvas:focus-visible { outline-offset: -3px; }
 .veiled { position: absolute; left: 12px; bottom: 8px; padding: 2px 8px; font-size: 12px; background: var(--ub-card); color: var(--ub-quiet); }
 .lagging { position: absolute; right: 12px; bottom: 8px; padding: 2px 8px; font-size: 12px; background: var(--ub-card); color: var(--ub-quiet); pointer-events: none; }
 .veiled button { color: var(--ub-text); text-decoration: underline; text-underline-offset: 3px; margin-left: 6px; }
-.edge { display: flex; align-items: stretch; height: 30px; overflow-x: auto; scrollbar-width: none; border-bottom: 1px solid var(--ub-line); padding: 0 14px; gap: 14px; }
+.edge { display: flex; align-items: stretch; height: 30px; border-bottom: 1px solid var(--ub-line); padding: 0 14px; gap: 14px; white-space: nowrap; }
+.views { display: flex; gap: 14px; overflow-x: auto; scrollbar-width: none; min-width: 0; }
 label, .edge button { display: flex; align-items: center; color: var(--ub-quiet); cursor: pointer; border-bottom: 2px solid transparent; white-space: nowrap; }
 label:hover, .edge button:hover:enabled { color: var(--ub-text); }
 label.on, .edge button.on { color: var(--ub-text); font-weight: 500; border-bottom-color: var(--ub-accent); }

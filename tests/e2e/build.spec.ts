@@ -140,7 +140,7 @@ test('a wire dropped on the empty canvas offers what fits, already connected', a
   await page.mouse.move(x, y, { steps: 5 })
   await page.mouse.up()
   // What puts out a finish, and nothing else.
-  await expect(page.getByRole('option').locator('b')).toHaveText([/^Finish/, /^Layer/])
+  await expect(page.getByRole('option').locator('b')).toHaveText([/^Finish/, /^Layer/, /^By part set/, /^Edge wear/, /^Recess dirt/, /^Damp foot/, /^Dust on top/, /^Drips/, /^Scratched coat/])
   await page.keyboard.press('Enter')
   await expect(page.locator('.vue-flow__edge')).toHaveCount(1)
 })

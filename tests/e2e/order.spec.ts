@@ -1,3 +1,4 @@
+import { encode } from 'fast-png'
 import { expect, test } from '@playwright/test'
 import { add, boxProject, openProject, port, projectNow, wire } from './support'
 
@@ -97,4 +98,50 @@ test('notes, frames and echoes put the page in order', async ({ page, request })
   const after = await projectNow(request, project.id)
   expect(at(after.look, 'noise1')[1] - at(before.look, 'noise1')[1]).toBe(after.look.notes![0]!.at[1] - before.look.notes![0]!.at[1])
   expect(at(after.look, 'invert1')).toEqual(at(before.look, 'invert1'))
+})
+
+test('a picture comes into the project, lies on the mesh, and a wrong file says so', async ({ page, request }) => {
+  const project = await boxProject(request)
+  await openProject(page, project.id)
+  await add(page, 'picture', 0.1, 0.1)
+  await expect(page.locator('[data-node=picture1] .name')).toContainText('Picture')
+  const file = page.getByLabel('Picture file'), red = encode({ width: 2, height: 2, channels: 3, depth: 8, data: Uint8Array.of(255, 0, 0, 255, 0, 0, 255, 0, 0, 255, 0, 0) })
+  await file.setInputFiles({ name: 'broken.png', mimeType: 'image/png', buffer: Buffer.from('no picture') })
+  await expect(page.getByRole('alert')).toContainText('broken.png: this is not a picture that can be read')
+  await file.setInputFiles({ name: 'red.png', mimeType: 'image/png', buffer: Buffer.from(red) })
+  await expect(page.getByRole('option', { name: 'red.png (2 x 2)' })).toBeAttached()
+  await wire(page, port(page, 'picture1', 'out', 'red'), port(page, 'result', 'in', 'finish'), true)
+  await page.getByRole('button', { name: /Put a Finish between/ }).click()
+  await wire(page, port(page, 'picture1', 'out', 'color'), port(page, 'finish1', 'in', 'baseColor'))
+  // The stage and the readings see it, and it is still there after the page has been loaded again.
+  await expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
+  await page.reload()
+  await page.locator('[data-node=picture1] .name').click()
+  await expect(page.getByRole('img', { name: /Histogram: Red, from 1 to 1/ })).toBeVisible({ timeout: 60_000 })
+  expect((await (await request.get(`/api/projects/${project.id}/pictures`)).json() as { name: string }[]).map(p => p.name)).toEqual(['red.png'])
+  const refused = await request.put(`/api/projects/${project.id}/pictures?name=x.png`, { data: Buffer.from('nothing') })
+  expect([refused.status(), (await refused.json() as { message: string }).message]).toEqual([422, 'x.png is not a PNG, JPEG or WebP picture.'])
+})
+
+test('channels that a finish sets are shown on the stage, and a curve is bent by keys', async ({ page, request }) => {
+  const project = await boxProject(request)
+  await openProject(page, project.id)
+  await add(page, 'material', 0.3, 0.1)
+  await wire(page, port(page, 'finish1', 'out', 'finish'), port(page, 'result', 'in', 'finish'))
+  const view = (name: string) => page.locator('.views').getByText(name, { exact: true })
+  await expect(view('Height')).toBeHidden()
+  await page.locator('[data-node=finish1] .name').click()
+  await expect(page.getByRole('spinbutton', { name: 'Height', exact: true })).toBeHidden()
+  await page.getByRole('group', { name: 'Sets' }).getByRole('checkbox', { name: 'Height' }).check()
+  await expect(view('Height')).toBeVisible()
+  await page.getByRole('spinbutton', { name: 'Height', exact: true }).fill('2')
+  await page.getByRole('spinbutton', { name: 'Height', exact: true }).press('Enter')
+
+  await add(page, 'tone curve', 0.05, 0.6)
+  const point = page.getByRole('button', { name: /^Point 1 at/ })
+  await point.focus()
+  for (let i = 0; i < 5; i++) await page.keyboard.press('ArrowUp')
+  await expect(page.getByRole('button', { name: 'Point 1 at 0, 0.05' })).toBeFocused()
+  await expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
+  await expect.poll(async () => (await projectNow(request, project.id)).look.nodes.map(n => n.params.points ?? n.params.height).filter(Boolean)).toEqual([2, [{ x: 0, y: 0.05 }, { x: 1, y: 1 }]])
 })

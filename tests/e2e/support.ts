@@ -64,6 +64,7 @@ export async function add(page: Page, words: string, x: number, y: number): Prom
   await page.mouse.dblclick(box.x + box.width * x, box.y + box.height * y)
   const search = page.getByRole('combobox', { name: 'Search nodes' })
   await search.fill(words)
+  await expect(page.getByRole('option').first()).not.toContainText('Nothing fits')
   await search.press('Enter')
   await expect(search).toBeHidden()
 }

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { readPicture } from '#core/evaluate/pictures'
 import type { ParamValue } from '#core/nodes/declare'
 import { samplePoints } from '#core/mesh/sample'
 import { boxes, at, ball, lookOf, meshOf, outputsOf, positionsOf, row, tablesOf } from '../helpers'
@@ -74,6 +75,28 @@ describe('Where patterns sit', () => {
     const plain = noise({}), whole = noise({ turn: 360 })
     whole.forEach((x, i) => expect(x).toBeCloseTo(plain[i]!, 3))
     expect(noise({ turn: 90 }).some((x, i) => Math.abs(x - plain[i]!) > 0.1)).toBe(true)
+  })
+})
+
+describe('Picture', () => {
+  // Three by two: red, green, blue over white, black and half gray.
+  const data = Uint8Array.of(255, 0, 0, 255, 0, 255, 0, 255, 0, 0, 255, 255, 255, 255, 255, 255, 0, 0, 0, 255, 128, 128, 128, 64), picture = { name: 'six', width: 3, height: 2, data }
+  const read = (channel: number, u: number, v: number, linear = true) => readPicture(picture, channel, linear, u, v)
+  it('has each texel\'s value at its middle, blends between them, and repeats', () => {
+    expect([1 / 6, 3 / 6, 5 / 6].map(u => [0, 1, 2].map(c => read(c, u, 0.25)))).toEqual([[1, 0, 0], [0, 1, 0], [0, 0, 1]])
+    expect(read(0, 2 / 6, 0.25)).toBeCloseTo(0.5, 6)
+    fc.assert(fc.property(fc.integer({ min: -3, max: 3 }), fc.integer({ min: -3, max: 3 }), unit, unit, (i, j, u, v) => Math.abs(read(1, u + i, v + j) - read(1, u, v)) < 1e-5))
+  })
+  it('decodes colors and leaves alpha and data as they are', () => {
+    expect(read(0, 5 / 6, 0.75, false)).toBeCloseTo(((128 / 255 + 0.055) / 1.055) ** 2.4, 5)
+    expect([read(0, 5 / 6, 0.75, true), read(3, 5 / 6, 0.75, false)].map(x => Number(x.toFixed(4)))).toEqual([0.502, 0.251])
+  })
+  it('lies on the UVs as glTF lays it, and is black and opaque where there is none', () => {
+    const with6 = { ...tables, pictures: [picture] }, got = outputsOf('picture', { picture: 'six', space: 'linear' }, with6, points), uv = outputsOf('uv', {}, with6, points)
+    const [u, v] = [uv.u![0]!, uv.v![0]!]
+    got.color![0]!.forEach((x, i) => expect(x).toBeCloseTo(readPicture(picture, 0, true, u[i]!, v[i]!), 4))
+    expect(outputsOf('picture', { picture: 'gone' }, with6, points).color!.map(c => c[0])).toEqual([0, 0, 0])
+    expect(outputsOf('picture', { picture: 'gone' }, with6, points).alpha![0]![0]).toBe(1)
   })
 })
 
