@@ -16,9 +16,10 @@ try {
   const { id } = await post('/api/demo')
   const browser = await browserType.launch({ executablePath: chromium(), args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-background-networking', '--no-first-run', '--disable-quic'] })
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  page.setDefaultTimeout(180_000)
   const shot = async (name) => {
     await wait(2500)
-    await page.screenshot({ path: `docs/screenshots/${name}.png` })
+    await page.screenshot({ timeout: 180_000, path: `docs/screenshots/${name}.png` })
   }
   await page.goto(`${address}/project/${id}`)
   await page.locator('.card').first().waitFor()
@@ -65,6 +66,19 @@ try {
   await mesh('mooring-winch.glb', 'Maps')
   await page.getByRole('tab', { name: 'Build' }).click()
   await shot('winch')
+  /** A second look: its geometry maps are known by now, what is gathered for the stage may take a while. */
+  const second = async (words, name, node) => {
+    await page.goto(`${address}/project/${projects.find(p => p.name.includes(words)).id}`)
+    await page.locator('.card').first().waitFor({ timeout: 60_000 })
+    await wait(20_000)
+    await page.locator('.lagging').waitFor({ state: 'detached', timeout: 120_000 })
+    await page.locator(`[data-node=${node}] .name`).click()
+    await wait(8000)
+    await shot(name)
+  }
+  await second('moss', 'moss', 'mossCover')
+  await second('blue', 'coats', 'chips')
+  await second('lamps', 'lamps', 'glassColors')
   await page.goto(`${address}/project/${id}`)
   await page.locator('.card').first().waitFor()
   await page.getByText('Finished', { exact: true }).click()

@@ -138,10 +138,11 @@ export class Gatherer {
     }
     const shares = i.op === 'quantile' ? entry.group.map(r => (this.program.code[r] as typeof i).share) : []
     const roots = i.op === 'quantile' ? [i.of, i.where, ...shares] : readsOf(i)
+    const fresh = !entry.evaluator
     entry.evaluator ??= new Evaluator(this.kernels, makePlan(this.program, roots), tables, this)
     const now = entry.evaluator.refresh(read)
     const sampled = i.op === 'quantile' || i.op === 'partQuantile'
-    if (entry.version && !now.uniforms && !now.parts && !now.vertices && !(sampled && entry.accuracy !== this.accuracy)) return
+    if (!fresh && entry.version && !now.uniforms && !now.parts && !now.vertices && !(sampled && entry.accuracy !== this.accuracy)) return
     entry.accuracy = this.accuracy
     const at = (points: SurfacePoints): Float32Array[] => {
       const columns = roots.map(() => new Float32Array(points.count))

@@ -19,7 +19,7 @@ import type { MeshTables } from './tables'
 /** Points of a part behind its mean color. */
 const PART_POINTS = 24
 /** Above so many parts, neighbors are not compared: finding them would take longer than the answer is worth. */
-const MOST_PARTS = 20_000
+const MOST_PARTS = 5000
 /** A mask under or over this everywhere covers nothing or everything. */
 const EDGE = 0.004
 /** Base colors of real surfaces: luminance of coal and of fresh snow, and of the darkest bare metal in use. */

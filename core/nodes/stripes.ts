@@ -1,6 +1,8 @@
 import { defineNode, UNIT_SHAPE } from './declare'
+import { turned } from './placing'
 
 const AXES = { X: 'x', Y: 'y', Z: 'z', U: 'u', V: 'v' } as const
+const NEXT = { X: 'Y', Y: 'Z', Z: 'X', U: 'V', V: 'U' } as const
 
 export default defineNode({
   kind: 'stripes',
@@ -13,6 +15,7 @@ export default defineNode({
   },
   params: {
     across: { type: 'choice', title: 'Across', default: 'Y', help: 'The direction in which bands follow one another.', options: Object.keys(AXES).map(value => ({ value, title: value === 'Y' ? 'Y (up)' : value })) },
+    turn: { type: 'number', title: 'Turn', default: 0, min: -360, max: 360, step: 1, unit: '°', help: 'Tilts the bands toward the next direction: X toward Y, Y toward Z, Z toward X, U toward V.' },
     size: { type: 'number', title: 'Distance', default: 20, min: 0.01, max: 10000, step: 0.5, unit: 'cm', help: 'From one band to the next. On UVs, 100 cm are one side of the tile.' },
     share: { type: 'number', title: 'Width', default: 0.5, ...UNIT_SHAPE, help: 'How much of the distance a band takes.' },
     softness: { type: 'number', title: 'Softness', default: 0.1, ...UNIT_SHAPE, help: '0 is a hard edge.' },
@@ -21,7 +24,8 @@ export default defineNode({
   },
   outputs: { value: { type: 'value', title: 'Value' }, each: { type: 'value', title: 'Per band' } },
   lower({ b, number, choice, value }) {
-    const x = b.mul(b.surface(AXES[choice('across') as keyof typeof AXES]), b.div(b.constant(100), number('size')))
+    const axis = choice('across') as keyof typeof AXES, [along] = turned(b, b.surface(AXES[axis]), b.surface(AXES[NEXT[axis]]), b.mul(number('turn'), b.constant(Math.PI / 180)))
+    const x = b.mul(along, b.div(b.constant(100), number('size')))
     const t = b.add(x, b.add(value('bend'), number('shift'))), from = b.op('abs', [b.mul(b.sub(b.op('fract', [t]), b.constant(0.5)), b.constant(2))])
     // Softness eases the edge inside the distance: a band of width 1 has no edge, one of width 0 is not there.
     const share = number('share'), half = b.mul(number('softness'), b.min(share, b.sub(b.constant(1), share)))

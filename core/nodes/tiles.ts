@@ -1,4 +1,6 @@
+import type { Ref } from '../program/ops'
 import { defineNode } from './declare'
+import { BENDING, turned } from './placing'
 
 const PLANES = { XY: ['x', 'y'], ZY: ['z', 'y'], XZ: ['x', 'z'], UV: ['u', 'v'] } as const
 
@@ -8,20 +10,23 @@ export default defineNode({
   family: 'Patterns',
   help: 'Rows of rectangles with gaps, such as bricks, boards or plates, seen along one direction or on the UVs.',
   words: ['bricks', 'planks', 'boards', 'plates', 'grid', 'checker', 'masonry', 'panels'],
-  inputs: {},
+  inputs: { bend: BENDING.input },
   params: {
     plane: { type: 'choice', title: 'Across', default: 'XY', help: 'The two directions that the rows and columns follow.', options: [{ value: 'XY', title: 'X and Y: from the front' }, { value: 'ZY', title: 'Z and Y: from the side' }, { value: 'XZ', title: 'X and Z: from above' }, { value: 'UV', title: 'The UVs' }] },
     width: { type: 'number', title: 'Width', default: 20, min: 0.01, max: 10000, step: 0.5, unit: 'cm', help: 'Of a tile with its gap. On UVs, 100 cm are one side of the tile.' },
     height: { type: 'number', title: 'Height', default: 10, min: 0.01, max: 10000, step: 0.5, unit: 'cm', help: 'Of a row with its gap.' },
+    turn: { type: 'number', title: 'Turn', default: 0, min: -360, max: 360, step: 1, unit: '°', help: 'Turns rows and columns in their plane.' },
+    bending: BENDING.param,
     offset: { type: 'number', title: 'Offset', default: 0.5, min: 0, max: 1, step: 0.01, help: 'How far every row is moved next to the one below.' },
     gap: { type: 'number', title: 'Gap', default: 5, min: 0, max: 10000, step: 0.5, unit: 'mm', help: 'Between two tiles.' },
     seed: { type: 'seed', title: 'Seed', default: 1, help: 'Another seed, another value for each tile.' },
   },
   outputs: { value: { type: 'value', title: 'Per tile' }, inside: { type: 'value', title: 'Tile, not gap' }, edge: { type: 'value', title: 'From the edge' } },
-  lower({ b, number, choice }) {
-    const [across, up] = PLANES[choice('plane') as keyof typeof PLANES], centimeters = (x: 'x' | 'y' | 'z' | 'u' | 'v') => b.mul(b.surface(x), b.constant(100))
-    const width = number('width'), height = number('height'), rows = b.div(centimeters(up), height), row = b.op('floor', [rows])
-    const columns = b.add(b.div(centimeters(across), width), b.mul(row, number('offset')))
+  lower({ b, number, choice, value }) {
+    const plane = PLANES[choice('plane') as keyof typeof PLANES], bend = b.mul(b.mul(b.sub(value('bend'), b.constant(0.5)), b.constant(2)), number('bending'))
+    const [across, up] = turned(b, ...plane.map((x, k) => b.add(b.mul(b.surface(x), b.constant(100)), b.mul(bend, b.constant(k ? -0.7 : 1)))) as [Ref, Ref], b.mul(number('turn'), b.constant(Math.PI / 180)))
+    const width = number('width'), height = number('height'), rows = b.div(up, height), row = b.op('floor', [rows])
+    const columns = b.add(b.div(across, width), b.mul(row, number('offset')))
     // The way to the nearest edge of the cell, in centimeters; half of the gap belongs to each side.
     const near = (t: number, size: number) => b.mul(b.sub(b.constant(0.5), b.op('abs', [b.sub(b.op('fract', [t]), b.constant(0.5))])), size)
     const way = b.sub(b.min(near(columns, width), near(rows, height)), b.mul(number('gap'), b.constant(0.05)))

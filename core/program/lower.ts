@@ -123,11 +123,18 @@ function readNumber(node: LookNode | undefined, ref: ParamRef): number {
   return (value as number[])[Number(ref.component ?? 0)] ?? 0
 }
 
+const signatures = new WeakMap<Look, string>()
 /**
  * All of a look that shapes its program, as text: while it stays the same, only uniforms change. Positions, names,
  * numbers and colors are left out.
  */
 export function signature(folded: Look): string {
+  let text = signatures.get(folded)
+  if (text === undefined) signatures.set(folded, text = shapeOf(folded))
+  return text
+}
+
+function shapeOf(folded: Look): string {
   const look = flatten(folded)
   const shaping = (node: LookNode) => {
     const kind = kindFor(node)

@@ -6,5 +6,13 @@ import { recipes } from '../../database/schema'
 /** The library of recipes, by title. */
 export default defineEventHandler(async () => {
   const db = await useDatabase(), rows = await db.select().from(recipes).orderBy(asc(recipes.title))
-  return rows.map(r => ({ id: r.id, saved: r.saved, recipe: parseRecipe(JSON.parse(r.recipe)) }))
+  return rows.flatMap((r) => {
+    try {
+      return [{ id: r.id, saved: r.saved, recipe: parseRecipe(JSON.parse(r.recipe)) }]
+    }
+    catch {
+      // One that a newer version wrote must not hide the others.
+      return []
+    }
+  })
 })
