@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Triple } from '#core/color/convert'
 import { kindFor } from '#core/graph/kinds'
+import { pageOf } from '#core/graph/scope'
 import { renameNode, setParam, setParams, freshSeed } from '#core/graph/edit'
 import { titleOf } from '#core/graph/check'
 import { inputType, nodeOf, paramOf } from '#core/graph/ports'
@@ -16,14 +17,19 @@ import PictureField from './fields/PictureField.vue'
 import PinsField from './fields/PinsField.vue'
 
 const project = useProject()
-const node = computed(() => project.selected.length === 1 ? nodeOf(project.look, project.selected[0]!) : undefined)
+const node = computed(() => project.selected.length === 1 ? nodeOf(project.page, project.selected[0]!) : undefined)
 const kind = computed(() => node.value && kindFor(node.value))
 const maps = computed(() => project.tables?.mesh.maps ?? []), sets = computed(() => project.tables?.sets ?? [])
 
-const wired = (input: string): boolean => project.look.wires.some(w => w.to.node === node.value!.id && w.to.port === input)
+const wired = (input: string): boolean => project.page.wires.some(w => w.to.node === node.value!.id && w.to.port === input)
+/** Inputs of the open recipe's nodes that are fed from outside of it. */
+const outside = computed(() => {
+  const recipe = project.scope.length ? nodeOf(pageOf(project.look, project.scope.slice(0, -1)), project.scope.at(-1)!)?.recipe : undefined
+  return new Map(recipe?.inputs.flatMap(i => i.to.map(t => [`${t.node}/${t.port}`, i.title] as const)))
+})
 const inputs = computed(() => Object.entries(kind.value?.inputs ?? {}).filter(([name, d]) => !d.when || wired(name) || d.when(p => paramOf(node.value!, p))).map(([name, d]) => {
-  const wire = project.look.wires.find(w => w.to.node === node.value!.id && w.to.port === name)
-  const source = wire && nodeOf(project.look, wire.from.node)
+  const wire = project.page.wires.find(w => w.to.node === node.value!.id && w.to.port === name)
+  const source = wire && nodeOf(project.page, wire.from.node)
   const type = inputType(node.value!, d), value = paramOf(node.value!, name)
   return {
     name, d, type, wire, from: source && titleOf(source),
@@ -37,20 +43,20 @@ const components = computed(() => maps.value.find(m => m.name === paramOf(node.v
 
 function set(name: string, value: ParamValue | undefined): void {
   const { id } = node.value!, title = (kind.value!.params[name] ?? kind.value!.inputs[name])!.title
-  project.edit(`${titleOf(node.value!)}: ${title}`, look => setParam(look, id, name, value), `${id}/${name}`)
+  project.editPage(`${titleOf(node.value!)}: ${title}`, look => setParam(look, id, name, value), `${id}/${name}`)
 }
 function setOnce(name: string, value: ParamValue | undefined): void {
   set(name, value)
   project.settle()
 }
-const rename = (id: string, text: string): void => project.edit('Rename', look => renameNode(look, id, text))
+const rename = (id: string, text: string): void => project.editPage('Rename', look => renameNode(look, id, text))
 const isDefault = (name: string): boolean => node.value?.params[name] === undefined
 const anyChanged = computed(() => Object.keys(kind.value?.params ?? {}).concat(Object.keys(kind.value?.inputs ?? {})).some(n => !isDefault(n) && kind.value!.params[n]?.type !== 'seed'))
 function resetAll(): void {
   const { id } = node.value!, names = [...Object.keys(kind.value!.params), ...Object.keys(kind.value!.inputs)]
-  project.edit('Reset all', look => names.filter(n => kind.value!.params[n]?.type !== 'seed').reduce((l, n) => setParam(l, id, n, undefined), look))
+  project.editPage('Reset all', look => names.filter(n => kind.value!.params[n]?.type !== 'seed').reduce((l, n) => setParam(l, id, n, undefined), look))
 }
-const findings = computed(() => project.findings.filter(f => f.node === node.value?.id))
+const findings = computed(() => project.findings.filter(f => !project.scope.length && f.node === node.value?.id))
 </script>
 
 <template>
@@ -62,7 +68,7 @@ const findings = computed(() => project.findings.filter(f => f.node === node.val
       </header>
       <p class="help">{{ kind.help }}</p>
       <RecipeSettings v-if="node.recipe" :key="node.id" :node="node" />
-      <p v-for="f in findings" :key="f.message" class="finding"><UIcon name="i-lucide-triangle-alert" /> {{ f.message }} <button v-for="fix in f.fixes" :key="fix.label" type="button" class="ub-link fix" @click="project.edit(fix.label, look => setParams(look, f.node!, fix.set))">{{ fix.label }}</button></p>
+      <p v-for="f in findings" :key="f.message" class="finding"><UIcon name="i-lucide-triangle-alert" /> {{ f.message }} <button v-for="fix in f.fixes" :key="fix.label" type="button" class="ub-link fix" @click="project.editPage(fix.label, look => setParams(look, f.node!, fix.set))">{{ fix.label }}</button></p>
 
       <template v-for="{ name, d, value } in params" :key="name">
         <NumberField
@@ -71,7 +77,7 @@ const findings = computed(() => project.findings.filter(f => f.node === node.val
         />
         <div v-else-if="d.type === 'seed'" class="seed">
           <NumberField :label="d.title" :help="d.help" :value="Number(value)" :shape="{ min: 0, max: 16777215, step: 1 }" whole @change="set(name, $event)" @settle="project.settle()" />
-          <button type="button" class="quiet" @click="setOnce(name, freshSeed(project.look))">Another</button>
+          <button type="button" class="quiet" @click="setOnce(name, freshSeed(project.page))">Another</button>
         </div>
         <ColorField v-else-if="d.type === 'color'" :label="d.title" :help="d.help" :value="(value as Triple)" @change="set(name, $event)" @settle="project.settle()" />
         <StopsField
@@ -109,6 +115,7 @@ const findings = computed(() => project.findings.filter(f => f.node === node.val
 
       <template v-for="i in inputs" :key="i.name">
         <p v-if="i.wire" class="line"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">from {{ i.from }}</span></p>
+        <p v-else-if="outside.has(`${node.id}/${i.name}`)" class="line"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">from outside: {{ outside.get(`${node.id}/${i.name}`) }}</span></p>
         <NumberField
           v-else-if="i.type === 'value'" :label="i.d.title" :help="i.d.help" :value="i.number" :shape="i.d.shape ?? UNIT_SHAPE" :default-value="i.defaultNumber"
           @change="set(i.name, $event)" @settle="project.settle()" @reset="setOnce(i.name, undefined)"

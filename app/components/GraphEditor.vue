@@ -13,6 +13,7 @@ import NodeCard from './NodeCard.vue'
 import NoteCard from './NoteCard.vue'
 import WireEdge from './WireEdge.vue'
 import { addNote, CARD_HEIGHT, changeNote, frameNodes, onFrame, removeNotes } from '#core/graph/notes'
+import { changePage, pageOf } from '#core/graph/scope'
 import { addRecipe, echoWire, foldNodes, unfoldNode } from '#core/graph/recipe'
 import { boundsOf } from '#core/mesh/mesh'
 import { fillMaps } from '#core/recipes/fillMaps'
@@ -25,14 +26,14 @@ const holder = useTemplateRef('holder')
 // nothing; each card follows its own node.
 const nodes = computed<Node[]>((old) => {
   const before = new Map(old?.map(c => [c.id, c]))
-  const cards = project.look.nodes.map((n) => {
+  const cards = project.page.nodes.map((n) => {
     const card = before.get(n.id)
     return card?.position.x === n.at[0] && card.position.y === n.at[1]
       ? card
       : { id: n.id, type: 'card', position: { x: n.at[0], y: n.at[1] }, ariaLabel: titleOf(n) }
   })
   // Frames lie under the cards.
-  for (const n of project.look.notes ?? []) {
+  for (const n of project.page.notes ?? []) {
     const id = `note:${n.id}`, card = before.get(id)
     cards.push(card?.position.x === n.at[0] && card.position.y === n.at[1] ? card : { id, type: 'note', position: { x: n.at[0], y: n.at[1] }, zIndex: n.frame ? -2 : -1, connectable: false, ariaLabel: n.title || (n.frame ? 'Frame' : 'Note') })
   }
@@ -41,7 +42,7 @@ const nodes = computed<Node[]>((old) => {
 const isNote = (id: string): boolean => id.startsWith('note:')
 const selectedNotes = ref<string[]>([])
 const wireId = (w: Wire) => `${w.from.node}/${w.from.port}>${w.to.node}/${w.to.port}`
-const wires = computed(() => project.look.wires)
+const wires = computed(() => project.page.wires)
 const edges = computed<Edge[]>(() => wires.value.map(w => ({
   id: wireId(w), type: 'wire', source: w.from.node, sourceHandle: w.from.port, target: w.to.node, targetHandle: w.to.port,
   ariaLabel: `Wire from ${w.from.node} to ${w.to.node}`,
@@ -75,9 +76,9 @@ watch(() => project.selected, async (ids) => {
 // A frame takes along what lies on it.
 let carried: { from: readonly [number, number], with: Map<string, readonly [number, number]> } | undefined
 flow.onNodeDragStart(({ node, nodes: moving }) => {
-  const frame = isNote(node.id) ? project.look.notes?.find(n => n.id === node.id.slice(5) && n.frame) : undefined
+  const frame = isNote(node.id) ? project.page.notes?.find(n => n.id === node.id.slice(5) && n.frame) : undefined
   if (!frame) return
-  const { nodes: on, notes } = onFrame(project.look, frame.id), known = new Set(moving.map(n => n.id))
+  const { nodes: on, notes } = onFrame(project.page, frame.id), known = new Set(moving.map(n => n.id))
   carried = { from: frame.at, with: new Map([...on, ...notes.map(id => `note:${id}`)].filter(id => !known.has(id)).map(id => [id, Object.values(flow.findNode(id)!.position) as [number, number]])) }
 })
 flow.onNodeDrag(({ node }) => {
@@ -91,7 +92,7 @@ flow.onNodeDragStop(({ nodes: dragged }) => {
 /** Writes where cards and notes are now. */
 function place(label: string, moved: [string, { x: number, y: number }][], merge?: string): void {
   const at = new Map(moved.map(([id, p]) => [id, [Math.round(p.x), Math.round(p.y)] as [number, number]]))
-  project.edit(label, look => [...at].filter(([id]) => isNote(id)).reduce((l, [id, p]) => changeNote(l, id.slice(5), { at: p }), moveNodes(look, at)), merge)
+  project.editPage(label, look => [...at].filter(([id]) => isNote(id)).reduce((l, [id, p]) => changeNote(l, id.slice(5), { at: p }), moveNodes(look, at)), merge)
 }
 // The arrow keys move selected cards, too; steps in a row are one move to undo.
 flow.onNodesChange((changes) => {
@@ -113,7 +114,7 @@ const offer = shallowRef<(Refusal & { from: Port, to: Port, x: number, y: number
 const pointer = ref({ x: 0, y: 0 })
 const ends = (c: Connection): [Port, Port] => [{ node: c.source, port: c.sourceHandle! }, { node: c.target, port: c.targetHandle! }]
 function valid(c: Connection): boolean {
-  const [from, to] = ends(c), why = refusal(project.look, from, to)
+  const [from, to] = ends(c), why = refusal(project.page, from, to)
   refused.value = why && { ...why, from, to }
   return !why
 }
@@ -126,7 +127,7 @@ flow.onConnectStart(({ nodeId, handleId, handleType }) => {
 })
 flow.onConnect((c) => {
   made = true
-  project.edit('Connect', look => connect(look, ...ends(c)))
+  project.editPage('Connect', look => connect(look, ...ends(c)))
 })
 flow.onConnectEnd((event) => {
   const start = drawing.value
@@ -138,7 +139,7 @@ flow.onConnectEnd((event) => {
 })
 function takeOffer(): void {
   const { from, to } = offer.value!
-  project.edit('Connect through a new node', look => connectThrough(look, from, to))
+  project.editPage('Connect through a new node', look => connectThrough(look, from, to))
   offer.value = null
 }
 function follow(e: PointerEvent): void {
@@ -161,7 +162,7 @@ function openMenu(e?: { clientX: number, clientY: number }, from?: { node: strin
 }
 /** The first port of a kind that would take the wire being drawn. */
 function fittingPort(kind: NodeKind, from: { node: string, port: string, source: boolean }): string | undefined {
-  const node = nodeOf(project.look, from.node), own = node && kindFor(node)
+  const node = nodeOf(project.page, from.node), own = node && kindFor(node)
   if (!node || !own) return undefined
   if (from.source) {
     const have = outputType(node, own.outputs[from.port]!)
@@ -179,7 +180,12 @@ function add(key: string): void {
   const kind = known?.kind ?? kindOf(key)!
   let id = ''
   project.editDocument(`Add ${kind.title}`, ({ look: before, preparation }) => {
-    const { look, maps } = addTo(before, preparation.maps, key, at)
+    let maps: MapSettings[] = []
+    const look = changePage(before, project.scope, (page) => {
+      const added = addTo(page, preparation.maps, key, at)
+      maps = added.maps
+      return added.look
+    })
     return { look, preparation: maps.length ? { ...preparation, maps: [...preparation.maps, ...maps] } : preparation }
   })
   project.selected = [id]
@@ -205,16 +211,16 @@ function doubleClick(e: MouseEvent): void {
 
 function removeSelected(): void {
   const gone = flow.getSelectedEdges.value.map(e => e.id), ids = [...project.selected]
-  const wires = project.look.wires.filter(w => gone.includes(wireId(w)))
-  project.edit(ids.length || selectedNotes.value.length ? 'Remove' : 'Remove wire', look => removeNotes(removeNodes(disconnect(look, wires), ids), selectedNotes.value))
+  const wires = project.page.wires.filter(w => gone.includes(wireId(w)))
+  project.editPage(ids.length || selectedNotes.value.length ? 'Remove' : 'Remove wire', look => removeNotes(removeNodes(disconnect(look, wires), ids), selectedNotes.value))
 }
 
 // Order: recipes, echoes, notes, frames.
-const selectedRecipes = computed(() => project.selected.filter(id => nodeOf(project.look, id)?.recipe))
-const foldable = computed(() => project.selected.some(id => nodeOf(project.look, id) && nodeOf(project.look, id)!.kind !== 'result'))
+const selectedRecipes = computed(() => project.selected.filter(id => nodeOf(project.page, id)?.recipe))
+const foldable = computed(() => project.selected.some(id => nodeOf(project.page, id) && nodeOf(project.page, id)!.kind !== 'result'))
 function fold(): void {
   let id: string | undefined
-  project.edit('Fold into a recipe', (look) => {
+  project.editPage('Fold into a recipe', (look) => {
     const folded = foldNodes(look, project.selected, 'Recipe')
     id = folded.id
     return folded.look
@@ -223,27 +229,40 @@ function fold(): void {
 }
 function unfold(): void {
   const ids: string[] = []
-  project.edit('Unfold', look => selectedRecipes.value.reduce((l, id) => {
+  project.editPage('Unfold', look => selectedRecipes.value.reduce((l, id) => {
     const open = unfoldNode(l, id)
     ids.push(...open.ids)
     return open.look
   }, look))
   if (ids.length) nextTick(() => { project.selected = ids })
 }
+/** Names of the pages from the look to the one that is open. */
+const path = computed(() => [project.look.name || 'Look', ...project.scope.map((_, i) => pageOf(project.look, project.scope.slice(0, i + 1)).name)])
+function open(): void {
+  if (selectedRecipes.value.length !== 1) return
+  project.enter([...project.scope, selectedRecipes.value[0]!])
+  nextTick(() => setTimeout(fit, 60))
+}
+function close(): void {
+  const last = project.scope.at(-1)
+  project.enter(project.scope.slice(0, -1))
+  if (last) nextTick(() => { project.selected = [last] })
+  nextTick(() => setTimeout(fit, 60))
+}
 function echo(): void {
   const chosen = flow.getSelectedEdges.value.map(e => e.id)
-  project.edit('Echo', look => look.wires.filter(w => chosen.includes(wireId(w))).reduce(echoWire, look))
+  project.editPage('Echo', look => look.wires.filter(w => chosen.includes(wireId(w))).reduce(echoWire, look))
 }
 const middle = (): [number, number] => {
   const box = holder.value!.getBoundingClientRect(), at = flow.screenToFlowCoordinate({ x: box.left + box.width / 3, y: box.top + box.height / 3 })
   return [Math.round(at.x), Math.round(at.y)]
 }
-const write = (): void => project.edit('Add a note', look => addNote(look, middle()).look)
-const frame = (): void => project.edit('Add a frame', look => frameNodes(look, project.selected, middle(), id => flow.findNode(id)?.dimensions.height ?? CARD_HEIGHT).look)
+const write = (): void => project.scope.length ? undefined : project.editPage('Add a note', look => addNote(look, middle()).look)
+const frame = (): void => project.scope.length ? undefined : project.editPage('Add a frame', look => frameNodes(look, project.selected, middle(), id => flow.findNode(id)?.dimensions.height ?? CARD_HEIGHT).look)
 const someWires = computed(() => flow.getSelectedEdges.value.length > 0)
 function duplicate(): void {
   let copies: string[] = []
-  project.edit('Duplicate', (look) => {
+  project.editPage('Duplicate', (look) => {
     const done = duplicateNodes(look, project.selected)
     copies = done.ids
     return done.look
@@ -256,7 +275,7 @@ const fit = (): void => void flow.fitView({ padding: 0.08, duration: 0, maxZoom:
 watch(() => project.meta?.id, () => nextTick(() => setTimeout(fit, 60)))
 flow.onNodesInitialized(() => { if (!shownOnce) { shownOnce = true; fit() } })
 let shownOnce = false
-defineExpose({ openMenu, removeSelected, duplicate, fit, fold, unfold, echo, write, frame })
+defineExpose({ openMenu, removeSelected, duplicate, fit, fold, unfold, open, close, echo, write, frame })
 </script>
 
 <template>
@@ -280,12 +299,21 @@ defineExpose({ openMenu, removeSelected, duplicate, fit, fold, unfold, echo, wri
       v-if="menu" :x="menu.x" :y="menu.y" v-bind="menu.from ? { only: (k: NodeKind) => fittingPort(k, menu!.from!) !== undefined, hint: 'Nodes that take this wire' } : {}"
       @pick="add" @close="menu = null"
     />
+    <nav v-if="project.scope.length" class="path" aria-label="Open recipes">
+      <template v-for="(step, i) in path" :key="i">
+        <button v-if="i < path.length - 1" type="button" class="ub-link" @click="project.enter(project.scope.slice(0, i))">{{ step }}</button>
+        <b v-else>{{ step }}</b>
+        <span v-if="i < path.length - 1" aria-hidden="true">›</span>
+      </template>
+      <button type="button" class="ub-link" title="Escape" @click="close">Close</button>
+    </nav>
     <div class="tools">
       <button type="button" title="Add a node (A)" @click="openMenu()"><UIcon name="i-lucide-plus" /> Add node</button>
       <button type="button" title="Show the whole graph (G)" @click="fit">Fit</button>
-      <button type="button" title="Words on the page (N)" @click="write">Note</button>
-      <button type="button" title="A frame around the selected nodes (Shift N)" @click="frame">Frame</button>
+      <button v-if="!project.scope.length" type="button" title="Words on the page (N)" @click="write">Note</button>
+      <button v-if="!project.scope.length" type="button" title="A frame around the selected nodes (Shift N)" @click="frame">Frame</button>
       <button v-if="foldable" type="button" title="Fold the selected nodes into one (R)" @click="fold">Fold</button>
+      <button v-if="selectedRecipes.length === 1" type="button" title="Work inside it (Enter)" @click="open">Open</button>
       <button v-if="selectedRecipes.length" type="button" title="Put what is inside back onto the page (Shift R)" @click="unfold">Unfold</button>
       <button v-if="someWires" type="button" title="Replace the wire by a stand-in for its source (E)" @click="echo">Echo</button>
     </div>
@@ -295,6 +323,8 @@ defineExpose({ openMenu, removeSelected, duplicate, fit, fold, unfold, echo, wri
 <style scoped>
 .graph { position: relative; min-height: 0; background: var(--ub-canvas); }
 .graph:focus { outline: none; }
+.path { position: absolute; left: 12px; top: 10px; display: flex; gap: 10px; padding: 4px 10px; background: var(--ub-panel); border: 1px solid var(--ub-line); }
+.path b { font-weight: 600; }
 .tools { position: absolute; left: 12px; bottom: 10px; display: flex; gap: 14px; padding: 4px 10px; background: var(--ub-panel); border: 1px solid var(--ub-line); }
 .tools button { display: flex; align-items: center; gap: 4px; color: var(--ub-quiet); }
 .tools button:hover { color: var(--ub-accent); }

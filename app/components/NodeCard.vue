@@ -11,11 +11,11 @@ const props = defineProps<{ id: string, selected: boolean }>()
 const { analysis } = useAnalysis()
 const project = useProject()
 // All of these come out as text that stays equal while parameters are dragged, so the card is not drawn again.
-const node = computed(() => nodeOf(project.look, props.id))
+const node = computed(() => nodeOf(project.page, props.id))
 const kind = computed(() => node.value && kindFor(node.value))
 /** An echo goes by what it stands for. */
 const title = computed(() => {
-  const n = node.value, source = n?.kind === ECHO && !n.name ? nodeOf(project.look, splitPort(String(n.params.of ?? ''))[0]) : undefined
+  const n = node.value, source = n?.kind === ECHO && !n.name ? nodeOf(project.page, splitPort(String(n.params.of ?? ''))[0]) : undefined
   return source ? `↷ ${titleOf(source)}` : n ? titleOf(n) : ''
 })
 const letters = computed(() => !node.value || !kind.value ? '' : [...Object.values(kind.value.inputs).map(d => PORT_LETTERS[inputType(node.value!, d)]),
@@ -27,8 +27,8 @@ const ports = computed(() => {
     outputs: outputs.map(([name, d], i) => ({ name, title: d.title, letter: list[inputs.length + i]! })),
   }
 })
-const findings = computed(() => project.findings.filter(f => f.node === props.id).map(f => f.message).join('\n'))
-const wires = computed(() => project.look.wires)
+const findings = computed(() => project.findings.filter(f => !project.scope.length && f.node === props.id).map(f => f.message).join('\n'))
+const wires = computed(() => project.page.wires)
 const wired = computed(() => new Set(wires.value.filter(w => w.to.node === props.id).map(w => w.to.port)))
 
 const canvas = useTemplateRef('canvas')

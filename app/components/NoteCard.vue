@@ -3,8 +3,8 @@ import { changeNote } from '#core/graph/notes'
 
 const props = defineProps<{ id: string, selected: boolean, zoom: number }>()
 const project = useProject()
-const note = computed(() => project.look.notes?.find(n => `note:${n.id}` === props.id))
-const change = (label: string, what: Parameters<typeof changeNote>[2], merge?: string): void => project.edit(label, look => changeNote(look, props.id.slice(5), what), merge)
+const note = computed(() => project.page.notes?.find(n => `note:${n.id}` === props.id))
+const change = (label: string, what: Parameters<typeof changeNote>[2], merge?: string): void => project.editPage(label, look => changeNote(look, props.id.slice(5), what), merge)
 
 let from: { x: number, y: number, size: [number, number] } | undefined
 function grab(e: PointerEvent): void {

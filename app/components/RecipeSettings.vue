@@ -18,10 +18,10 @@ const groups = computed(() => {
 })
 const inLibrary = computed(() => all.value.find(r => r.where === 'Library' && r.recipe.title === (props.node.name ?? recipe.value.title)))
 
-const toggle = (inner: string, param: string, on: boolean): void => project.edit(on ? 'Show a setting' : 'Hide a setting', look => exposeSetting(look, props.node.id, inner, param, on))
+const toggle = (inner: string, param: string, on: boolean): void => project.editPage(on ? 'Show a setting' : 'Hide a setting', look => exposeSetting(look, props.node.id, inner, param, on))
 function unfold(): void {
   let ids: string[] = []
-  project.edit('Unfold', (look) => {
+  project.editPage('Unfold', (look) => {
     const open = unfoldNode(look, props.node.id)
     ids = open.ids
     return open.look
@@ -43,10 +43,11 @@ async function store(work: () => Promise<void>, done: string): Promise<void> {
   <div class="recipe">
     <p class="line">
       <span class="ub-quiet">What it does</span>
-      <TextField class="text" :value="recipe.help" placeholder="What it does, in a sentence" label="What the recipe does" :limit="400" @change="project.edit('Describe', look => describeRecipe(look, node.id, { help: $event }))" />
+      <TextField class="text" :value="recipe.help" placeholder="What it does, in a sentence" label="What the recipe does" :limit="400" @change="project.editPage('Describe', look => describeRecipe(look, node.id, { help: $event }))" />
     </p>
     <p class="tools">
       <button type="button" class="ub-link" :aria-expanded="choosing" @click="choosing = !choosing">{{ choosing ? 'Done choosing' : 'Choose its settings' }}</button>
+      <button type="button" class="ub-link" @click="project.enter([...project.scope, node.id])">Open</button>
       <button type="button" class="ub-link" @click="unfold">Unfold</button>
       <button v-if="!inLibrary" type="button" class="ub-link" @click="store(() => keep(recipeOf(node)), 'It is in the library: every project finds it among the nodes.')">Keep in the library</button>
       <button v-else type="button" class="ub-link" @click="store(() => forget(inLibrary!.id!), 'The library has let go of it. Looks that use it keep it.')">Take out of the library</button>

@@ -190,9 +190,9 @@ function release(e: PointerEvent): void {
 }
 /** Adds a part to the list that is being picked into; one that is there already is rolled once more. */
 function pinPart(key: string): void {
-  const { node, param } = project.picking!, pins = (nodeOf(project.look, node)?.params[param] ?? []) as Pin[], old = pins.find(p => p.part === key)
+  const { node, param } = project.picking!, pins = (nodeOf(project.page, node)?.params[param] ?? []) as Pin[], old = pins.find(p => p.part === key)
   const next = old ? pins.map(p => p === old ? { part: key, roll: (old.roll ?? 0) + 1 } : p) : [...pins, { part: key, roll: 1 }]
-  project.edit('Roll a part again', look => setParam(look, node, param, next))
+  project.editPage('Roll a part again', look => setParam(look, node, param, next))
 }
 function key(e: KeyboardEvent): void {
   const moves: Record<string, [number, number, number]> = {

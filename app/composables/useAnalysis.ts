@@ -19,7 +19,7 @@ export function useAnalysis() {
         if (!project.tables) analysis.value = null
         else {
           const focus = project.selected.length === 1 ? project.selected[0] : undefined
-          const next = await evaluator.analyze(project.look, focus)
+          const next = await evaluator.analyze(project.look, focus, [...project.scope])
           // Only pictures that have changed arrive; the others stay the same objects.
           analysis.value = next && { ...next, swatches: { ...analysis.value?.swatches, ...next.swatches } }
         }

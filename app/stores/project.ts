@@ -3,6 +3,7 @@ import { transfer, type Remote } from 'comlink'
 import { defineStore } from 'pinia'
 import { check, type Finding } from '#core/graph/check'
 import { nodeOf } from '#core/graph/ports'
+import { changePage, leads, pageOf } from '#core/graph/scope'
 import { emptyLook, LookError, parseLook, type Look } from '#core/graph/look'
 import { READ_LIMITS, type ReadLimits } from '#core/exchange/meshFile'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
@@ -46,6 +47,9 @@ export const useProject = defineStore('project', () => {
   const prepared = shallowRef<Preparation>(emptyPreparation())
   const limits = shallowRef<ReadLimits>(READ_LIMITS)
   const document = shallowRef<ProjectDocument>({ look: emptyLook(), preparation: emptyPreparation() })
+  /** The recipes that are open, one inside the other; the page on which the graph is, and what it changes. */
+  const scope = shallowRef<readonly string[]>([])
+  const page = computed(() => pageOf(document.value.look, scope.value))
   const look = computed(() => document.value.look), preparation = computed(() => document.value.preparation)
   const history = new History(document.value)
   /** Counts history's changes, so that what is shown of it follows. */
@@ -91,7 +95,8 @@ export const useProject = defineStore('project', () => {
   function show(next: ProjectDocument): void {
     document.value = next
     historyTick.value++
-    if (selected.value.some(id => !nodeOf(next.look, id))) selected.value = selected.value.filter(id => nodeOf(next.look, id))
+    if (!leads(next.look, scope.value)) scope.value = []
+    if (selected.value.some(id => !nodeOf(page.value, id))) selected.value = selected.value.filter(id => nodeOf(page.value, id))
     scheduleSave()
     void applyPreparation()
   }
@@ -107,6 +112,12 @@ export const useProject = defineStore('project', () => {
     show(next)
   }
   const edit = (label: string, change: (look: Look) => Look, merge?: string): void => editDocument(label, d => ({ ...d, look: change(d.look) }), merge)
+  const editPage = (label: string, change: (page: Look) => Look, merge?: string): void => edit(label, l => changePage(l, scope.value, change), merge)
+  function enter(path: readonly string[]): void {
+    selected.value = []
+    picking.value = null
+    scope.value = path
+  }
   const prepare = (label: string, change: (preparation: Preparation) => Preparation, merge?: string): void => editDocument(label, d => ({ ...d, preparation: change(d.preparation) }), merge)
   const settle = (): void => history.settle()
   function undo(): void {
@@ -129,10 +140,10 @@ export const useProject = defineStore('project', () => {
     timer = setTimeout(() => void save(), delay)
   }
 
-  /** Saves now, after any save under way. */
+  /** Saves now, after any save under way; of several that wait, one goes at a time, or two would name the same revision. */
   async function save(): Promise<void> {
     clearTimeout(timer)
-    await saving
+    while (saving) await saving
     const id = meta.value?.id, sent = document.value
     if (!id || sent === saved || saveState.value === 'stale') return
     if (saveState.value !== 'offline') saveState.value = 'saving'
@@ -148,7 +159,7 @@ export const useProject = defineStore('project', () => {
         saveError.value = (error as Error).message
         saveState.value = status === 409 ? 'stale' : status === 0 || status >= 500 ? 'offline' : 'refused'
         if (saveState.value === 'offline') timer = setTimeout(() => void save(), RETRY_AFTER)
-      })
+      }).finally(() => { saving = undefined })
     await saving
   }
 
@@ -405,11 +416,12 @@ export const useProject = defineStore('project', () => {
     selected.value = []
     picking.value = null
     pictures.value = []
+    scope.value = []
     failure.value = ''
     saveState.value = 'saved'
     document.value = { look: emptyLook(), preparation: emptyPreparation() }
     history.reset(document.value)
   }
 
-  return { meta, tables, opened, arranged, prepared, incoming, limits, look, preparation, pictures, addPicture, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
+  return { meta, page, scope, enter, editPage, tables, opened, arranged, prepared, incoming, limits, look, preparation, pictures, addPicture, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
 })

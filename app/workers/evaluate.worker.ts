@@ -219,8 +219,8 @@ const evaluatorApi = {
   /** What is wrong with the look on this mesh. */
   check: async (look: unknown, texels: number): Promise<Finding[]> => piece ? checkValues(await loading, piece.tables, parseLook(look), texels) : [],
 
-  analyze(look: unknown, focus?: string): Analysis | null {
-    const analysis = analyzer?.analyze(parseLook(look), focus)
+  analyze(look: unknown, focus?: string, scope?: unknown): Analysis | null {
+    const analysis = analyzer?.analyze(parseLook(look), focus, z.array(z.string()).optional().parse(scope))
     return analysis ? Comlink.transfer(analysis, Object.values(analysis.swatches).map(s => s.buffer)) : null
   },
 

@@ -1,6 +1,7 @@
 import { encodeSrgb, toHex, toLab, type Triple } from '../color/convert'
 import type { Look } from '../graph/look'
 import { kindFor } from '../graph/kinds'
+import { pageOf } from '../graph/scope'
 import { CHANNEL_NAMES, type Channel } from '../graph/types'
 import { RESULT } from '../nodes'
 import type { Lowered } from '../nodes/declare'
@@ -79,6 +80,7 @@ export class Analyzer {
   private readonly points: SurfacePoints
   private readonly shown = new Map<string, Uint8ClampedArray>()
   private current?: Session
+  private scope: readonly string[] = []
 
   constructor(private readonly kernels: Kernels, private readonly tables: MeshTables) {
     this.view = smallView(tables.mesh, tables.parts, SWATCH_WIDTH, SWATCH_HEIGHT)
@@ -111,9 +113,12 @@ export class Analyzer {
     return Object.fromEntries(CHANNEL_NAMES.map(c => [c, columns.splice(0, program.result[c].length)])) as Record<Channel, Float32Array[]>
   }
 
-  /** @param focus the node whose outputs are read as histograms */
-  analyze(look: Look, focus?: string): Analysis {
-    const { evaluator, outputs, atView, atPoints, gatherer } = this.prepare(look), read = reader(look)
+  /**
+   * @param focus the node whose outputs are read as histograms
+   * @param scope the recipes that are open: the nodes of that page are looked at
+   */
+  analyze(look: Look, focus?: string, scope: readonly string[] = []): Analysis {
+    const { evaluator, outputs, atView, atPoints, gatherer } = this.prepare(look, scope), read = reader(look)
     gatherer.refresh(read)
     evaluator.refresh(read)
     evaluator.evaluate(this.view.points, atView)
@@ -140,16 +145,17 @@ export class Analyzer {
     return { swatches, ports, readings }
   }
 
-  private prepare(look: Look): Session {
-    const shape = signature(look)
+  private prepare(look: Look, scope: readonly string[] = this.scope): Session {
+    this.scope = scope
+    const shape = `${scope.join('/')} ${signature(look)}`, prefix = scope.map(id => `${id}/`).join('')
     if (this.current?.signature === shape) return this.current
     const program = lower(look, this.tables.mesh.maps), gatherer = new Gatherer(this.kernels, program, this.tables)
     // What lies inside recipes has no card.
-    const outputs = look.nodes.flatMap(node => Object.entries(kindFor(node)?.outputs ?? {}).flatMap(([port, { title }]): Output[] => {
-      const value = program.outputs.get(`${node.id}/${port}`)
+    const page = pageOf(look, scope), outputs = page.nodes.flatMap(node => Object.entries(kindFor(node)?.outputs ?? {}).flatMap(([port, { title }]): Output[] => {
+      const value = program.outputs.get(`${prefix}${node.id}/${port}`)
       return value ? [{ node: node.id, key: `${node.id}/${port}`, title, type: value.type, refs: shownOf(value) }] : []
     })).filter(o => o.refs.length)
-    const end = look.nodes.find(n => n.kind === RESULT)
+    const end = page.nodes.find(n => n.kind === RESULT)
     if (end) outputs.push({ key: `${end.id}/`, node: end.id, title: 'Result', type: 'finish', refs: [...program.result.baseColor, ...program.result.roughness] })
     const roots = outputs.flatMap(o => o.refs), costly = gatherer.costly(CHANNEL_NAMES.flatMap(c => program.result[c]))
     gatherer.need(costly)

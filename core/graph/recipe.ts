@@ -61,7 +61,7 @@ export function foldNodes(look: Look, ids: readonly string[], title: string): { 
 }
 
 /** The nodes of a recipe as they are with the settings that its node has. */
-function settledNodes(node: LookNode): LookNode[] {
+export function settledNodes(node: LookNode): LookNode[] {
   const recipe = node.recipe!, own = new Map<string, LookNode['params']>()
   const put = (id: string, param: string, value: LookNode['params'][string] | undefined) => { if (value !== undefined) own.set(id, { ...own.get(id), [param]: value }) }
   for (const s of recipe.settings) put(s.node, s.param, node.params[s.name])

@@ -37,6 +37,19 @@ test('recipes: taken in, folded, given settings, kept in the library, unfolded; 
   await wire(page, port(page, 'recipe1', 'out', 'finish'), port(page, 'result', 'in', 'finish'))
   await expect(page.locator('.vue-flow__edge')).toHaveCount(1)
 
+  // Opened, changed inside, closed: the look and the card's own settings follow.
+  await page.locator('.graph .tools').getByRole('button', { name: 'Open', exact: true }).click()
+  await expect(page.getByRole('navigation', { name: 'Open recipes' })).toContainText('Edge wear')
+  await expect(page.locator('.card')).toHaveCount(6)
+  await page.locator('[data-node=cover] .name').click()
+  await page.getByRole('spinbutton', { name: 'Share' }).fill('33')
+  await page.getByRole('spinbutton', { name: 'Share' }).press('Enter')
+  await page.locator('[data-node=layer] .name').click()
+  await expect(page.getByText('from outside: Coat')).toBeVisible()
+  await page.getByRole('navigation', { name: 'Open recipes' }).getByRole('button', { name: 'Close' }).click()
+  await expect(page.locator('.card')).toHaveCount(2)
+  await expect(page.getByRole('spinbutton', { name: 'Share' })).toHaveAttribute('aria-valuenow', '33')
+
   await page.getByRole('button', { name: 'Unfold', exact: true }).first().click()
   await expect(page.locator('.card')).toHaveCount(7)
   await page.locator('.graph').focus()

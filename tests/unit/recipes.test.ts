@@ -1,11 +1,12 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { check } from '#core/graph/check'
-import { addNode, connect, duplicateNodes, setParam } from '#core/graph/edit'
+import { addNode, connect, duplicateNodes, removeNodes, setParam } from '#core/graph/edit'
 import { emptyLook, LookError, parseLook, parseRecipe, type Look } from '#core/graph/look'
 import { kindFor } from '#core/graph/kinds'
 import { nodeOf, refusal } from '#core/graph/ports'
 import { addEcho, addRecipe, echoWire, exposeSetting, foldNodes, recipeOf, settable, unfoldNode } from '#core/graph/recipe'
+import { changePage, leads, pageOf } from '#core/graph/scope'
 import { RECIPES } from '#core/recipes'
 import { fillMaps } from '#core/recipes/fillMaps'
 import { renameMap } from '#core/mesh/setEdits'
@@ -75,6 +76,37 @@ describe('Settings of a recipe', () => {
     const two = foldNodes(lookOf({ a: ['noise', { seed: 1 }], b: ['noise', { seed: 2 }], m: ['math'] }, ['a.value > m.a', 'b.value > m.b']), ['noise1', 'noise2', 'math1'], 'Two')
     const both = ['noise1', 'noise2'].reduce((l, n) => exposeSetting(l, two.id!, n, 'size', true), two.look)
     expect(Object.values(kindFor(nodeOf(both, two.id!)!)!.params).map(p => p.title)).toEqual(['Size', 'Noise: Size'])
+  })
+})
+
+describe('Inside a recipe', () => {
+  const base = foldNodes(looked(), ['noise1', 'math1'], 'Mixed'), id = base.id!, shown = setParam(exposeSetting(base.look, id, 'noise1', 'size', true), id, 'size', 7)
+  it('the page has the settings of outside, and a change there is as one made where it was', () => {
+    expect(nodeOf(pageOf(shown, [id]), 'noise1')!.params.size).toBe(7)
+    const changed = changePage(shown, [id], page => setParam(page, 'noise1', 'size', 12))
+    expect(result(changed)).toEqual(result(setParam(looked(), 'noise1', 'size', 12)))
+    expect(kindFor(nodeOf(changed, id)!)!.params.size).toMatchObject({ default: 12 })
+    expect(result(changePage(shown, [id], page => setParam(page, 'noise1', 'detail', 2)))).toEqual(result(setParam(setParam(looked(), 'noise1', 'size', 7), 'noise1', 'detail', 2)))
+  })
+  it('nothing changes where nothing is changed, and what outside needs cannot be taken away', () => {
+    expect(changePage(shown, [id], page => page)).toBe(shown)
+    expect(changePage(shown, [id], page => removeNodes(page, ['math1']))).toBe(shown)
+    expect(leads(shown, [id])).toBe(true)
+    expect(leads(shown, ['gone'])).toBe(false)
+  })
+  it('a wire drawn inside takes the place of one from outside, which goes', () => {
+    const folded = foldNodes(looked(), ['math1', 'ramp1'], 'Fold'), inputs = nodeOf(folded.look, folded.id!)!.recipe!.inputs
+    const next = changePage(folded.look, [folded.id!], (page) => {
+      const added = addNode(page, 'value', [0, 0], { value: 0.5 })
+      return connect(added.look, { node: added.id, port: 'value' }, inputs[0]!.to[0]!)
+    })
+    expect(nodeOf(next, folded.id!)!.recipe!.inputs).toEqual(inputs.slice(1))
+    expect(parseLook(JSON.parse(JSON.stringify(next)))).toEqual(next)
+    expect(check(next).filter(f => f.severity === 'error')).toEqual([])
+  })
+  it('works two deep', () => {
+    const outer = foldNodes(shown, [id, 'ramp1'], 'Outer'), path = [outer.id!, id], next = changePage(outer.look, path, page => setParam(page, 'noise1', 'size', 12))
+    expect(result(next)).toEqual(result(setParam(looked(), 'noise1', 'size', 12)))
   })
 })
 

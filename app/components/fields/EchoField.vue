@@ -7,7 +7,7 @@ import { PORT_LETTERS } from '#core/graph/types'
 defineProps<{ label: string, value: string, node: string, help?: string }>()
 const emit = defineEmits<{ change: [value: string] }>()
 const project = useProject()
-const ports = computed(() => project.look.nodes.filter(n => n.kind !== 'echo').flatMap(n => Object.entries(kindFor(n)?.outputs ?? {}).map(([port, d]) => (
+const ports = computed(() => project.page.nodes.filter(n => n.kind !== 'echo').flatMap(n => Object.entries(kindFor(n)?.outputs ?? {}).map(([port, d]) => (
   { value: `${n.id}/${port}`, title: `${titleOf(n)}: ${d.title} (${PORT_LETTERS[outputType(n, d)]})` }))).sort((a, b) => a.title.localeCompare(b.title)))
 </script>
 

@@ -19,7 +19,7 @@ const problem = ref('')
 const over = ref(false)
 const help = ref(false)
 const KEYS = [
-  ['A', 'Add a node'], ['F', 'Show the whole mesh, or on the Mesh tab what is selected'], ['U', 'On the Mesh tab: the UV layout'], ['I, H', 'On the Mesh tab: isolate, hide what is selected'], ['G', 'Show the whole graph'], ['Delete', 'Remove what is selected'], ['Ctrl D', 'Duplicate the selected nodes'], ['R, Shift R', 'Fold the selected nodes into a recipe, unfold one'], ['E', 'Replace the selected wire by an echo'], ['N, Shift N', 'Add a note, a frame around the selected nodes'],
+  ['A', 'Add a node'], ['F', 'Show the whole mesh, or on the Mesh tab what is selected'], ['U', 'On the Mesh tab: the UV layout'], ['I, H', 'On the Mesh tab: isolate, hide what is selected'], ['G', 'Show the whole graph'], ['Delete', 'Remove what is selected'], ['Ctrl D', 'Duplicate the selected nodes'], ['R, Shift R', 'Fold the selected nodes into a recipe, unfold one'], ['Enter, Escape', 'Open the selected recipe, close it'], ['E', 'Replace the selected wire by an echo'], ['N, Shift N', 'Add a note, a frame around the selected nodes'],
   ['Ctrl Z', 'Undo'], ['Ctrl Shift Z', 'Redo'], ['Ctrl S', 'Save now'], ['Arrows', 'Move the selected cards; on the stage, turn the mesh; in a number, step it'],
   ['+ and −', 'On the stage: nearer, farther'], ['Shift, Alt', 'While dragging a number: finer, coarser'], ['?', 'This list'],
 ]
@@ -45,7 +45,7 @@ useHead({ title: () => project.meta ? `${project.meta.name} · Ubblet` : 'Ubblet
 
 // Swatches and readings come after the frame: the stage goes first.
 let asked = false
-watch([() => project.look, () => project.tables, () => project.selected], () => {
+watch([() => project.look, () => project.tables, () => project.selected, () => project.scope], () => {
   if (asked) return
   asked = true
   requestAnimationFrame(() => setTimeout(() => {
@@ -122,6 +122,8 @@ useEventListener(window, 'keydown', (e: KeyboardEvent) => {
   else if (key === 'r') graph.value?.[e.shiftKey ? 'unfold' : 'fold']()
   else if (key === 'n') graph.value?.[e.shiftKey ? 'frame' : 'write']()
   else if (key === 'e') graph.value?.echo()
+  else if (key === 'enter' && e.target === document.body) graph.value?.open()
+  else if (key === 'escape' && project.scope.length) graph.value?.close()
 })
 useEventListener(window, 'beforeunload', (e) => {
   if (!['saved', 'stale'].includes(project.saveState)) {
@@ -150,6 +152,7 @@ function showFinding(): void {
   const withNode = project.findings.filter(f => f.node)
   if (!withNode.length) return
   tab.value = 'build'
+  if (project.scope.length) project.enter([])
   project.selected = [withNode[nextFinding.value++ % withNode.length]!.node!]
 }
 </script>
