@@ -139,10 +139,15 @@ function trial(kind: NodeKind, settings: Record<string, ParamValue>, fed: 'surfa
   for (const [name, value] of Object.entries(settings)) look = setParam(look, id, name, value)
   Object.entries(kind.inputs).forEach(([name, d], i) => {
     const type = inputType(nodeOf(look, id)!, d)
-    if (type === 'finish') return
     const noise = fed === 'surface' ? addNode(look, 'noise', [0, 0], { size: 40 + 17 * i, detail: 2, contrast: 2.5 }) : addNode(look, 'vertexMap', [0, 0], { map: 'map', component: i % 3 })
     const ramp = addNode(noise.look, 'ramp', [0, 0], { between: 'linear', stops: [{ at: 0.2, color: [0.9, 0.05, 0.1] }, { at: 0.5, color: [0.05, 0.4, 0.8] }, { at: 0.8, color: [0.7, 0.8, 0.02] }] })
     look = connect(ramp.look, { node: noise.id, port: 'value' }, { node: ramp.id, port: 'value' })
+    if (type === 'finish') {
+      const finish = addNode(look, 'finish', [0, 0], { sets: [...CHANNEL_NAMES], metalness: 0.2 + i * 0.5, height: i - 0.4, opacity: 0.3 + i * 0.4 })
+      look = connect(connect(finish.look, { node: ramp.id, port: 'color' }, { node: finish.id, port: 'baseColor' }), { node: noise.id, port: 'value' }, { node: finish.id, port: 'roughness' })
+      look = connect(look, { node: finish.id, port: 'finish' }, { node: id, port: name })
+      return
+    }
     const from = type === 'color' ? { node: ramp.id, port: 'color' } : { node: noise.id, port: 'value' }
     if (converts(type === 'color' ? 'color' : 'value', type)) look = connect(look, from, { node: id, port: name })
   })
