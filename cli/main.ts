@@ -14,8 +14,8 @@ import { COMPANION_ENDINGS, MESH_ENDINGS, MeshFileError, readMesh } from '../cor
 import { writeGlb } from '../core/exchange/writeGlb'
 import { check } from '../core/graph/check'
 import { flatten } from '../core/graph/flatten'
-import { kindFor } from '../core/graph/kinds'
-import { LookError, parseLook, type Look, type LookNode } from '../core/graph/look'
+import { changeSeeds } from '../core/graph/recipe'
+import { LookError, parseLook, type Look } from '../core/graph/look'
 import { loadKernels } from '../core/kernels/kernels'
 import type { Mesh } from '../core/mesh/mesh'
 import { emptyPreparation, parsePreparation, PreparationError, type Preparation } from '../core/mesh/preparation'
@@ -136,14 +136,7 @@ const namesOf = ({ tables, preparation }: Workpiece) => ({ maps: [...tables.mesh
 
 /** Gives every seed of a look a new value from one number; 0 leaves the look as it is. */
 const reseed = (document: Look, seed: number): Look => seed === 0 ? document : {
-  ...document, nodes: document.nodes.map(n => reseedNode(n, seed)),
-}
-function reseedNode(node: LookNode, seed: number): LookNode {
-  const seeds = Object.entries(kindFor(node)?.params ?? {}).flatMap(([name, d]) => d.type === 'seed' && typeof node.params[name] === 'number' ? [name] : [])
-  return {
-    ...node, params: { ...node.params, ...Object.fromEntries(seeds.map(name => [name, (Number(node.params[name]) + seed * 7919) % 2 ** 24])) },
-    ...(node.recipe && { recipe: { ...node.recipe, nodes: node.recipe.nodes.map(n => reseedNode(n, seed)) } }),
-  }
+  ...document, nodes: document.nodes.map(n => changeSeeds(n, stored => typeof stored === 'number' ? (stored + seed * 7919) % 2 ** 24 : undefined)),
 }
 
 /** Runs one call. Returns the exit code: 0 fine, 1 ran and found problems. */

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import type { Triple } from '#core/color/convert'
-import { kindFor } from '#core/graph/kinds'
+import { inputType, kindFor, paramOf } from '#core/graph/kinds'
 import { pageOf } from '#core/graph/scope'
 import { renameNode, setParam, setParams, freshSeed } from '#core/graph/edit'
 import { titleOf } from '#core/graph/check'
-import { inputType, nodeOf, paramOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/ports'
 import type { Stop } from '#core/graph/types'
 import { UNIT_SHAPE, type ParamValue } from '#core/nodes/declare'
 import type { Channel, CurvePoint, Pin } from '#core/graph/types'
@@ -90,8 +90,8 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
         <PinsField v-else-if="d.type === 'pins'" :key="`${node.id}/${name}`" :label="d.title" :help="d.help" :node="node.id" :param="name" :value="(value as Pin[])" @change="set(name, $event)" @settle="project.settle()" />
         <GeometryMapField v-else-if="d.type === 'map' && d.of === 'geometry'" :label="d.title" :help="d.help" :value="String(value)" @change="setOnce(name, $event)" />
         <PictureField v-else-if="d.type === 'picture'" :label="d.title" :help="d.help" :value="String(value)" @change="setOnce(name, $event)" />
-        <EchoField v-else-if="d.type === 'port'" :label="d.title" :help="d.help" :node="node.id" :value="String(value)" @change="setOnce(name, $event)" />
-        <label v-else class="line">
+        <EchoField v-else-if="d.type === 'port'" :label="d.title" :help="d.help" :value="String(value)" @change="setOnce(name, $event)" />
+        <label v-else class="ub-row">
           <span :title="d.help">{{ d.title }}</span>
           <select v-if="d.type === 'choice'" :value="value" @change="setOnce(name, ($event.target as HTMLSelectElement).value)" @keydown.stop>
             <option v-for="o in d.options" :key="o.value" :value="o.value">{{ o.title }}</option>
@@ -114,14 +114,14 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
       </template>
 
       <template v-for="i in inputs" :key="i.name">
-        <p v-if="i.wire" class="line"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">from {{ i.from }}</span></p>
-        <p v-else-if="outside.has(`${node.id}/${i.name}`)" class="line"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">from outside: {{ outside.get(`${node.id}/${i.name}`) }}</span></p>
+        <p v-if="i.wire" class="ub-row"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">from {{ i.from }}</span></p>
+        <p v-else-if="outside.has(`${node.id}/${i.name}`)" class="ub-row"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">from outside: {{ outside.get(`${node.id}/${i.name}`) }}</span></p>
         <NumberField
           v-else-if="i.type === 'value'" :label="i.d.title" :help="i.d.help" :value="i.number" :shape="i.d.shape ?? UNIT_SHAPE" :default-value="i.defaultNumber"
           @change="set(i.name, $event)" @settle="project.settle()" @reset="setOnce(i.name, undefined)"
         />
         <ColorField v-else-if="i.type === 'color'" :label="i.d.title" :help="i.d.help" :value="i.color" @change="set(i.name, $event)" @settle="project.settle()" />
-        <p v-else class="line"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">not connected: {{ i.d.missing }}</span></p>
+        <p v-else class="ub-row"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">not connected: {{ i.d.missing }}</span></p>
       </template>
       <NodeReadings />
     </template>
@@ -139,10 +139,7 @@ header { display: flex; align-items: center; gap: 8px; padding-right: 26px; }
 .help { color: var(--ub-quiet); padding: 2px 26px 8px 0; max-width: 60ch; }
 .finding { color: var(--ub-warn); padding: 0 26px 8px 0; }
 .fix { margin-right: 12px; }
-.line { display: grid; grid-template-columns: 112px 1fr 20px; gap: 6px; align-items: center; min-height: 26px; }
-.line > span:first-child { color: var(--ub-quiet); }
 .from { color: var(--ub-text); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-select { height: 22px; padding: 0 6px; background: var(--ub-canvas); border: 0; width: 100%; }
 input[type=checkbox] { width: 15px; height: 15px; accent-color: var(--ub-accent); justify-self: start; }
 .quiet { color: var(--ub-quiet); text-decoration: underline; text-underline-offset: 3px; text-decoration-color: var(--ub-line-strong); white-space: nowrap; }
 .quiet:hover { color: var(--ub-accent); }

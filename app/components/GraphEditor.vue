@@ -5,8 +5,8 @@ import { addNode, connect, connectThrough, disconnect, duplicateNodes, moveNodes
 import { titleOf } from '#core/graph/check'
 import type { Look, Wire } from '#core/graph/look'
 import type { MapSettings } from '#core/geometry/settings'
-import { converts, nodeOf, outputType, inputType, refusal, type Port, type Refusal } from '#core/graph/ports'
-import { kindFor } from '#core/graph/kinds'
+import { converts, nodeOf, refusal, type Port, type Refusal } from '#core/graph/ports'
+import { inputType, kindFor, outputType } from '#core/graph/kinds'
 import { kindOf } from '#core/nodes'
 import { typeOf, type NodeKind } from '#core/nodes/declare'
 import NodeCard from './NodeCard.vue'
@@ -15,7 +15,6 @@ import WireEdge from './WireEdge.vue'
 import { addNote, CARD_HEIGHT, changeNote, frameNodes, onFrame, removeNotes } from '#core/graph/notes'
 import { changePage, pageOf } from '#core/graph/scope'
 import { addRecipe, echoWire, foldNodes, unfoldNode } from '#core/graph/recipe'
-import { boundsOf } from '#core/mesh/mesh'
 import { fillMaps } from '#core/recipes/fillMaps'
 
 const project = useProject()
@@ -193,8 +192,7 @@ function add(key: string): void {
 
   /** The node, connected to the wire that was drawn, and the geometry maps that a recipe asks for. */
   function addTo(look: Look, maps: readonly MapSettings[], name: string, at: [number, number]): { look: Look, maps: MapSettings[] } {
-    const mesh = project.opened?.mesh, box = mesh && boundsOf(mesh.positions, mesh.indices)
-    const filled = known && fillMaps(known.recipe, maps, [...maps, ...mesh?.maps ?? []].map(m => m.name), box ? Math.hypot(...box.max.map((x, k) => x - box.min[k]!)) : 1)
+    const filled = known && fillMaps(known.recipe, maps, project.mapNames, project.diagonal)
     const added = filled ? addRecipe(look, filled.recipe, at) : addNode(look, name, at)
     id = added.id
     return { look: joined(added.look), maps: filled?.missing ?? [] }

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { Handle, Position } from '@vue-flow/core'
 import { titleOf } from '#core/graph/check'
-import { inputType, nodeOf, outputType } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/ports'
 import { PORT_LETTERS } from '#core/graph/types'
 import { ECHO, splitPort } from '#core/graph/flatten'
-import { kindFor } from '#core/graph/kinds'
+import { inputType, kindFor, outputType } from '#core/graph/kinds'
 import { SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 
 const props = defineProps<{ id: string, selected: boolean }>()

@@ -41,9 +41,9 @@ async function store(work: () => Promise<void>, done: string): Promise<void> {
 
 <template>
   <div class="recipe">
-    <p class="line">
+    <p class="ub-row">
       <span class="ub-quiet">What it does</span>
-      <TextField class="text" :value="recipe.help" placeholder="What it does, in a sentence" label="What the recipe does" :limit="400" @change="project.editPage('Describe', look => describeRecipe(look, node.id, { help: $event }))" />
+      <TextField class="text" :value="recipe.help" placeholder="What it does, in a sentence" label="What the recipe does" :limit="400" @change="project.editPage('Describe', look => describeRecipe(look, node.id, $event))" />
     </p>
     <p class="tools">
       <button type="button" class="ub-link" :aria-expanded="choosing" @click="choosing = !choosing">{{ choosing ? 'Done choosing' : 'Choose its settings' }}</button>
@@ -64,7 +64,6 @@ async function store(work: () => Promise<void>, done: string): Promise<void> {
 
 <style scoped>
 .recipe { padding-bottom: 8px; }
-.line { display: grid; grid-template-columns: 112px 1fr 20px; gap: 6px; align-items: center; min-height: 26px; }
 .text { height: 22px; padding: 0 8px; background: var(--ub-canvas); border: 0; }
 .tools { display: flex; gap: 16px; padding: 4px 0; }
 .choose { display: grid; gap: 6px; padding: 4px 26px 8px 0; }

@@ -6,9 +6,8 @@ const props = defineProps<{ label: string, value: readonly Stop[], even: boolean
 const emit = defineEmits<{ change: [value: Stop[]], settle: [] }>()
 
 const MOST = 64
-const chosen = ref(0)
+const { chosen, entry: stop, replace, add: append, remove, grab, held } = useEntries<Stop>(() => props.value, { least: 1, most: MOST }, { change: v => emit('change', v), settle: () => emit('settle') })
 const bar = useTemplateRef('bar')
-const stop = computed(() => props.value[Math.min(chosen.value, props.value.length - 1)]!)
 const sorted = computed(() => [...props.value].sort((a, b) => a.at - b.at))
 
 /** The ramp's color at a place, as the program makes it. */
@@ -23,32 +22,15 @@ function colorAt(x: number): Triple {
 }
 const gradient = computed(() => `linear-gradient(to right, ${Array.from({ length: 65 }, (_, i) => `${toHex(colorAt(i / 64))} ${i / 0.64}%`).join(', ')})`)
 
-const replace = (change: Partial<Stop>): void =>
-  emit('change', props.value.map((s, i) => i === chosen.value ? { ...s, ...change } : s))
 const placeOf = (e: PointerEvent | MouseEvent): number => {
   const box = bar.value!.getBoundingClientRect()
   return Math.round(Math.max(0, Math.min(1, (e.clientX - box.left) / box.width)) * 1000) / 1000
 }
 function add(e: MouseEvent): void {
-  if (props.value.length >= MOST) return
   const at = placeOf(e)
-  emit('change', [...props.value, { at, color: colorAt(at) }])
-  emit('settle')
-  chosen.value = props.value.length
+  append({ at, color: colorAt(at) })
 }
-function remove(): void {
-  if (props.value.length < 2) return
-  emit('change', props.value.filter((_, i) => i !== chosen.value))
-  emit('settle')
-  chosen.value = Math.max(0, chosen.value - 1)
-}
-function grab(e: PointerEvent, i: number): void {
-  chosen.value = i
-  ;(e.currentTarget as HTMLElement).setPointerCapture(e.pointerId)
-}
-function drag(e: PointerEvent): void {
-  if ((e.currentTarget as HTMLElement).hasPointerCapture(e.pointerId)) replace({ at: placeOf(e) })
-}
+const drag = (e: PointerEvent): void => { if (held(e)) replace({ at: placeOf(e) }) }
 function key(e: KeyboardEvent, i: number): void {
   chosen.value = i
   const step = e.shiftKey ? 0.001 : 0.01

@@ -1,5 +1,5 @@
 import { kindFor } from '#core/graph/kinds'
-import { parseRecipe, type Recipe } from '#core/graph/look'
+import type { Recipe } from '#core/graph/look'
 import type { NodeKind } from '#core/nodes/declare'
 import { RECIPES } from '#core/recipes'
 import { request } from '../request'
@@ -38,8 +38,8 @@ export function useRecipes() {
     return [...here, ...known, ...shipped]
   })
   async function keep(recipe: Recipe): Promise<void> {
-    const saved = await request<{ id: string, recipe: unknown }>('/api/recipes', { method: 'POST', json: { recipe } })
-    library.value = [...library.value, { id: saved.id, recipe: parseRecipe(saved.recipe) }]
+    const { id } = await request<{ id: string }>('/api/recipes', { method: 'POST', json: { recipe } })
+    library.value = [...library.value, { id, recipe }]
   }
   async function forget(id: string): Promise<void> {
     await request(`/api/recipes/${id}`, { method: 'DELETE' })

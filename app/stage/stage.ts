@@ -22,7 +22,7 @@ export type Inspected = { kind: 'level', level: 'object' | 'group' | 'part' | 'p
 export interface Layout { overlapping: Uint32Array, borders: Uint32Array, tiles: readonly number[] }
 
 /** A look on the stage: its program on the mesh, and the costly values that it takes from elsewhere. */
-interface Shown { shape: string, evaluator: Evaluator, shader: LookShader, sets: ReadonlySet<Channel>, look: Look }
+interface Shown { shape: string, evaluator: Evaluator, waits: boolean, shader: LookShader, sets: ReadonlySet<Channel>, look: Look }
 
 /** The 3D view. Draws only when something has changed. */
 export class Stage {
@@ -264,15 +264,15 @@ export class Stage {
     else if (shape !== this.coming?.shape) {
       const program = lower(look, this.tables.mesh.maps), prepared = plan(program, CHANNEL_NAMES.flatMap(c => program.result[c]))
       const gatherer = new Gatherer(this.kernels, program, this.tables, 'given')
-      this.coming = { shape, evaluator: new Evaluator(this.kernels, prepared, this.tables, gatherer), shader: lookShader(prepared), sets: program.sets, look }
+      this.coming = { shape, evaluator: new Evaluator(this.kernels, prepared, this.tables, gatherer), waits: gatherer.costly(prepared.roots).length > 0, shader: lookShader(prepared), sets: program.sets, look }
     }
-    const shown = this.coming ?? this.shown!, waits = shown.evaluator.gatherer.costly(shown.evaluator.plan.roots).length > 0
+    const shown = this.coming ?? this.shown!
     shown.look = look
     if (!this.coming) this.refresh()
-    else if (!waits) this.change()
+    else if (!shown.waits) this.change()
     // Nothing is better than something wrong: a coverage of 0 would cover everything.
     else if (!this.shown) this.showInspected()
-    return waits
+    return shown.waits
   }
 
   /** Takes what was gathered for a look of some shape. */

@@ -1,4 +1,4 @@
-import { refDebounced } from '@vueuse/core'
+import { watchDebounced } from '@vueuse/core'
 import { transfer, type Remote } from 'comlink'
 import { defineStore } from 'pinia'
 import { check, type Finding } from '#core/graph/check'
@@ -7,7 +7,7 @@ import { changePage, leads, pageOf } from '#core/graph/scope'
 import { emptyLook, LookError, parseLook, type Look } from '#core/graph/look'
 import { READ_LIMITS, type ReadLimits } from '#core/exchange/meshFile'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
-import { withMaps, type VertexMap } from '#core/mesh/mesh'
+import { boundsOf, withMaps, type VertexMap } from '#core/mesh/mesh'
 import { emptyPreparation, parsePreparation, PreparationError, type Preparation } from '#core/mesh/preparation'
 import type { KeyTable } from '#core/mesh/keys'
 import type { Picture } from '#core/evaluate/pictures'
@@ -65,11 +65,17 @@ export const useProject = defineStore('project', () => {
 
   let revision = 0, saved: ProjectDocument | undefined, timer: ReturnType<typeof setTimeout> | undefined, saving: Promise<void> | undefined
 
+  /** The look as it was when the hands last rested so many milliseconds. Not made reactive inside: it goes to workers and keys caches. */
+  function rests(debounce: number) {
+    const rested = shallowRef(look.value)
+    watchDebounced(look, (now) => { rested.value = now }, { debounce })
+    return rested
+  }
   // The checks follow when the hands rest: while a number is dragged they would cost every frame.
-  const rested = refDebounced(look, 120)
+  const rested = rests(120)
   const told = computed<Finding[]>(() => check(rested.value, tables.value ? { maps: [...tables.value.mesh.maps, ...preparation.value.maps].map(m => m.name), sets: preparation.value.sets.map(s => s.name), pictures: pictures.value.map(p => p.name) } : {}))
   // What only values tell comes from the worker, when the hands have rested longer.
-  const measured = shallowRef<{ look: Look, found: Finding[] }>(), texels = ref(1024), resting = refDebounced(look, 900)
+  const measured = shallowRef<Finding[]>([]), texels = ref(1024), resting = rests(900)
   let checking = false, wanted = 0
   async function checkOnMesh(): Promise<void> {
     wanted++
@@ -78,8 +84,7 @@ export const useProject = defineStore('project', () => {
     try {
       for (let done = 0; tables.value && done !== wanted;) {
         done = wanted
-        const of = toRaw(resting.value)
-        measured.value = { look: of, found: await evaluator.check(of, texels.value) }
+        measured.value = await evaluator.check(resting.value, texels.value)
       }
     }
     finally {
@@ -88,7 +93,15 @@ export const useProject = defineStore('project', () => {
   }
   watch([resting, tables, texels], () => void checkOnMesh())
   /** What was measured stays until it is measured again, as long as its node is there. */
-  const findings = computed<Finding[]>(() => [...told.value, ...(measured.value?.found ?? []).filter(f => !f.node || nodeOf(rested.value, f.node))])
+  const findings = computed<Finding[]>(() => [...told.value, ...measured.value.filter(f => !f.node || nodeOf(rested.value, f.node))])
+  /** Of the mesh, in meters; 1 while there is none. */
+  const diagonal = computed(() => {
+    if (!opened.value) return 1
+    const { min, max } = boundsOf(opened.value.mesh.positions, opened.value.mesh.indices)
+    return Math.hypot(...max.map((x, k) => x - min[k]!))
+  })
+  /** Names that a new geometry map may not have. */
+  const mapNames = computed(() => [...preparation.value.maps, ...opened.value?.mesh.maps ?? []].map(m => m.name))
   const undoLabel = computed(() => historyTick.value >= 0 ? history.undoLabel : undefined)
   const redoLabel = computed(() => historyTick.value >= 0 ? history.redoLabel : undefined)
 
@@ -409,7 +422,7 @@ export const useProject = defineStore('project', () => {
     clearTimeout(timer)
     meta.value = undefined
     tables.value = undefined
-    measured.value = undefined
+    measured.value = []
     opened.value = undefined
     arranged.value = undefined
     incoming.value = undefined
@@ -423,5 +436,5 @@ export const useProject = defineStore('project', () => {
     history.reset(document.value)
   }
 
-  return { meta, page, scope, enter, editPage, tables, opened, arranged, prepared, incoming, limits, look, preparation, pictures, addPicture, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
+  return { meta, diagonal, mapNames, page, scope, enter, editPage, tables, opened, arranged, prepared, incoming, limits, look, preparation, pictures, addPicture, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
 })

@@ -1,12 +1,6 @@
 import type { MeshTables } from '../evaluate/tables'
 import type { SurfacePoints } from '../mesh/sample'
-
-type Vector = [number, number, number]
-const dot = (a: readonly number[], b: readonly number[]): number => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!
-const minus = (a: Vector, b: Vector): Vector => [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
-const scaled = (a: Vector, s: number): Vector => [a[0] * s, a[1] * s, a[2] * s]
-const unit = (a: Vector): Vector => scaled(a, 1 / (Math.hypot(...a) || 1))
-const cross = (a: Vector, b: Vector): Vector => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+import { cross, dot, minus, scaled, unit, type Vector } from '../mesh/vector'
 
 /** Two directions at right angles in the plane of a triangle, and its edges from the first corner. */
 function frame({ mesh }: MeshTables, t: number): { ab: Vector, ac: Vector, e1: Vector, e2: Vector } {

@@ -1,13 +1,9 @@
 import { encode } from 'fast-png'
 import { encodeSrgb } from '../color/convert'
-import { Evaluator } from '../evaluate/evaluator'
+import { sampler } from '../evaluate/sampler'
 import type { MeshTables } from '../evaluate/tables'
 import type { Kernels } from '../kernels/kernels'
-import { Gatherer } from '../evaluate/gather'
-import type { SurfacePoints } from '../mesh/sample'
 import type { ParamReader, Program } from '../program/lower'
-import type { Ref } from '../program/ops'
-import { plan } from '../program/plan'
 import { dilate } from './dilate'
 import { rasterizeUvs } from './raster'
 import { heightSlopes, tangentNormals } from './relief'
@@ -55,16 +51,9 @@ export function bakeTextures(kernels: Kernels, tables: MeshTables, program: Prog
 
   // (2) All numbers in one run; the height three times, to know its slope.
   const opacity = sets.has('opacity'), emits = sets.has('emission'), lanes = [...result.baseColor, ...result.roughness, ...result.metalness, ...opacity ? result.opacity : [], ...emits ? result.emission : []]
-  const gatherer = new Gatherer(kernels, program, tables), at = (refs: readonly Ref[], where: SurfacePoints): Float32Array[] => {
-    const evaluator = new Evaluator(kernels, plan(program, refs), tables, gatherer), columns = refs.map(() => new Float32Array(where.count))
-    gatherer.refresh(read)
-    evaluator.refresh(read)
-    evaluator.evaluate(where, columns, stopped)
-    return columns
-  }
-  const columns = at(lanes, points)
+  const sample = sampler(kernels, tables, program, read), columns = sample(lanes)(points, stopped)
   step(0.45)
-  const normals = sets.has('height') ? tangentNormals(tables, points, heightSlopes(tables, points, where => at(result.height, where)[0]!)) : undefined
+  const height = sets.has('height') ? sample(result.height) : undefined, normals = height && tangentNormals(tables, points, heightSlopes(tables, points, where => height(where, stopped)[0]!))
   step(0.6)
 
   // (3) Into images, islands grown, encoded.

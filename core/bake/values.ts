@@ -1,10 +1,9 @@
-import { Evaluator } from '../evaluate/evaluator'
+import { sampler } from '../evaluate/sampler'
 import type { MeshTables } from '../evaluate/tables'
 import { CHANNEL_LANES, CHANNEL_NAMES, CHANNELS, type Channel } from '../graph/types'
 import type { Kernels } from '../kernels/kernels'
 import { samplePartPoints, samplePoints } from '../mesh/sample'
 import type { ParamReader, Program } from '../program/lower'
-import { plan } from '../program/plan'
 
 export interface PartValues { key: string, name: string, area: number, channels: Record<Channel, number[]> }
 
@@ -13,22 +12,14 @@ const POINTS = 256
 
 /** The mean of every channel over the whole surface, by area, from 8,192 points. */
 export function surfaceMeans(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader): Record<Channel, number[]> {
-  const evaluator = new Evaluator(kernels, plan(program, CHANNEL_NAMES.flatMap(name => program.result[name])), tables)
-  evaluator.refresh(read)
-  const points = samplePoints(tables.mesh, 8192), columns = evaluator.plan.roots.map(() => new Float32Array(points.count))
-  evaluator.evaluate(points, columns)
+  const columns = sampler(kernels, tables, program, read)(CHANNEL_NAMES.flatMap(name => program.result[name]))(samplePoints(tables.mesh, 8192))
   const means = columns.map(c => c.reduce((sum, x) => sum + x, 0) / c.length)
   return Object.fromEntries(CHANNEL_NAMES.map(name => [name, means.splice(0, program.result[name].length)])) as Record<Channel, number[]>
 }
 
 /** The mean of every channel over every part, by area. Colors are linear. */
 export function partValues(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader): PartValues[] {
-  const roots = CHANNEL_NAMES.flatMap(name => program.result[name])
-  const evaluator = new Evaluator(kernels, plan(program, roots), tables)
-  evaluator.refresh(read)
-  const points = samplePartPoints(tables.mesh, tables.parts, POINTS)
-  const columns = roots.map(() => new Float32Array(points.count))
-  evaluator.evaluate(points, columns)
+  const columns = sampler(kernels, tables, program, read)(CHANNEL_NAMES.flatMap(name => program.result[name]))(samplePartPoints(tables.mesh, tables.parts, POINTS))
   return tables.parts.parts.map((part, i) => {
     let at = 0
     const mean = () => {

@@ -1,5 +1,6 @@
 import { stiffness, type Stiffness } from '../geometry/curvature'
 import { spreadOut, surfaceOf, type Surface } from '../geometry/surface'
+import { dot, minus, mixed, type Vector } from '../mesh/vector'
 import type { MeshTables } from './tables'
 
 /** What diffusion needs of a mesh, kept as long as its vertices stay the same array. */
@@ -72,10 +73,6 @@ export function soften(tables: MeshTables, values: Float32Array, radius: number)
   return spreadOut(surface, x)
 }
 
-type Vector = [number, number, number]
-const minus = (a: Vector, b: Vector): Vector => [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
-const dot = (a: Vector, b: Vector): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-const mixed = (a: Vector, b: Vector, t: number): Vector => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t]
 function toSegment(p: Vector, a: Vector, b: Vector): number {
   const ab = minus(b, a), l = dot(ab, ab), t = l > 0 ? Math.min(1, Math.max(0, dot(minus(p, a), ab) / l)) : 0
   return Math.hypot(...minus(p, mixed(a, b, t)))

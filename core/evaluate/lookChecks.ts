@@ -2,7 +2,7 @@ import { heightSlopes } from '../bake/relief'
 import { colorDifference } from '../color/difference'
 import { titleOf, type Finding } from '../graph/check'
 import type { Look, LookNode } from '../graph/look'
-import { paramOf } from '../graph/ports'
+import { paramOf } from '../graph/kinds'
 import { CHANNEL_NAMES, CHANNELS, type Channel } from '../graph/types'
 import { RESULT } from '../nodes'
 import type { FinishRefs, Lowered } from '../nodes/declare'
@@ -11,9 +11,8 @@ import { samplePartPoints, samplePoints, type SurfacePoints } from '../mesh/samp
 import { triangleAreas } from '../mesh/mesh'
 import { lower, reader } from '../program/lower'
 import type { Ref } from '../program/ops'
-import { plan } from '../program/plan'
-import { Evaluator } from './evaluator'
-import { Gatherer, MEASURED_POINTS } from './gather'
+import { MEASURED_POINTS } from './gather'
+import { sampler } from './sampler'
 import type { MeshTables } from './tables'
 
 /** Points of a part behind its mean color. */
@@ -43,15 +42,9 @@ const percent = (share: number): string => `${(share * 100).toFixed(share < 0.1 
  * @param texels along each side of the texture that is to be delivered
  */
 export function checkValues(kernels: Kernels, tables: MeshTables, look: Look, texels = 1024): Finding[] {
-  const found: Finding[] = [], { mesh, parts } = tables, program = lower(look, mesh.maps), gatherer = new Gatherer(kernels, program, tables, 'here', MEASURED_POINTS), read = reader(look)
+  const found: Finding[] = [], { mesh, parts } = tables, program = lower(look, mesh.maps)
   const warn = (node: LookNode, message: string, more: Partial<Finding> = {}): void => void found.push({ severity: 'warning', node: node.id, message, ...more })
-  const valuesAt = (refs: readonly Ref[], points: SurfacePoints): Float32Array[] => {
-    const evaluator = new Evaluator(kernels, plan(program, refs), tables, gatherer), out = refs.map(() => new Float32Array(points.count))
-    gatherer.refresh(read)
-    evaluator.refresh(read)
-    evaluator.evaluate(points, out)
-    return out
-  }
+  const sample = sampler(kernels, tables, program, reader(look), MEASURED_POINTS), valuesAt = (refs: readonly Ref[], where: SurfacePoints): Float32Array[] => sample(refs)(where)
   const points = samplePoints(mesh, MEASURED_POINTS)
   /** What arrives at an input of a node, where it has a wire. */
   const arriving = (node: LookNode, port: string): Lowered | undefined => {
@@ -149,7 +142,7 @@ export function checkValues(kernels: Kernels, tables: MeshTables, look: Look, te
     if (share(dull) > MUCH) warn(end, `On ${percent(share(dull))} of the surface a metal reflects less than any bare metal does. Dirt and paint over metal have metalness 0.`)
     if (share(between) > VERY_MUCH) warn(end, `The metalness is neither 0 nor 1 on ${percent(share(between))} of the surface. Real surfaces are one or the other; only edges between them are in between.`)
     if (program.sets.has('height')) {
-      const [first, second] = heightSlopes(tables, points, p => valuesAt(program.result.height, p)[0]!), steep = first.filter((s, i) => Math.hypot(s, second[i]!) > STEEP).length
+      const height = sample(program.result.height), [first, second] = heightSlopes(tables, points, p => height(p)[0]!), steep = first.filter((s, i) => Math.hypot(s, second[i]!) > STEEP).length
       if (share(steep) > MUCH / 5) warn(end, `The height is steeper than 60° on ${percent(share(steep))} of the surface. A normal cannot show that; soften what drives it, or lower the height scale.`)
     }
     alikeNeighbors(end)

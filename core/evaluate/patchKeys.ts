@@ -1,4 +1,5 @@
 import { drawOf, keyOf } from '../mesh/hash'
+import { triangleAreas } from '../mesh/mesh'
 import type { MeshTables } from './tables'
 
 const known = new WeakMap<Uint32Array, string[]>()
@@ -10,11 +11,10 @@ const known = new WeakMap<Uint32Array, string[]>()
 export function patchKeys({ mesh, parts }: MeshTables): string[] {
   const found = known.get(parts.patchOfTriangle)
   if (found) return found
-  const { positions, indices } = mesh, sums = new Float64Array(parts.patches * 4), partOf = new Uint32Array(parts.patches)
+  const { positions, indices } = mesh, areas = triangleAreas(mesh), sums = new Float64Array(parts.patches * 4), partOf = new Uint32Array(parts.patches)
   for (let t = 0; t < indices.length / 3; t++) {
     const s = parts.patchOfTriangle[t]! * 4, [a, b, c] = [0, 1, 2].map(k => indices[t * 3 + k]! * 3) as [number, number, number]
-    const u = [0, 1, 2].map(k => positions[b + k]! - positions[a + k]!), v = [0, 1, 2].map(k => positions[c + k]! - positions[a + k]!)
-    const area = Math.hypot(u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!) / 2
+    const area = areas[t]!
     partOf[s / 4] = parts.partOfTriangle[t]!
     sums[s + 3]! += area
     for (let k = 0; k < 3; k++) sums[s + k]! += area * (positions[a + k]! + positions[b + k]! + positions[c + k]!) / 3

@@ -1,4 +1,5 @@
 import { colorDifference } from '../color/difference'
+import { neighborsOf, swapAround } from './swaps'
 import type { MeshTables } from './tables'
 
 /** Partners that are tried for a part that is too like a neighbor, and rounds over all parts. */
@@ -21,31 +22,13 @@ export function pick(values: Float32Array, list: readonly number[], differ: numb
   const pairs = differ > 0 ? tables.touching?.().pairs : undefined
   if (!pairs?.length) return out
   const alike = entries.map(a => entries.map(b => colorDifference(a.slice(1), b.slice(1)) < differ))
-  const neighbors: number[][] = Array.from({ length: n }, () => [])
-  for (let i = 0; i < pairs.length; i += 2) {
-    neighbors[pairs[i]!]!.push(pairs[i + 1]!)
-    neighbors[pairs[i + 1]!]!.push(pairs[i]!)
-  }
+  const neighbors = neighborsOf(pairs, n)
   const clashes = (p: number, skip: number): number => neighbors[p]!.reduce((s, q) => s + Number(q !== skip && alike[out[p]!]![out[q]!]), 0)
   const area = (p: number) => tables.parts.parts[p]!.area
-  const order = [...values.keys()].sort((a, b) => values[a]! - values[b]! || a - b)
-  for (let round = 0; round < ROUNDS; round++) {
-    let swapped = false
-    for (const [i, p] of order.entries()) {
-      for (let t = 0; t < PARTNERS && clashes(p, -1); t++) {
-        const q = order[(i + Math.floor(n * ((t + 1) * 0.618033988749895 + round * 0.381966)) % n + 1) % n]!
-        if (out[q] === out[p] || (by === 'area' && Math.abs(area(p) - area(q)) > ALIKE * Math.max(area(p), area(q)))) continue
-        const before = clashes(p, -1) + clashes(q, p), held = out[p]!
-        out[p] = out[q]!
-        out[q] = held
-        if (clashes(p, -1) + clashes(q, p) < before) swapped = true
-        else {
-          out[q] = out[p]!
-          out[p] = held
-        }
-      }
-    }
-    if (!swapped) break
-  }
+  swapAround(out, values, {
+    rounds: ROUNDS, tries: PARTNERS, wants: p => clashes(p, -1) > 0,
+    may: (p, q) => by === 'count' || Math.abs(area(p) - area(q)) <= ALIKE * Math.max(area(p), area(q)),
+    judge: (p, q) => [clashes(p, -1) + clashes(q, p)], better: ([after], [before]) => after! < before!,
+  })
   return out
 }

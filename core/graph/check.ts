@@ -1,10 +1,10 @@
 import { RESULT } from '../nodes'
 import type { InputDeclaration, ParamDeclaration, ParamValue } from '../nodes/declare'
 import { freshSeed } from './edit'
-import { kindFor } from './kinds'
+import { inputType, kindFor, outputType, paramOf } from './kinds'
 import type { Look, LookNode } from './look'
 import { CHANNEL_NAMES } from './types'
-import { converts, inputType, linksOf, nodeOf, outputType, paramOf } from './ports'
+import { converts, linksOf, nodeOf } from './ports'
 
 export interface Finding {
   severity: 'error' | 'warning'

@@ -1,9 +1,9 @@
 import { kindOf, RESULT } from '../nodes'
 import type { ParamValue } from '../nodes/declare'
-import { kindFor } from './kinds'
+import { kindFor, outputType } from './kinds'
 import type { Look, LookNode, Wire } from './look'
 import { splitPort } from './flatten'
-import { nodeOf, outputType, refusal, type Port } from './ports'
+import { nodeOf, refusal, type Port } from './ports'
 import type { PortType } from './types'
 
 /**

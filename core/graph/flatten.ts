@@ -16,6 +16,15 @@ export function flatten(look: Look): Flat {
   return flat
 }
 
+/** The nodes of a recipe as they are with what its node sets from outside. The setting of an open input belongs to all that it feeds. */
+export function settledNodes(recipe: Recipe, params: LookNode['params']): LookNode[] {
+  const own = new Map<string, LookNode['params']>()
+  const put = (id: string, param: string, value: LookNode['params'][string] | undefined) => { if (value !== undefined) own.set(id, { ...own.get(id), [param]: value }) }
+  for (const s of recipe.settings) put(s.node, s.param, params[s.name])
+  for (const i of recipe.inputs) for (const to of i.to) put(to.node, to.port, params[i.name])
+  return own.size ? recipe.nodes.map(n => own.has(n.id) ? { ...n, params: { ...n.params, ...own.get(n.id) } } : n) : recipe.nodes
+}
+
 function make(look: Look): Flat {
   if (!look.nodes.some(n => n.recipe || n.kind === ECHO)) return { ...look, stands: new Map() }
   const nodes: LookNode[] = [], wires: Wire[] = [], stands = new Map<string, Port>()
@@ -27,12 +36,8 @@ function make(look: Look): Flat {
         stands.set(`${id}/out`, { node: path + from, port })
       }
       else if (node.recipe) {
-        const { recipe } = node, set = new Map<string, LookNode['params']>()
-        for (const s of recipe.settings) if (node.params[s.name] !== undefined) set.set(s.node, { ...set.get(s.node), [s.param]: node.params[s.name]! })
-        // The setting of an open input of the recipe belongs to all that it feeds.
-        for (const input of recipe.inputs) if (node.params[input.name] !== undefined) for (const to of input.to) set.set(to.node, { ...set.get(to.node), [to.port]: node.params[input.name]! })
-        const nodes = set.size ? recipe.nodes.map(n => set.has(n.id) ? { ...n, params: { ...n.params, ...set.get(n.id) } } : n) : recipe.nodes
-        visit({ nodes, wires: recipe.wires }, `${id}/`)
+        const { recipe } = node
+        visit({ nodes: settledNodes(recipe, node.params), wires: recipe.wires }, `${id}/`)
         for (const o of recipe.outputs) stands.set(`${id}/${o.name}`, { node: `${id}/${o.from.node}`, port: o.from.port })
       }
       else nodes.push(path ? { ...node, id } : node)

@@ -1,6 +1,7 @@
 import { kindOf } from '../nodes'
-import { typeOf, type InputDeclaration, type NodeKind, type ParamDeclaration, type ParamValue } from '../nodes/declare'
+import { typeOf, type InputDeclaration, type NodeKind, type OutputDeclaration, type ParamDeclaration, type ParamValue } from '../nodes/declare'
 import type { LookNode, Recipe } from './look'
+import type { PortType } from './types'
 
 const derived = new WeakMap<Recipe, NodeKind>()
 
@@ -12,10 +13,20 @@ export function kindFor(node: LookNode): NodeKind | undefined {
   return kind
 }
 
-const filled = (node: LookNode): Record<string, ParamValue | undefined> => {
+/** A parameter's stored value, or its declared default. Inputs keep the setting of an open port under their own name. */
+export function paramOf(node: LookNode, name: string): ParamValue | undefined {
   const kind = kindFor(node)
-  return Object.fromEntries(Object.keys(kind?.params ?? {}).map(name => [name, node.params[name] ?? kind!.params[name]!.default]))
+  return node.params[name] ?? kind?.params[name]?.default ?? kind?.inputs[name]?.default
 }
+
+/** All parameters with defaults filled in: what the port types of a kind depend on. */
+export function paramsOf(node: LookNode): Record<string, ParamValue | undefined> {
+  const kind = kindFor(node)
+  return Object.fromEntries(Object.keys(kind?.params ?? {}).map(name => [name, paramOf(node, name)]))
+}
+
+export const inputType = (node: LookNode, d: InputDeclaration): PortType => typeOf(d, paramsOf(node))
+export const outputType = (node: LookNode, d: OutputDeclaration): PortType => typeOf(d, paramsOf(node))
 
 function declarationOf(recipe: Recipe): NodeKind {
   const inner = new Map(recipe.nodes.map(n => [n.id, n]))
@@ -23,7 +34,7 @@ function declarationOf(recipe: Recipe): NodeKind {
     const node = inner.get(to[0]!.node)!, own = kindFor(node)?.inputs[to[0]!.port]
     if (!own) return []
     const { when: _, ...rest } = own, stored = node.params[to[0]!.port]
-    return [[name, { ...rest, title, type: typeOf(own, filled(node)), ...(typeof stored === 'number' || Array.isArray(stored) ? { default: stored as number } : {}) }]]
+    return [[name, { ...rest, title, type: inputType(node, own), ...(typeof stored === 'number' || Array.isArray(stored) ? { default: stored as number } : {}) }]]
   })
   const params: [string, ParamDeclaration][] = recipe.settings.flatMap(({ name, title, node: id, param }): [string, ParamDeclaration][] => {
     const node = inner.get(id)!, kind = kindFor(node), own = kind?.params[param], input = kind?.inputs[param]
@@ -38,7 +49,7 @@ function declarationOf(recipe: Recipe): NodeKind {
   })
   const outputs = recipe.outputs.flatMap(({ name, title, from }) => {
     const node = inner.get(from.node)!, own = kindFor(node)?.outputs[from.port]
-    return own ? [[name, { title, type: typeOf(own, filled(node)) }] as const] : []
+    return own ? [[name, { title, type: outputType(node, own) }] as const] : []
   })
   return {
     kind: 'recipe', title: recipe.title, family: 'Recipes', help: recipe.help || 'A part of a graph, folded.', words: [],

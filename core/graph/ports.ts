@@ -1,6 +1,5 @@
-import { kindFor } from './kinds'
-import { typeOf, type InputDeclaration, type OutputDeclaration, type ParamValue } from '../nodes/declare'
 import { ECHO, splitPort } from './flatten'
+import { inputType, kindFor, outputType } from './kinds'
 import type { Look, LookNode, Wire } from './look'
 import type { PortType } from './types'
 
@@ -17,21 +16,6 @@ const BRIDGES: Partial<Record<`${PortType}>${PortType}`, { kind: string, input: 
 }
 
 export const nodeOf = (look: Look, id: string): LookNode | undefined => look.nodes.find(n => n.id === id)
-
-/** A parameter's stored value, or its declared default. Inputs keep the setting of an open port under their own name. */
-export function paramOf(node: LookNode, name: string): ParamValue | undefined {
-  const kind = kindFor(node)
-  return node.params[name] ?? kind?.params[name]?.default ?? kind?.inputs[name]?.default
-}
-
-/** All parameters with defaults filled in: what the port types of a kind depend on. */
-export function paramsOf(node: LookNode): Record<string, ParamValue | undefined> {
-  const kind = kindFor(node)
-  return Object.fromEntries(Object.keys(kind?.params ?? {}).map(name => [name, paramOf(node, name)]))
-}
-
-export const inputType = (node: LookNode, d: InputDeclaration): PortType => typeOf(d, paramsOf(node))
-export const outputType = (node: LookNode, d: OutputDeclaration): PortType => typeOf(d, paramsOf(node))
 
 export interface Refusal { reason: string, bridge?: { kind: string, input: string, output: string } }
 

@@ -1,8 +1,9 @@
 import { RESULT } from '../nodes'
-import { addNode, connect, disconnect, freshId, freshSeed } from './edit'
-import { ECHO, splitPort } from './flatten'
-import { kindFor } from './kinds'
-import { nodeOf, paramOf, type Port } from './ports'
+import type { ParamValue } from '../nodes/declare'
+import { addNode, connect, disconnect, freshId, freshSeed, setParam } from './edit'
+import { ECHO, settledNodes, splitPort } from './flatten'
+import { kindFor, paramOf } from './kinds'
+import { nodeOf, type Port } from './ports'
 import type { Look, LookNode, Recipe, Wire } from './look'
 
 const portKey = (p: Port): string => `${p.node}/${p.port}`
@@ -60,20 +61,11 @@ export function foldNodes(look: Look, ids: readonly string[], title: string): { 
   return { look: { ...look, nodes: [...others, { id, kind: 'recipe', at: middle, params: {}, recipe }], wires }, id }
 }
 
-/** The nodes of a recipe as they are with the settings that its node has. */
-export function settledNodes(node: LookNode): LookNode[] {
-  const recipe = node.recipe!, own = new Map<string, LookNode['params']>()
-  const put = (id: string, param: string, value: LookNode['params'][string] | undefined) => { if (value !== undefined) own.set(id, { ...own.get(id), [param]: value }) }
-  for (const s of recipe.settings) put(s.node, s.param, node.params[s.name])
-  for (const i of recipe.inputs) for (const to of i.to) put(to.node, to.port, node.params[i.name])
-  return recipe.nodes.map(n => own.has(n.id) ? { ...n, params: { ...n.params, ...own.get(n.id) } } : n)
-}
-
 /** Puts what is in a recipe back onto the page, in its place. */
 export function unfoldNode(look: Look, id: string): { look: Look, ids: string[] } {
   const node = nodeOf(look, id)
   if (!node?.recipe) return { look, ids: [] }
-  const nodes = settledNodes(node), { wires, inputs, outputs } = node.recipe
+  const { wires, inputs, outputs } = node.recipe, nodes = settledNodes(node.recipe, node.params)
   const middle = [0, 1].map(k => nodes.reduce((s, n) => s + n.at[k]!, 0) / nodes.length), names = new Map<string, string>()
   let rest: Look = { ...look, nodes: look.nodes.filter(n => n.id !== id) }
   for (const n of nodes) {
@@ -109,23 +101,25 @@ export function unfoldNode(look: Look, id: string): { look: Look, ids: string[] 
   }
 }
 
+/** Changes the seeds of a node and of all inside it. `change` gets the seed that is stored, and the one that counts where none is; undefined leaves it. */
+export function changeSeeds(node: LookNode, change: (stored: ParamValue | undefined, counts: number) => number | undefined): LookNode {
+  const params = { ...node.params }
+  for (const [name, d] of Object.entries(kindFor(node)?.params ?? {})) {
+    const next = d.type === 'seed' ? change(node.params[name], Number(paramOf(node, name))) : undefined
+    if (next !== undefined) params[name] = next
+  }
+  return { ...node, params, ...(node.recipe && { recipe: { ...node.recipe, nodes: node.recipe.nodes.map(n => changeSeeds(n, change)) } }) }
+}
+
 /** A recipe with seeds that no pattern of the look has; what shared a seed inside still does. */
 function withFreshSeeds(look: Look, recipe: Recipe): Recipe {
   const given = new Map<number, number>()
   let next = freshSeed(look)
-  const visit = (part: Recipe): Recipe => ({
-    ...part, nodes: part.nodes.map((n) => {
-      const seeds = Object.entries(kindFor(n)?.params ?? {}).filter(([, d]) => d.type === 'seed').map(([name]) => name)
-      const params = { ...n.params }
-      for (const name of seeds) {
-        const old = Number(paramOf(n, name))
-        if (!given.has(old)) given.set(old, next++)
-        params[name] = given.get(old)!
-      }
-      return { ...n, params, ...(n.recipe && { recipe: visit(n.recipe) }) }
-    }),
-  })
-  return visit(recipe)
+  const fresh = (_: ParamValue | undefined, old: number): number => {
+    if (!given.has(old)) given.set(old, next++)
+    return given.get(old)!
+  }
+  return { ...recipe, nodes: recipe.nodes.map(n => changeSeeds(n, fresh)) }
 }
 
 export function addRecipe(look: Look, recipe: Recipe, at: [number, number]): { look: Look, id: string } {
@@ -134,13 +128,12 @@ export function addRecipe(look: Look, recipe: Recipe, at: [number, number]): { l
 }
 
 /** The recipe of a node with its settings taken in: what is kept in the library. */
-export function recipeOf(node: LookNode): Recipe { return { ...node.recipe!, title: node.name ?? node.recipe!.title, nodes: settledNodes(node) } }
+export function recipeOf(node: LookNode): Recipe { return { ...node.recipe!, title: node.name ?? node.recipe!.title, nodes: settledNodes(node.recipe!, node.params) } }
 
 const changeRecipe = (look: Look, id: string, change: (recipe: Recipe) => Recipe): Look =>
   ({ ...look, nodes: look.nodes.map(n => n.id === id && n.recipe ? { ...n, recipe: change(n.recipe) } : n) })
 
-export const describeRecipe = (look: Look, id: string, text: { title?: string, help?: string }): Look =>
-  changeRecipe(look, id, r => ({ ...r, title: text.title?.trim().slice(0, 80) || r.title, help: (text.help ?? r.help).slice(0, 400) }))
+export const describeRecipe = (look: Look, id: string, help: string): Look => changeRecipe(look, id, r => ({ ...r, help: help.slice(0, 400) }))
 
 /** What inside a recipe can be set from outside: parameters, and settings of open inputs. */
 export function settable(recipe: Recipe): { node: LookNode, param: string, title: string }[] {
@@ -171,10 +164,10 @@ export function exposeSetting(look: Look, id: string, inner: string, param: stri
 
 /** Makes an echo of an output, beside a place. */
 export function addEcho(look: Look, of: Port, at: [number, number]): { look: Look, id: string } {
-  const source = nodeOf(look, of.node), out = source && kindFor(source)?.outputs[of.port]
-  if (!out) return { look, id: '' }
-  const params = { of: portKey(of), carries: typeof out.type === 'function' ? out.type(Object.fromEntries(Object.keys(kindFor(source)!.params).map(p => [p, paramOf(source, p)]))) : out.type }
-  return addNode(look, ECHO, at, params)
+  const source = nodeOf(look, of.node)
+  if (!source || !kindFor(source)?.outputs[of.port]) return { look, id: '' }
+  const added = addNode(look, ECHO, at)
+  return { ...added, look: setParam(added.look, added.id, 'of', portKey(of)) }
 }
 
 /** Replaces a wire by an echo of its source beside its target. */

@@ -1,13 +1,13 @@
+import { settledNodes } from './flatten'
 import type { Look, LookNode, Recipe } from './look'
 import { nodeOf } from './ports'
-import { settledNodes } from './recipe'
 
 /** The inside of a recipe as a page of its own, with the settings that it has outside. `scope` names recipes from the outermost on; none is the look itself. */
 export function pageOf(look: Look, scope: readonly string[]): Look {
   if (!scope.length) return look
   const node = nodeOf(look, scope[0]!), recipe = node?.recipe
   if (!node || !recipe) return { ...look, nodes: [], wires: [], notes: [] }
-  return pageOf({ ...look, name: recipe.title, nodes: settledNodes(node), wires: recipe.wires, notes: [] }, scope.slice(1))
+  return pageOf({ ...look, name: recipe.title, nodes: settledNodes(recipe, node.params), wires: recipe.wires, notes: [] }, scope.slice(1))
 }
 
 /** Does the scope still lead somewhere? */

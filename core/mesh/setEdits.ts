@@ -1,3 +1,4 @@
+import { suggestedSettings, type MapKind, type MapSettings } from '../geometry/settings'
 import type { Look, LookNode } from '../graph/look'
 import { kindFor } from '../graph/kinds'
 import type { PartSet } from './partSets'
@@ -10,6 +11,12 @@ export function freeName(wish: string, taken: readonly string[]): string {
   let n = 2
   while (taken.includes(`${base} ${n}`)) n++
   return `${base} ${n}`
+}
+
+/** A geometry map to begin with, under a name that no other map has. @param diagonal of the mesh in meters: what sizes are suggested by */
+export function newMap(kind: MapKind, diagonal: number, taken: readonly string[]): MapSettings {
+  const wish = suggestedSettings(kind, diagonal)
+  return { ...wish, name: freeName(wish.name, taken) }
 }
 
 /** An empty part set, or one of parts picked by hand. */

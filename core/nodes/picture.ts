@@ -1,8 +1,6 @@
 import type { Ref, Ref3 } from '../program/ops'
 import { defineNode, UNIT_SHAPE } from './declare'
-import { turned } from './placing'
-
-const PLANES = { XY: ['x', 'y'], ZY: ['z', 'y'], XZ: ['x', 'z'] } as const
+import { PLACING, PLANES, threeSides, turned } from './placing'
 
 export default defineNode({
   kind: 'picture',
@@ -15,8 +13,8 @@ export default defineNode({
     picture: { type: 'picture', title: 'Picture', default: '', help: 'Which picture of the project.' },
     space: { type: 'choice', title: 'Color space', default: 'srgb', help: 'What its numbers mean.', options: [{ value: 'srgb', title: 'sRGB: colors as a screen shows them' }, { value: 'linear', title: 'Linear: data, such as masks and heights' }] },
     sits: { type: 'choice', title: 'Sits', default: 'uv', help: 'What the picture is laid on.', options: [{ value: 'uv', title: 'On the UVs' }, { value: 'planar', title: 'Projected in one direction' }, { value: 'threeWay', title: 'Projected from three sides, blended' }] },
-    plane: { type: 'choice', title: 'Projected', default: 'XY', help: 'The direction of the projection.', when: value => value('sits') === 'planar', options: [{ value: 'XY', title: 'From the front, along Z' }, { value: 'ZY', title: 'From the side, along X' }, { value: 'XZ', title: 'From above, along Y' }] },
-    blending: { type: 'number', title: 'Blend', default: 0.5, ...UNIT_SHAPE, help: 'How softly the three sides pass into one another.', when: value => value('sits') === 'threeWay' },
+    plane: PLACING.plane,
+    blending: PLACING.blending,
     width: { type: 'number', title: 'Width', default: 100, min: 0.1, max: 100000, step: 1, unit: 'cm', help: 'Of one repeat. On UVs, 100 cm are one side of the tile.' },
     height: { type: 'number', title: 'Height', default: 100, min: 0.1, max: 100000, step: 1, unit: 'cm', help: 'Of one repeat.' },
     turn: { type: 'number', title: 'Turn', default: 0, min: -360, max: 360, step: 1, unit: '°', help: 'Turns the picture.' },
@@ -27,7 +25,8 @@ export default defineNode({
   outputs: {
     color: { type: 'color', title: 'Color' }, red: { type: 'value', title: 'Red' }, green: { type: 'value', title: 'Green' }, blue: { type: 'value', title: 'Blue' }, alpha: { type: 'value', title: 'Alpha' },
   },
-  lower({ b, choice, number, value }) {
+  lower(c) {
+    const { b, choice, number, value } = c
     const name = choice('picture'), linear = choice('space') === 'linear', sits = choice('sits'), turn = b.mul(number('turn'), b.constant(Math.PI / 180))
     const bend = b.mul(b.sub(value('bend'), b.constant(0.5)), b.mul(b.constant(0.02), number('bending'))), meters = (size: string) => b.mul(number(size), b.constant(0.01))
     /** Red, green, blue and alpha at a place in meters. `down` is where v runs down already, as glTF's UVs do. */
@@ -37,14 +36,7 @@ export default defineNode({
       return [0, 1, 2, 3].map(channel => b.picture(name, channel, linear, u, v)) as [Ref, Ref, Ref, Ref]
     }
     const side = (plane: keyof typeof PLANES) => read(b.surface(PLANES[plane][0]), b.surface(PLANES[plane][1]), false)
-    let out: readonly Ref[]
-    if (sits === 'planar') out = side(choice('plane') as keyof typeof PLANES)
-    else if (sits === 'threeWay') {
-      const exponent = b.mix(b.constant(40), b.constant(1.5), number('blending'))
-      const weights = (['normalX', 'normalY', 'normalZ'] as const).map(n => b.op('pow', [b.op('abs', [b.surface(n)]), exponent])), sum = weights.reduce((s, w) => b.add(s, w)), sides = (['ZY', 'XZ', 'XY'] as const).map(side)
-      out = [0, 1, 2, 3].map(k => b.div(sides.map((s, i) => b.mul(s[k]!, weights[i]!)).reduce((s, x) => b.add(s, x)), sum))
-    }
-    else out = read(b.surface('u'), b.surface('v'), true)
+    const out = sits === 'planar' ? side(choice('plane') as keyof typeof PLANES) : sits === 'threeWay' ? threeSides(c, side) : read(b.surface('u'), b.surface('v'), true)
     const port = (ref: Ref) => ({ type: 'value', value: ref }) as const
     return { color: { type: 'color', value: out.slice(0, 3) as Ref3 }, red: port(out[0]!), green: port(out[1]!), blue: port(out[2]!), alpha: port(out[3]!) }
   },

@@ -34,7 +34,17 @@ export const SEED = { type: 'seed', title: 'Seed', default: 1, help: 'Another se
 /** Streams of a seed's draws: three that move the lattice, three that move it for each part, one that turns it there. */
 const LATTICE = 0, OWN = 3, TURN = 6
 
-const PLANES = { XY: ['x', 'y'], ZY: ['z', 'y'], XZ: ['x', 'z'] } as const
+/** The two coordinates that a projection along the third keeps. */
+export const PLANES = { XY: ['x', 'y'], ZY: ['z', 'y'], XZ: ['x', 'z'] } as const
+type Plane = keyof typeof PLANES
+
+/** A projection along each axis, blended by how far the surface turns toward it. `make` gets the plane and its number. */
+export function threeSides<const T extends readonly Ref[]>({ b, number }: LowerContext, make: (plane: Plane, k: number) => T): T {
+  const exponent = b.mix(b.constant(40), b.constant(1.5), number('blending'))
+  const weights = (['normalX', 'normalY', 'normalZ'] as const).map(n => b.op('pow', [b.op('abs', [b.surface(n)]), exponent])), sum = weights.reduce((s, w) => b.add(s, w))
+  const sides = (['ZY', 'XZ', 'XY'] as const).map(make)
+  return sides[0]!.map((_, i) => b.div(sides.map((side, k) => b.mul(side[i]!, weights[k]!)).reduce((s, x) => b.add(s, x)), sum)) as unknown as T
+}
 
 /** A pair of coordinates turned by an angle in radians. */
 export function turned(b: Builder, p: Ref, q: Ref, angle: Ref): [Ref, Ref] {
@@ -48,27 +58,19 @@ export function turned(b: Builder, p: Ref, q: Ref, angle: Ref): [Ref, Ref] {
  */
 export function laid<const T extends readonly Ref[]>(c: LowerContext, make: (p: Ref3) => T): T {
   const { b, number, choice } = c, sits = choice('sits'), seed = number('seed'), turn = b.mul(number('turn'), b.constant(Math.PI / 180))
-  const xyz = (): Ref3 => [b.surface('x'), b.surface('y'), b.surface('z')]
   const own = (stream: number): Ref => b.op('draw', [b.part('keyLow'), b.part('keyHigh'), seed, b.constant(stream)])
   if (sits === 'uv') return make(scaledAt(c, [...turned(b, b.surface('u'), b.surface('v'), turn), b.constant(0)]))
-  if (sits === 'planar') {
-    const [p, q] = PLANES[choice('plane') as keyof typeof PLANES]
-    return make(scaledAt(c, [...turned(b, b.surface(p), b.surface(q), turn), b.constant(0)]))
-  }
-  if (sits === 'threeWay') {
-    const exponent = b.mix(b.constant(40), b.constant(1.5), number('blending'))
-    const weights = (['normalX', 'normalY', 'normalZ'] as const).map(n => b.op('pow', [b.op('abs', [b.surface(n)]), exponent])) as Ref3
-    const sum = weights.reduce((s, w) => b.add(s, w))
-    // A third coordinate of its own, so that no side repeats another.
-    const sides = ([['z', 'y'], ['x', 'z'], ['x', 'y']] as const).map(([p, q], k) => make(scaledAt(c, [...turned(b, b.surface(p), b.surface(q), turn), b.constant(k * 3.1)])))
-    return sides[0]!.map((_, i) => b.div(sides.map((side, k) => b.mul(side[i]!, weights[k]!)).reduce((s, x) => b.add(s, x)), sum)) as unknown as T
-  }
+  /** With a third coordinate of its own for each of several sides, so that none repeats another. */
+  const side = (plane: Plane, k = 0): T => make(scaledAt(c, [...turned(b, b.surface(PLANES[plane][0]), b.surface(PLANES[plane][1]), turn), b.constant(k * 3.1)]))
+  if (sits === 'planar') return side(choice('plane') as Plane)
+  if (sits === 'threeWay') return threeSides(c, side)
+  const place: Ref3 = [b.surface('x'), b.surface('y'), b.surface('z')]
   if (sits === 'part') {
-    const [x, y, z] = (['X', 'Y', 'Z'] as const).map((axis, k) => b.sub(xyz()[k]!, b.part(`min${axis}`))) as Ref3
+    const [x, y, z] = (['X', 'Y', 'Z'] as const).map((axis, k) => b.sub(place[k]!, b.part(`min${axis}`))) as Ref3
     const [a, d] = turned(b, x, z, b.add(turn, b.mul(own(TURN), b.constant(2 * Math.PI)))), p = scaledAt(c, [a, y, d])
     return make(p.map((q, k) => b.add(q, b.mul(b.constant(64), own(OWN + k)))) as Ref3)
   }
-  const [x, y, z] = xyz(), [a, d] = turned(b, x, z, turn)
+  const [x, y, z] = place, [a, d] = turned(b, x, z, turn)
   return make(scaledAt(c, [a, y, d]))
 }
 

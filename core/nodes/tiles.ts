@@ -1,8 +1,8 @@
 import type { Ref } from '../program/ops'
 import { defineNode } from './declare'
-import { BENDING, turned } from './placing'
+import { BENDING, PLANES, turned } from './placing'
 
-const PLANES = { XY: ['x', 'y'], ZY: ['z', 'y'], XZ: ['x', 'z'], UV: ['u', 'v'] } as const
+const TILED = { ...PLANES, UV: ['u', 'v'] } as const
 
 export default defineNode({
   kind: 'tiles',
@@ -23,7 +23,7 @@ export default defineNode({
   },
   outputs: { value: { type: 'value', title: 'Per tile' }, inside: { type: 'value', title: 'Tile, not gap' }, edge: { type: 'value', title: 'From the edge' } },
   lower({ b, number, choice, value }) {
-    const plane = PLANES[choice('plane') as keyof typeof PLANES], bend = b.mul(b.mul(b.sub(value('bend'), b.constant(0.5)), b.constant(2)), number('bending'))
+    const plane = TILED[choice('plane') as keyof typeof TILED], bend = b.mul(b.mul(b.sub(value('bend'), b.constant(0.5)), b.constant(2)), number('bending'))
     const [across, up] = turned(b, ...plane.map((x, k) => b.add(b.mul(b.surface(x), b.constant(100)), b.mul(bend, b.constant(k ? -0.7 : 1)))) as [Ref, Ref], b.mul(number('turn'), b.constant(Math.PI / 180)))
     const width = number('width'), height = number('height'), rows = b.div(up, height), row = b.op('floor', [rows])
     const columns = b.add(b.div(across, width), b.mul(row, number('offset')))

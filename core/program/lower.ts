@@ -1,9 +1,8 @@
 import { inOrder } from '../graph/check'
 import type { Look, LookNode } from '../graph/look'
-import { inputType, nodeOf, paramOf } from '../graph/ports'
 import { CHANNEL_NAMES, CHANNELS, type Channel, type CurvePoint, type Pin, type Stop } from '../graph/types'
 import { flatten, follow } from '../graph/flatten'
-import { kindFor } from '../graph/kinds'
+import { inputType, kindFor, paramOf } from '../graph/kinds'
 import { RESULT } from '../nodes'
 import type { FinishRefs, LowerContext, Lowered } from '../nodes/declare'
 import { Builder } from './builder'
@@ -106,9 +105,7 @@ export function reader(folded: Look): ParamReader {
   })
 }
 
-/** Reads the number that a parameter reference means from a look. */
-export const readParam = (look: Look, ref: ParamRef): number => readNumber(nodeOf(flatten(look), ref.node), ref)
-
+/** The number that a parameter reference means. */
 function readNumber(node: LookNode | undefined, ref: ParamRef): number {
   const value = node && paramOf(node, ref.param)
   if (typeof value === 'number') return value

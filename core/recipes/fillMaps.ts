@@ -1,6 +1,6 @@
-import { MAP_KINDS, suggestedSettings, type MapKind, type MapSettings } from '../geometry/settings'
+import { MAP_KINDS, type MapKind, type MapSettings } from '../geometry/settings'
 import type { Recipe } from '../graph/look'
-import { freeName } from '../mesh/setEdits'
+import { newMap } from '../mesh/setEdits'
 
 const kindOf = (name: unknown): MapKind | undefined => typeof name === 'string' && name.startsWith('?') ? MAP_KINDS.find(k => k === name.slice(1)) : undefined
 
@@ -15,7 +15,7 @@ export function fillMaps(recipe: Recipe, maps: readonly MapSettings[], taken: re
   const nameOf = (kind: MapKind): string => {
     const known = [...maps, ...missing].find(m => m.kind === kind)
     if (known) return known.name
-    const wish = suggestedSettings(kind, diagonal), made = { ...wish, name: freeName(wish.name, [...taken, ...missing.map(m => m.name)]) }
+    const made = newMap(kind, diagonal, [...taken, ...missing.map(m => m.name)])
     missing.push(made)
     return made.name
   }

@@ -10,12 +10,11 @@ import { emptyPreparation } from '#core/mesh/preparation'
 import { decodeSrgb } from '#core/color/convert'
 import { deliverGlb, DeliveryError, type GlbOptions } from '#core/exchange/deliver'
 import { readMesh } from '#core/exchange/readMesh'
-import { lower, readParam } from '#core/program/lower'
-import type { Look } from '#core/graph/look'
+import { lower, reader } from '#core/program/lower'
 import type { Mesh } from '#core/mesh/mesh'
 import { at, boxes, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
 
-const read = (look: Look) => (ref: Parameters<typeof readParam>[1]) => readParam(look, ref)
+const read = reader
 const GLB = { size: 512, dilation: 8, colorIn: 'texture' as const }
 
 /** A flat square from (0, 0) to (1, 1) in x and y, its UVs as given: `u = x`, `v = 1 - y` unless mirrored. */

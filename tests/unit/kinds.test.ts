@@ -13,7 +13,7 @@ import { COMBINE_MODES } from '#core/nodes/combine'
 import { GRUNGE_KINDS } from '#core/nodes/grunge'
 import type { ParamValue } from '#core/nodes/declare'
 import { hash4 } from '../reference/noise'
-import { lower, readParam } from '#core/program/lower'
+import { lower, reader } from '#core/program/lower'
 import { plan } from '#core/program/plan'
 import { at, ball, boxes, kernels, lookOf, meshOf, outputsOf, partsOf, positionsOf, row, tablesOf } from '../helpers'
 
@@ -328,7 +328,7 @@ describe('Coverage', () => {
     const look = (size: number) => lookOf({ n: ['noise', { size }], c: ['coverage', { softness: 0, share: 25 }] }, ['n.value > c.value'])
     const program = lower(look(30), []), root = program.outputs.get('coverage1/value')!, evaluator = new Evaluator(kernels, plan(program, [root.value as number]), round), out = new Float32Array(dense.count)
     for (const size of [30, 8, 70]) {
-      evaluator.refresh(ref => readParam(look(size), ref))
+      evaluator.refresh(reader(look(size)))
       evaluator.evaluate(dense, [out])
       expect(share(out)).toBeCloseTo(0.25, 1.9)
     }

@@ -3,7 +3,7 @@ import { Evaluator } from '#core/evaluate/evaluator'
 import { setParam } from '#core/graph/edit'
 import { emptyLook } from '#core/graph/look'
 import { Builder } from '#core/program/builder'
-import { lower, readParam, signature } from '#core/program/lower'
+import { lower, reader, signature } from '#core/program/lower'
 import { PART, SURFACE, UNIFORM, VERTEX } from '#core/program/ops'
 import { plan } from '#core/program/plan'
 import { pointSet, samplePoints } from '#core/mesh/sample'
@@ -68,7 +68,7 @@ describe('plan', () => {
       wires: [{ from: { node: 'm', port: 'value' }, to: { node: 'm', port: 'a' } }, { from: { node: 'x', port: 'out' }, to: { node: 'result', port: 'finish' } }],
     }
     const tables = tablesOf(row(1)), program = lower(broken, []), e = new Evaluator(kernels, plan(program, program.result.baseColor), tables), out = [0, 1, 2].map(() => new Float32Array(5))
-    e.refresh(ref => readParam(broken, ref))
+    e.refresh(reader(broken))
     e.evaluate(samplePoints(tables.mesh, 5), out)
     expect(out.map(c => c[3])).toEqual([0.5, 0.5, 0.5])
   })
@@ -109,7 +109,7 @@ describe('evaluator', () => {
       ['random.value > mix.a', 'map.value > mix.b', 'mix.out > last.a', 'noise.value > last.b', 'last.out > finish.roughness', 'finish.finish > result.finish'])
     const mesh = row(3), t = tablesOf({ ...mesh, maps: [{ name: 'x', components: 1, values: new Float32Array(72) }] })
     const program = lower(look, t.mesh.maps), e = new Evaluator(kernels, plan(program, program.result.roughness), t)
-    const refresh = (l: typeof look) => e.refresh(ref => readParam(l, ref))
+    const refresh = (l: typeof look) => e.refresh(reader(l))
     expect(refresh(look)).toMatchObject({ parts: true, vertices: true })
     expect(refresh(look)).toEqual({ uniforms: false, parts: false, vertices: false })
     expect(refresh(setParam(look, 'noise1', 'size', 99))).toEqual({ uniforms: true, parts: false, vertices: false })

@@ -5,9 +5,8 @@ const props = defineProps<{ label: string, value: readonly CurvePoint[], help?: 
 const emit = defineEmits<{ change: [value: CurvePoint[]], settle: [] }>()
 
 const MOST = 16, SIZE = 160
-const chosen = ref(0)
+const { chosen, entry: point, replace, add: append, remove, grab, held } = useEntries<CurvePoint>(() => props.value, { least: 2, most: MOST }, { change: v => emit('change', v), settle: () => emit('settle') })
 const box = useTemplateRef('box')
-const point = computed(() => props.value[Math.min(chosen.value, props.value.length - 1)]!)
 const sorted = computed(() => [...props.value].sort((p, q) => p.x - q.x))
 
 /** The curve as the program makes it, as an SVG path: each stretch a cubic with the slopes of Fritsch and Butland. */
@@ -28,26 +27,8 @@ const placeOf = (e: MouseEvent): CurvePoint => {
   const b = box.value!.getBoundingClientRect()
   return { x: round((e.clientX - b.left) / b.width), y: round(1 - (e.clientY - b.top) / b.height) }
 }
-const replace = (change: Partial<CurvePoint>): void => emit('change', props.value.map((p, i) => i === chosen.value ? { ...p, ...change } : p))
-function add(e: MouseEvent): void {
-  if (props.value.length >= MOST) return
-  emit('change', [...props.value, placeOf(e)])
-  emit('settle')
-  chosen.value = props.value.length
-}
-function remove(): void {
-  if (props.value.length < 3) return
-  emit('change', props.value.filter((_, i) => i !== chosen.value))
-  emit('settle')
-  chosen.value = Math.max(0, chosen.value - 1)
-}
-function grab(e: PointerEvent, i: number): void {
-  chosen.value = i
-  ;(e.currentTarget as Element).setPointerCapture(e.pointerId)
-}
-function drag(e: PointerEvent): void {
-  if ((e.currentTarget as Element).hasPointerCapture(e.pointerId)) replace(placeOf(e))
-}
+const add = (e: MouseEvent): void => append(placeOf(e))
+const drag = (e: PointerEvent): void => { if (held(e)) replace(placeOf(e)) }
 const MOVES: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }
 function key(e: KeyboardEvent, i: number): void {
   chosen.value = i

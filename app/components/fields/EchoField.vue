@@ -1,18 +1,18 @@
 <script setup lang="ts">
 import { titleOf } from '#core/graph/check'
-import { kindFor } from '#core/graph/kinds'
-import { outputType } from '#core/graph/ports'
+import { ECHO } from '#core/graph/flatten'
+import { kindFor, outputType } from '#core/graph/kinds'
 import { PORT_LETTERS } from '#core/graph/types'
 
-defineProps<{ label: string, value: string, node: string, help?: string }>()
+defineProps<{ label: string, value: string, help?: string }>()
 const emit = defineEmits<{ change: [value: string] }>()
 const project = useProject()
-const ports = computed(() => project.page.nodes.filter(n => n.kind !== 'echo').flatMap(n => Object.entries(kindFor(n)?.outputs ?? {}).map(([port, d]) => (
+const ports = computed(() => project.page.nodes.filter(n => n.kind !== ECHO).flatMap(n => Object.entries(kindFor(n)?.outputs ?? {}).map(([port, d]) => (
   { value: `${n.id}/${port}`, title: `${titleOf(n)}: ${d.title} (${PORT_LETTERS[outputType(n, d)]})` }))).sort((a, b) => a.title.localeCompare(b.title)))
 </script>
 
 <template>
-  <label class="row">
+  <label class="ub-row">
     <span :title="help">{{ label }}</span>
     <select :value="value" @change="emit('change', ($event.target as HTMLSelectElement).value)" @keydown.stop>
       <option value="">Choose an output</option>
@@ -21,9 +21,3 @@ const ports = computed(() => project.page.nodes.filter(n => n.kind !== 'echo').f
     </select>
   </label>
 </template>
-
-<style scoped>
-.row { display: grid; grid-template-columns: 112px 1fr 20px; gap: 6px; align-items: center; min-height: 26px; }
-.row > span:first-child { color: var(--ub-quiet); }
-select { height: 22px; padding: 0 6px; background: var(--ub-canvas); border: 0; width: 100%; }
-</style>

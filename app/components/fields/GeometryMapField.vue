@@ -1,7 +1,6 @@
 <script setup lang="ts">
-import { MAP_KINDS, MAP_WORDS, suggestedSettings, type MapKind, type MapSettings } from '#core/geometry/settings'
-import { boundsOf } from '#core/mesh/mesh'
-import { freeName } from '#core/mesh/setEdits'
+import { MAP_KINDS, MAP_WORDS, type MapKind, type MapSettings } from '#core/geometry/settings'
+import { newMap } from '#core/mesh/setEdits'
 
 const props = defineProps<{ label: string, value: string, help?: string }>()
 const emit = defineEmits<{ change: [value: string] }>()
@@ -11,15 +10,12 @@ const own = computed(() => maps.value.find(m => m.name === props.value))
 const state = computed(() => mesh.states.get(props.value))
 const adding = ref<MapKind | ''>('')
 
-/** A new map and this node's use of it are one step to undo. */
 function add(): void {
-  const opened = project.opened?.mesh
-  if (!adding.value || !opened) return
-  const { min, max } = boundsOf(opened.positions, opened.indices), wish = suggestedSettings(adding.value, Math.hypot(...max.map((x, k) => x - min[k]!)))
-  const name = freeName(wish.name, [...maps.value, ...opened.maps].map(m => m.name))
+  if (!adding.value || !project.opened) return
+  const made = newMap(adding.value, project.diagonal, project.mapNames)
   adding.value = ''
-  project.prepare(`Compute ${name}`, p => ({ ...p, maps: [...p.maps, { ...wish, name }] }))
-  emit('change', name)
+  project.prepare(`Compute ${made.name}`, p => ({ ...p, maps: [...p.maps, made] }))
+  emit('change', made.name)
 }
 const change = (next: Partial<MapSettings>): void =>
   project.prepare('Change a geometry map', p => ({ ...p, maps: p.maps.map(m => m.name === props.value ? { ...m, ...next } as MapSettings : m) }), `map ${props.value}`)
@@ -28,7 +24,7 @@ const LENGTH = { min: 0.01, max: 1e6, step: 0.5, unit: 'mm' } as const
 
 <template>
   <div>
-    <label class="row">
+    <label class="ub-row">
       <span :title="help">{{ label }}</span>
       <select :value="value" @change="emit('change', ($event.target as HTMLSelectElement).value)" @keydown.stop>
         <option value="">Choose a map</option>
@@ -38,10 +34,10 @@ const LENGTH = { min: 0.01, max: 1e6, step: 0.5, unit: 'mm' } as const
     </label>
     <NumberField v-if="own && (own.kind === 'convexity' || own.kind === 'concavity')" label="Radius" help="The size of the edges or hollows to find. Every node that uses this map follows." :value="own.radius * 1000" :shape="LENGTH" @change="change({ radius: $event / 1000 })" @settle="project.settle()" />
     <NumberField v-if="own && 'distance' in own" label="Distance" help="How far to look. Every node that uses this map follows." :value="own.distance * 1000" :shape="LENGTH" @change="change({ distance: $event / 1000 })" @settle="project.settle()" />
-    <p v-if="state && state.state !== 'ready'" class="row" role="status">
+    <p v-if="state && state.state !== 'ready'" class="ub-row" role="status">
       <span /><span>{{ state.state === 'computing' ? `Computing, ${Math.round(state.share * 100)} %` : state.state === 'waiting' ? 'Waiting to be computed' : state.message ?? 'Not computed' }} <button v-if="state.state !== 'computing' && state.state !== 'waiting'" type="button" class="ub-link" @click="mesh.startMap(value)">Compute</button></span>
     </p>
-    <p class="row">
+    <p class="ub-row">
       <span class="ub-quiet">Another</span>
       <span class="add">
         <select v-model="adding" aria-label="Kind of a new geometry map" @keydown.stop><option value="">Kind</option><option v-for="k in MAP_KINDS" :key="k" :value="k">{{ MAP_WORDS[k].title }}</option></select>
@@ -52,8 +48,5 @@ const LENGTH = { min: 0.01, max: 1e6, step: 0.5, unit: 'mm' } as const
 </template>
 
 <style scoped>
-.row { display: grid; grid-template-columns: 112px 1fr 20px; gap: 6px; align-items: center; min-height: 26px; }
-.row > span:first-child { color: var(--ub-quiet); }
 .add { display: flex; gap: 10px; align-items: center; }
-select { height: 22px; padding: 0 6px; background: var(--ub-canvas); border: 0; width: 100%; }
 </style>

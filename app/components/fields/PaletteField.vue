@@ -7,21 +7,10 @@ const props = defineProps<{ label: string, value: readonly Stop[], help?: string
 const emit = defineEmits<{ change: [value: Stop[]], settle: [] }>()
 
 const MOST = 24
-const chosen = ref(0)
-const entry = computed(() => props.value[Math.min(chosen.value, props.value.length - 1)]!)
+const { chosen, entry, replace, add: append, remove } = useEntries<Stop>(() => props.value, { least: 1, most: MOST }, { change: v => emit('change', v), settle: () => emit('settle') })
 const total = computed(() => props.value.reduce((s, e) => s + e.at, 0) || 1)
 const share = (e: Stop): string => `${(e.at / total.value * 100).toFixed(e.at / total.value < 0.1 ? 1 : 0)} %`
-const replace = (change: Partial<Stop>): void => emit('change', props.value.map((e, i) => i === chosen.value ? { ...e, ...change } : e))
-function add(): void {
-  emit('change', [...props.value, { ...entry.value }])
-  emit('settle')
-  chosen.value = props.value.length
-}
-function remove(): void {
-  emit('change', props.value.filter((_, i) => i !== chosen.value))
-  emit('settle')
-  chosen.value = Math.max(0, chosen.value - 1)
-}
+const add = (): void => append({ ...entry.value })
 </script>
 
 <template>

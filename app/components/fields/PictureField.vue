@@ -15,7 +15,7 @@ async function add(e: Event): Promise<void> {
 
 <template>
   <div>
-    <label class="row">
+    <label class="ub-row">
       <span :title="help">{{ label }}</span>
       <select :value="value" @change="emit('change', ($event.target as HTMLSelectElement).value)" @keydown.stop>
         <option value="">Choose a picture</option>
@@ -23,14 +23,12 @@ async function add(e: Event): Promise<void> {
         <option v-for="p in project.pictures" :key="p.name" :value="p.name">{{ p.name }} ({{ p.width }} x {{ p.height }})</option>
       </select>
     </label>
-    <p class="row"><span /><button type="button" class="ub-link" @click="chooser?.click()">Add a picture (PNG, JPEG, WebP)</button></p>
+    <p class="ub-row"><span /><button type="button" class="ub-link" @click="chooser?.click()">Add a picture (PNG, JPEG, WebP)</button></p>
     <p v-if="said" class="ub-warn" role="alert">{{ said }}</p>
     <input ref="chooser" type="file" accept="image/png,image/jpeg,image/webp" hidden aria-label="Picture file" @change="add">
   </div>
 </template>
 
 <style scoped>
-.row { display: grid; grid-template-columns: 112px 1fr 20px; gap: 6px; align-items: center; min-height: 26px; justify-items: start; }
-.row > span:first-child { color: var(--ub-quiet); }
-select { height: 22px; padding: 0 6px; background: var(--ub-canvas); border: 0; width: 100%; }
+.ub-row { justify-items: start; }
 </style>

@@ -31,7 +31,7 @@ const roll = (p: Pin): void => once(props.value.map(q => q === p ? { part: p.par
 
 <template>
   <div role="group" :aria-label="label">
-    <div class="row">
+    <div class="ub-row">
       <span :title="help">{{ label }}</span>
       <span class="add">
         <input class="ub-input" :list="id" placeholder="Part by name" aria-label="Part by name" autocomplete="off" @change="add" @keydown.stop>
@@ -52,8 +52,6 @@ const roll = (p: Pin): void => once(props.value.map(q => q === p ? { part: p.par
 </template>
 
 <style scoped>
-.row { display: grid; grid-template-columns: 112px 1fr 20px; gap: 6px; align-items: center; min-height: 26px; }
-.row > span:first-child { color: var(--ub-quiet); }
 .add { display: flex; gap: 10px; align-items: center; }
 .add input { width: 150px; background: var(--ub-canvas); border: 0; }
 .on { color: var(--ub-accent); }

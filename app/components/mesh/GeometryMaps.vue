@@ -1,26 +1,18 @@
 <script setup lang="ts">
-import { MAP_KINDS, MAP_WORDS, suggestedSettings, type MapKind, type MapSettings } from '#core/geometry/settings'
-import { boundsOf } from '#core/mesh/mesh'
-import { freeName, renameMap } from '#core/mesh/setEdits'
+import { MAP_KINDS, MAP_WORDS, type MapKind, type MapSettings } from '#core/geometry/settings'
+import { newMap, renameMap } from '#core/mesh/setEdits'
 import { suggestedEdge } from '#core/mesh/preparation'
 import { count, seconds } from '../../units'
 
 const project = useProject(), mesh = useMesh()
 const maps = computed(() => project.preparation.maps)
 const fileMaps = computed(() => project.opened?.mesh.maps ?? [])
-const taken = computed(() => [...maps.value, ...fileMaps.value].map(m => m.name))
-const diagonal = computed(() => {
-  const m = project.opened?.mesh
-  if (!m) return 1
-  const { min, max } = boundsOf(m.positions, m.indices)
-  return Math.hypot(...max.map((x, k) => x - min[k]!))
-})
 const show = (name: string) => { mesh.shown = { kind: 'map', name, component: 0 } }
 const isShown = (name: string) => mesh.shown.kind === 'map' && mesh.shown.name === name
 
 const adding = ref<MapKind>('convexity')
 function add(): void {
-  const wish = suggestedSettings(adding.value, diagonal.value), settings = { ...wish, name: freeName(wish.name, taken.value) }
+  const settings = newMap(adding.value, project.diagonal, project.mapNames)
   project.prepare(`Add ${MAP_WORDS[settings.kind].title.toLowerCase()}`, p => ({ ...p, maps: [...p.maps, settings] }))
   show(settings.name)
 }
@@ -29,7 +21,7 @@ const change = (name: string, next: Partial<MapSettings>, merge?: string) =>
 const remove = (name: string) => project.prepare('Remove a geometry map', p => ({ ...p, maps: p.maps.filter(m => m.name !== name) }))
 function rename(from: string, e: Event): void {
   const target = e.target as HTMLInputElement, shown = isShown(from)
-  project.editDocument('Rename a vertex map', d => renameMap(d, from, target.value, taken.value))
+  project.editDocument('Rename a vertex map', d => renameMap(d, from, target.value, project.mapNames))
   const now = maps.value.find(m => m.name === target.value.trim()) ?? fileMaps.value.find(m => m.name === target.value.trim())
   if (shown && now) show(now.name)
   target.value = now?.name ?? from
