@@ -8,14 +8,14 @@ import { Evaluator } from './evaluator'
 import { moveEdge, soften } from './diffuse'
 import { pick } from './pick'
 import { patchDraws } from './patchKeys'
-import type { MeshTables } from './tables'
+import { measureColumn, type MeshTables } from './tables'
 
-/** Points over the surface behind a statistic: coverage comes out right to a few thousandths of the area. */
-export const STATISTIC_POINTS = 32_768
+/** Points over the surface behind a statistic: coverage comes out right to two thousandths of the area or so. */
+export const STATISTIC_POINTS = 131_072
 /** Points behind the checks, and behind statistics while the hands move: exact enough to follow, and soon done. */
 export const MEASURED_POINTS = 4096
-/** Points behind a statistic of one part, and of all parts together. */
-const POINTS_OF_PART = 4096, POINTS_OF_PARTS = 262_144
+/** Of the points behind a statistic of the whole: the most that one part has, and all parts together. */
+const SHARE_OF_PART = 1 / 8, TIMES_OF_PARTS = 8
 
 /** A value that needs the whole surface, or all parts at once: one number, a column per part, or one per vertex. */
 export type Whole = number | Float32Array
@@ -157,7 +157,7 @@ export class Gatherer {
         return
       }
       case 'partQuantile': {
-        const count = tables.parts.parts.length, each = Math.max(16, Math.min(POINTS_OF_PART, this.accuracy / 8, Math.floor(POINTS_OF_PARTS / Math.max(1, count))) | 0)
+        const count = tables.parts.parts.length, each = Math.max(16, Math.min(this.accuracy * SHARE_OF_PART, this.accuracy * TIMES_OF_PARTS / Math.max(1, count)) | 0)
         const [of, where, share] = at(partPoints(tables, each)) as [Float32Array, Float32Array, Float32Array]
         this.put(entry, Float32Array.from({ length: count }, (_, p) => {
           const [from, to] = [p * each, (p + 1) * each]
@@ -171,6 +171,7 @@ export class Gatherer {
         const [, differ, ...list] = at(ONE).map(c => c[0]!) as [number, number, ...number[]]
         return this.put(entry, pick(this.perPart(entry, i.of), list, differ, i.by, tables))
       }
+      case 'neighbors': return this.put(entry, measureColumn(tables, 'neighbors', i.reading))
       case 'patchDraw': {
         const [seed, stream] = at(ONE) as [Float32Array, Float32Array]
         return this.put(entry, patchDraws(tables, seed[0]!, stream[0]!))

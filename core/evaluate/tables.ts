@@ -5,6 +5,7 @@ import type { Measures } from '../mesh/measures'
 import { keyWords } from '../mesh/hash'
 import type { MeasureName, PartSet } from '../mesh/partSets'
 import type { Parts } from '../mesh/parts'
+import { neighborsOf } from './swaps'
 import { MESH_INPUTS, PART_INPUTS, type MeasureReading, type MeshInput, type PartInput } from '../program/ops'
 
 /** A mesh with its parts, laid out as the columns that programs read. */
@@ -26,8 +27,8 @@ export interface MeshTables {
 export interface SetMembers { set: PartSet, members: Uint8Array }
 
 /** A measure of every part as a program reads it: raw, as a rank (0 the smallest, 1 the largest; equal parts share one), or between the smallest and the largest. */
-export function measureColumn({ measures, parts }: Pick<MeshTables, 'measures' | 'parts'>, name: MeasureName, reading: MeasureReading): Float32Array {
-  const raw = Float32Array.from(measures?.[name] ?? new Float64Array(parts.parts.length))
+export function measureColumn({ measures, parts, touching }: Pick<MeshTables, 'measures' | 'parts' | 'touching'>, name: MeasureName, reading: MeasureReading): Float32Array {
+  const raw = name === 'neighbors' ? Float32Array.from(neighborsOf(touching?.().pairs ?? new Uint32Array(0), parts.parts.length), n => n.length) : Float32Array.from(measures?.[name] ?? new Float64Array(parts.parts.length))
   if (reading === 'raw' || !raw.length) return raw
   const sorted = raw.slice().sort(), low = sorted[0]!, high = sorted.at(-1)!
   if (reading === 'fitted') return raw.map(x => high > low ? (x - low) / (high - low) : 0)

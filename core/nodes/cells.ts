@@ -1,5 +1,5 @@
 import { defineNode, UNIT_SHAPE } from './declare'
-import { BENDING, laid, PLACING, SEED } from './placing'
+import { BENDING, DETAIL, laid, PLACING, ragged, SEED } from './placing'
 
 export default defineNode({
   kind: 'cells',
@@ -12,6 +12,7 @@ export default defineNode({
     ...PLACING,
     bending: BENDING.param,
     jitter: { type: 'number', title: 'Scatter', default: 1, ...UNIT_SHAPE, help: '0 is a regular grid, 1 is scattered at random.' },
+    ...DETAIL,
     seed: SEED,
   },
   outputs: {
@@ -21,7 +22,10 @@ export default defineNode({
   },
   lower(c) {
     const { b, number } = c, jitter = number('jitter')
-    const [first, second, own] = laid(c, p => [b.op('worley3', [...p, jitter]), b.op('worley3second', [...p, jitter]), b.op('worley3cell', [...p, jitter])])
+    const [first, second, own] = laid(c, (at) => {
+      const p = ragged(c, at)
+      return [b.op('worley3', [...p, jitter]), b.op('worley3second', [...p, jitter]), b.op('worley3cell', [...p, jitter])]
+    })
     return {
       value: { type: 'value', value: own },
       distance: { type: 'value', value: b.clamp01(first) },

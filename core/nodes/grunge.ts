@@ -1,7 +1,7 @@
 import type { Builder } from '../program/builder'
 import type { Ref, Ref3 } from '../program/ops'
 import { defineNode, UNIT_SHAPE } from './declare'
-import { BENDING, laid, PLACING, SEED } from './placing'
+import { BENDING, DETAIL, laid, PLACING, ragged, SEED } from './placing'
 
 /** A kind of grunge: about 0 to 1 at each point, even enough that the amount cuts through all of it. Coordinates are one unit to a feature. */
 type Recipe = (b: Builder, p: Ref3) => Ref
@@ -78,11 +78,12 @@ export default defineNode({
     bending: BENDING.param,
     amount: { type: 'number', title: 'Amount', default: 0.5, ...UNIT_SHAPE, help: 'More marks, and larger ones.' },
     softness: { type: 'number', title: 'Softness', default: 0.3, ...UNIT_SHAPE, help: '0 cuts marks out sharply.' },
+    ...DETAIL,
     seed: SEED,
   },
   outputs: { value: { type: 'value', title: 'Value' } },
   lower(c) {
-    const { b, number, choice } = c, [raw] = laid(c, p => [KINDS[choice('pattern')]!.lower(b, p)])
+    const { b, number, choice } = c, [raw] = laid(c, p => [KINDS[choice('pattern')]!.lower(b, ragged(c, p))])
     // The cut runs from above every value at 0 to below every value at 1, whatever the softness.
     const half = b.mul(number('softness'), b.constant(0.5)), cut = b.mix(b.add(b.constant(1.001), half), b.sub(b.constant(-0.001), half), number('amount'))
     return { value: { type: 'value', value: b.op('smoothstep', [b.sub(cut, half), b.add(cut, half), raw]) } }

@@ -31,6 +31,18 @@ export const BENDING = {
 } as const satisfies { input: InputDeclaration, param: ParamDeclaration }
 export const SEED = { type: 'seed', title: 'Seed', default: 1, help: 'Another seed, another place in the pattern.' } as const satisfies ParamDeclaration
 
+/** Ragged borders: coordinates waver by two octaves of gradient noise, three times as fine as the features. Clean ones cost nothing. */
+export const DETAIL = {
+  borders: { type: 'choice', title: 'Borders', default: 'clean', help: 'Whether a finer pattern breaks the borders up.', options: [{ value: 'clean', title: 'Clean' }, { value: 'ragged', title: 'Ragged' }] },
+  detail: { type: 'number', title: 'Detail', default: 0.5, ...UNIT_SHAPE, help: 'How far the borders waver.', when: value => value('borders') === 'ragged' },
+} as const satisfies Record<string, ParamDeclaration>
+export function ragged({ b, number, choice }: LowerContext, p: Ref3): Ref3 {
+  if (choice('borders') === 'clean') return p
+  const far = b.mul(number('detail'), b.constant(0.5))
+  const waver = (k: number): Ref => b.op('fractal3', [...p.map((y, i) => b.add(b.mul(y, b.constant(3)), b.constant(k * 17.3 + i * 5.1))), b.constant(2), b.constant(2), b.constant(0.5)])
+  return p.map((x, k) => b.add(x, b.mul(far, waver(k)))) as Ref3
+}
+
 /** Streams of a seed's draws: three that move the lattice, three that move it for each part, one that turns it there. */
 const LATTICE = 0, OWN = 3, TURN = 6
 
@@ -46,6 +58,9 @@ export function threeSides<const T extends readonly Ref[]>({ b, number }: LowerC
   return sides[0]!.map((_, i) => b.div(sides.map((side, k) => b.mul(side[i]!, weights[k]!)).reduce((s, x) => b.add(s, x)), sum)) as unknown as T
 }
 
+/** A part's own draw by the pattern's seed, 0 to 1: the first three move the pattern there. */
+export const ownDraw = ({ b, number }: LowerContext, k: number): Ref => b.op('draw', [b.part('keyLow'), b.part('keyHigh'), number('seed'), b.constant(OWN + k)])
+
 /** A pair of coordinates turned by an angle in radians. */
 export function turned(b: Builder, p: Ref, q: Ref, angle: Ref): [Ref, Ref] {
   const cos = b.op('cos', [angle]), sin = b.op('sin', [angle])
@@ -57,8 +72,7 @@ export function turned(b: Builder, p: Ref, q: Ref, angle: Ref): [Ref, Ref] {
  * @param make the pattern's values from coordinates, one unit to a feature; called three times where three projections are blended
  */
 export function laid<const T extends readonly Ref[]>(c: LowerContext, make: (p: Ref3) => T): T {
-  const { b, number, choice } = c, sits = choice('sits'), seed = number('seed'), turn = b.mul(number('turn'), b.constant(Math.PI / 180))
-  const own = (stream: number): Ref => b.op('draw', [b.part('keyLow'), b.part('keyHigh'), seed, b.constant(stream)])
+  const { b, number, choice } = c, sits = choice('sits'), turn = b.mul(number('turn'), b.constant(Math.PI / 180))
   if (sits === 'uv') return make(scaledAt(c, [...turned(b, b.surface('u'), b.surface('v'), turn), b.constant(0)]))
   /** With a third coordinate of its own for each of several sides, so that none repeats another. */
   const side = (plane: Plane, k = 0): T => make(scaledAt(c, [...turned(b, b.surface(PLANES[plane][0]), b.surface(PLANES[plane][1]), turn), b.constant(k * 3.1)]))
@@ -67,8 +81,8 @@ export function laid<const T extends readonly Ref[]>(c: LowerContext, make: (p: 
   const place: Ref3 = [b.surface('x'), b.surface('y'), b.surface('z')]
   if (sits === 'part') {
     const [x, y, z] = (['X', 'Y', 'Z'] as const).map((axis, k) => b.sub(place[k]!, b.part(`min${axis}`))) as Ref3
-    const [a, d] = turned(b, x, z, b.add(turn, b.mul(own(TURN), b.constant(2 * Math.PI)))), p = scaledAt(c, [a, y, d])
-    return make(p.map((q, k) => b.add(q, b.mul(b.constant(64), own(OWN + k)))) as Ref3)
+    const [a, d] = turned(b, x, z, b.add(turn, b.mul(ownDraw(c, TURN - OWN), b.constant(2 * Math.PI)))), p = scaledAt(c, [a, y, d])
+    return make(p.map((q, k) => b.add(q, b.mul(b.constant(64), ownDraw(c, k)))) as Ref3)
   }
   const [x, y, z] = place, [a, d] = turned(b, x, z, turn)
   return make(scaledAt(c, [a, y, d]))

@@ -1,5 +1,5 @@
 import { defineNode, UNIT_SHAPE } from './declare'
-import { turned } from './placing'
+import { ownDraw, turned } from './placing'
 
 const AXES = { X: 'x', Y: 'y', Z: 'z', U: 'u', V: 'v' } as const
 const NEXT = { X: 'Y', Y: 'Z', Z: 'X', U: 'V', V: 'U' } as const
@@ -20,12 +20,13 @@ export default defineNode({
     share: { type: 'number', title: 'Width', default: 0.5, ...UNIT_SHAPE, help: 'How much of the distance a band takes.' },
     softness: { type: 'number', title: 'Softness', default: 0.1, ...UNIT_SHAPE, help: '0 is a hard edge.' },
     shift: { type: 'number', title: 'Shift', default: 0, ...UNIT_SHAPE, help: 'Moves all bands, as a share of the distance.' },
+    own: { type: 'choice', title: 'Begins', default: 'space', help: 'Whether the bands run on from part to part.', options: [{ value: 'space', title: 'Once for all' }, { value: 'part', title: 'In each part: shifted by its key' }] },
     seed: { type: 'seed', title: 'Seed', default: 1, help: 'Another seed, another value for each band.' },
   },
   outputs: { value: { type: 'value', title: 'Value' }, each: { type: 'value', title: 'Per band' } },
-  lower({ b, number, choice, value }) {
-    const axis = choice('across') as keyof typeof AXES, [along] = turned(b, b.surface(AXES[axis]), b.surface(AXES[NEXT[axis]]), b.mul(number('turn'), b.constant(Math.PI / 180)))
-    const x = b.mul(along, b.div(b.constant(100), number('size')))
+  lower(c) {
+    const { b, number, choice, value } = c, axis = choice('across') as keyof typeof AXES, [along] = turned(b, b.surface(AXES[axis]), b.surface(AXES[NEXT[axis]]), b.mul(number('turn'), b.constant(Math.PI / 180)))
+    const even = b.mul(along, b.div(b.constant(100), number('size'))), x = choice('own') === 'part' ? b.add(even, b.mul(ownDraw(c, 0), b.constant(64))) : even
     const t = b.add(x, b.add(value('bend'), number('shift'))), from = b.op('abs', [b.mul(b.sub(b.op('fract', [t]), b.constant(0.5)), b.constant(2))])
     // Softness eases the edge inside the distance: a band of width 1 has no edge, one of width 0 is not there.
     const share = number('share'), half = b.mul(number('softness'), b.min(share, b.sub(b.constant(1), share)))

@@ -50,7 +50,10 @@ export class Builder {
   part(input: PartInput): Ref { return this.push(`t${input}`, { op: 'part', input }, PART) }
   /** 1 for the parts of a part set, 0 for the others. */
   set(name: string): Ref { return this.push(`e${name}`, { op: 'set', name }, PART) }
-  measure(name: MeasureName, reading: MeasureReading): Ref { return this.push(`q${reading}/${name}`, { op: 'measure', name, reading }, PART) }
+  measure(name: MeasureName, reading: MeasureReading): Ref {
+    if (name === 'neighbors') return this.gather({ op: name, reading })
+    return this.push(`q${reading}/${name}`, { op: 'measure', name, reading }, PART)
+  }
   map(name: string, component: number): Ref {
     return this.push(`v${component}/${name}`, { op: 'map', name, component }, VERTEX)
   }

@@ -79,6 +79,8 @@ export type GatheredInstruction =
   | { op: 'pick', of: number, by: 'count' | 'area', differ: number, list: number[] }
   /** What a list of pinned parts says of each: whether it has a value, which one, how often it is rolled again. */
   | { op: 'pinned', node: string, param: string, reading: 'is' | 'value' | 'roll' }
+  /** How many parts each part touches: a measure that is known only where contacts are. */
+  | { op: 'neighbors', reading: MeasureReading }
   /** A draw for each patch, at its vertices. */
   | { op: 'patchDraw', seed: number, stream: number }
   /** Over the surface, by way of the vertices: softened over `amount` meters, or with the edge at one half moved by it and made `edge` meters wide. Both are uniform. */
@@ -88,7 +90,7 @@ export type GatheredInstruction =
 export const GATHERED: Record<GatheredInstruction['op'], { reads: readonly string[], costly: boolean }> = {
   quantile: { reads: ['of', 'where', 'share'], costly: true }, partQuantile: { reads: ['of', 'where', 'share'], costly: true },
   rank: { reads: ['of'], costly: false }, apart: { reads: ['of'], costly: true }, pick: { reads: ['of', 'differ'], costly: true }, pinned: { reads: [], costly: false },
-  patchDraw: { reads: ['seed', 'stream'], costly: true }, spread: { reads: ['of', 'amount', 'edge'], costly: true },
+  neighbors: { reads: [], costly: true }, patchDraw: { reads: ['seed', 'stream'], costly: true }, spread: { reads: ['of', 'amount', 'edge'], costly: true },
 }
 /** The values that a gathered instruction reads. */
 export const readsOf = (i: GatheredInstruction): Ref[] => [...GATHERED[i.op].reads.map(name => (i as unknown as Record<string, Ref>)[name]!), ...i.op === 'pick' ? i.list : []]

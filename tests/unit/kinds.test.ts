@@ -158,6 +158,13 @@ describe('Part measure', () => {
     expect(each({ measure: 'volume', as: 'rank' })).toEqual([0.167, 0.667, 1, 0.167])
     expect(each({ measure: 'volume', as: 'fitted' })).toEqual([0, 0.269, 1, 0])
   })
+  it('counts the parts that a part touches', () => {
+    const { tables: stacked } = new Workpiece(boxes([0, 1, 2, 5].map((x, i) => ({ object: `o${i}`, at: [x, 0, 0] as [number, number, number] }))), emptyPreparation()), on = samplePartPoints(stacked.mesh, stacked.parts, 1)
+    const read = (as: string) => [...outputsOf('partMeasure', { measure: 'neighbors', as }, stacked, on).value![0]!]
+    expect(read('raw')).toEqual([1, 2, 1, 0])
+    expect(read('fitted')).toEqual([0.5, 1, 0.5, 0])
+    expect(read('rank')).toEqual([0.5, 1, 0.5, 0])
+  })
 })
 
 describe('Part random', () => {
@@ -276,6 +283,35 @@ describe('Patterns', () => {
     expect(split).toBeLessThanOrEqual(2)
     expect(new Set([...byTile.values()].map(s => [...s][0])).size).toBeGreaterThan(90)
   })
+  it('Tiles and Stripes can begin anew in each part', () => {
+    const t = tablesOf(boxes([{ object: 'a', at: [0, 0, 0] }, { object: 'b', at: [0, 0, 2] }])), on = samplePartPoints(t.mesh, t.parts, 600)
+    for (const [kind, port] of [['tiles', 'inside'], ['stripes', 'value']] as const) {
+      // Two equal boxes one behind the other: the same from the front, unless each begins by its key.
+      const halves = (own: string) => {
+        const values = outputsOf(kind, { own }, t, on)[port]![0]!
+        return [values.slice(0, 600), values.slice(600)]
+      }
+      const [a, b] = halves('space'), [c, d] = halves('part')
+      a!.forEach((x, i) => expect(b![i]).toBeCloseTo(x, 3))
+      expect(c!.filter((x, i) => Math.abs(x - d![i]!) > 0.1).length).toBeGreaterThan(60)
+    }
+  })
+  it('Tiles seen from three sides have straight rows on each side of a box', () => {
+    const box = tablesOf(boxes([{ object: 'a', at: [0, 0, 0], size: [2, 2, 2] }])), on = samplePoints(box.mesh, 2000), place = positionsOf(box, on)
+    const inside = (plane: string) => outputsOf('tiles', { plane, blending: 0 }, box, on).inside![0]!
+    const three = inside('three'), sides = { ZY: inside('ZY'), XZ: inside('XZ'), XY: inside('XY') }
+    place.forEach((p, i) => {
+      const side = (['ZY', 'XZ', 'XY'] as const)[p.findIndex(x => Math.abs(Math.abs(x) - 1) < 1e-5)]!
+      expect(three[i]).toBeCloseTo(sides[side][i]!, 4)
+    })
+  })
+  it('ragged borders move a cell\'s border by less than a feature, and leave its value', () => {
+    const clean = outputsOf('cells', { size: 40 }, round, where).value![0]!, torn = outputsOf('cells', { size: 40, borders: 'ragged', detail: 1 }, round, where).value![0]!
+    const kept = clean.filter((x, i) => x === torn[i]).length / clean.length
+    expect(kept).toBeGreaterThan(0.5)
+    expect(kept).toBeLessThan(0.95)
+    expect(outputsOf('cells', { size: 40, borders: 'ragged', detail: 0 }, round, where).value![0]).toEqual(clean)
+  })
   it('in part space are not the same on two equal parts, and move with a part that moves', () => {
     const two = (shift: number) => tablesOf(boxes([{ object: 'a', at: [shift, 0, 0] }, { object: 'b', at: [3 + shift, 0, 0] }]))
     const t = two(0), points = samplePoints(t.mesh, 800), value = outputsOf('noise', { sits: 'part', size: 30 }, t, points).value![0]!, parts = partsOf(t, points)
@@ -304,7 +340,7 @@ describe('Patterns', () => {
 })
 
 describe('Coverage', () => {
-  const round = tablesOf(meshOf(ball(1), ball(0.6, 24, 16))), dense = samplePoints(round.mesh, 90_001)
+  const round = tablesOf(meshOf(ball(1), ball(0.6, 24, 16))), dense = samplePoints(round.mesh, 300_007)
   const covered = (params: Record<string, ParamValue>, noise: Record<string, ParamValue> = {}) => {
     const look = lookOf({ n: ['noise', { size: 30, ...noise }], c: ['coverage', { softness: 0, ...params }] }, ['n.value > c.value'])
     return at(look, round, 'coverage1/value', dense)[0]!
@@ -315,14 +351,20 @@ describe('Coverage', () => {
       Math.abs(share(covered({ share: percent, softness }, { seed, size })) - percent / 100) < 0.005), { numRuns: 25 })
   })
   it('covers nothing at 0 and everything at 100, also with a soft edge', () => {
-    expect(Math.max(...covered({ share: 0, softness: 1 }))).toBe(0)
-    expect(Math.min(...covered({ share: 100, softness: 1 }))).toBe(1)
+    expect(covered({ share: 0, softness: 1 }).every(x => x === 0)).toBe(true)
+    expect(covered({ share: 100, softness: 1 }).every(x => x === 1)).toBe(true)
   })
   it('counts and covers inside a mask alone', () => {
     const look = lookOf({ n: ['noise', { size: 30 }], up: ['facing', {}], c: ['coverage', { softness: 0, share: 40 }] }, ['n.value > c.value', 'up.value > c.where'])
     const mask = at(look, round, 'coverage1/value', dense)[0]!, inside = at(look, round, 'facing1/value', dense)[0]!.map(x => Number(x > 0.5))
     expect(share(mask) / share(inside)).toBeCloseTo(0.4, 1.9)
     expect(mask.every((x, i) => x <= inside[i]!)).toBe(true)
+  })
+  it('covers each part by itself within half a percent of its area', () => {
+    const many = tablesOf(row(40)), on = samplePartPoints(many.mesh, many.parts, 50_021)
+    const look = lookOf({ n: ['noise', { size: 20 }], c: ['coverage', { softness: 0, share: 30, over: 'part' }] }, ['n.value > c.value'])
+    const mask = at(look, many, 'coverage1/value', on)[0]!
+    for (let p = 0; p < 40; p++) expect(Math.abs(share(mask.subarray(p * 50_021, (p + 1) * 50_021)) - 0.3)).toBeLessThan(0.005)
   })
   it('follows a changed number before it without being made again', () => {
     const look = (size: number) => lookOf({ n: ['noise', { size }], c: ['coverage', { softness: 0, share: 25 }] }, ['n.value > c.value'])
@@ -337,10 +379,10 @@ describe('Coverage', () => {
 
 describe('Fit range', () => {
   it('runs from 0 to 1 over the surface, or beyond by what is clipped', () => {
-    const round = tablesOf(meshOf(ball(1))), dense = samplePoints(round.mesh, 32_768)
+    const round = tablesOf(meshOf(ball(1))), dense = samplePoints(round.mesh, 131_072)
     const look = lookOf({ n: ['noise', { size: 30, contrast: 0.2 }], f: ['fitRange', {}], g: ['fitRange', { clip: 10 }] }, ['n.value > f.value', 'n.value > g.value'])
     const whole = at(look, round, 'fitRange1/value', dense)[0]!, clipped = at(look, round, 'fitRange2/value', dense)[0]!
-    expect([Math.min(...whole), Math.max(...whole)].map(x => Number(x.toFixed(3)))).toEqual([0, 1])
+    expect([whole.reduce((a, b) => Math.min(a, b)), whole.reduce((a, b) => Math.max(a, b))].map(x => Number(x.toFixed(3)))).toEqual([0, 1])
     expect(clipped.filter(x => x === 0).length / clipped.length).toBeCloseTo(0.1, 2)
     expect(clipped.filter(x => x === 1).length / clipped.length).toBeCloseTo(0.1, 2)
   })
