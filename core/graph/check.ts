@@ -89,6 +89,7 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
         error(`${titleOf(node)}: the value of ${(param ?? input)!.title} does not suit it.`, node.id, name)
       }
     }
+    if (node.off) continue
     for (const [name, input] of Object.entries(kind.inputs)) {
       if (input.needed && !look.wires.some(w => w.to.node === node.id && w.to.port === name)) {
         warn(`Nothing is connected to ${input.title} of ${titleOf(node)}. ${input.missing ?? 'It uses its own setting everywhere.'}`, node.id, name)
@@ -110,7 +111,7 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
   // Patterns and draws of one kind, seed and scale are the same one twice.
   const drawn = new Map<string, LookNode>()
   for (const node of look.nodes) {
-    if (node.recipe) continue
+    if (node.recipe || node.off) continue
     const kind = kindFor(node), seed = Object.entries(kind?.params ?? {}).find(([, p]) => p.type === 'seed')?.[0]
     if (!seed) continue
     const same = JSON.stringify([node.kind, ...[seed, ...SCALES].map(name => kind!.params[name] && paramOf(node, name))]), twin = drawn.get(same)

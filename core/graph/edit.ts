@@ -3,6 +3,7 @@ import type { ParamValue } from '../nodes/declare'
 import { kindFor, outputType } from './kinds'
 import type { Look, LookNode, Wire } from './look'
 import { splitPort } from './flatten'
+import { healed } from './pass'
 import { nodeOf, refusal, type Port } from './ports'
 import type { PortType } from './types'
 
@@ -44,14 +45,14 @@ export function addNode(look: Look, kind: string, at: [number, number], params: 
   return { look: { ...look, nodes: [...look.nodes, node] }, id }
 }
 
-/** Removes nodes and their wires. The result stays. */
+/** Removes nodes; a wire through them is healed where what came in suits what it went to. The result stays. */
 export function removeNodes(look: Look, ids: Iterable<string>): Look {
   const gone = new Set([...ids].filter(id => nodeOf(look, id) && nodeOf(look, id)!.kind !== RESULT))
   if (!gone.size) return look
   return {
     ...look,
     nodes: look.nodes.filter(n => !gone.has(n.id)),
-    wires: look.wires.filter(w => !gone.has(w.from.node) && !gone.has(w.to.node)),
+    wires: healed(look, gone),
   }
 }
 

@@ -1,4 +1,6 @@
+import { kindFor } from './kinds'
 import type { Look, LookNode, Recipe, Wire } from './look'
+import { passed } from './pass'
 import type { Port } from './ports'
 
 /** A look without recipes and echoes: what is evaluated. */
@@ -26,12 +28,13 @@ export function settledNodes(recipe: Recipe, params: LookNode['params']): LookNo
 }
 
 function make(look: Look): Flat {
-  if (!look.nodes.some(n => n.recipe || n.kind === ECHO)) return { ...look, stands: new Map() }
-  const nodes: LookNode[] = [], wires: Wire[] = [], stands = new Map<string, Port>()
+  if (!look.nodes.some(n => n.recipe || n.kind === ECHO || n.off)) return { ...look, stands: new Map() }
+  const nodes: LookNode[] = [], wires: Wire[] = [], stands = new Map<string, Port>(), off: LookNode[] = []
   const visit = (part: Pick<Recipe, 'nodes' | 'wires'>, path: string): void => {
     for (const node of part.nodes) {
       const id = path + node.id
-      if (node.kind === ECHO) {
+      if (node.off) off.push({ ...node, id })
+      else if (node.kind === ECHO) {
         const [from, port] = splitPort(String(node.params.of ?? ''))
         stands.set(`${id}/out`, { node: path + from, port })
       }
@@ -45,25 +48,36 @@ function make(look: Look): Flat {
     for (const { from, to } of part.wires) wires.push({ from: { ...from, node: path + from.node }, to: { ...to, node: path + to.node } })
   }
   visit(look, '')
-  return { ...look, nodes, wires: throughRecipes(wires, look, stands), stands }
+  const links = intoRecipes(wires, look)
+  // What is switched off stands for what comes in.
+  for (const node of off) {
+    for (const output of Object.keys(kindFor(node)?.outputs ?? {})) {
+      const input = node.kind === ECHO ? undefined : passed(node, output)
+      stands.set(`${node.id}/${output}`, (input && links.find(w => w.to.node === node.id && w.to.port === input)?.from) || NOWHERE)
+    }
+  }
+  const silent = new Set(off.map(n => n.id))
+  return {
+    ...look, nodes, stands, wires: links.flatMap(({ from, to }) => {
+      const source = silent.has(to.node) ? undefined : follow(from, stands)
+      return source && source !== NOWHERE ? [{ from: source, to }] : []
+    }),
+  }
 }
 
-/** Wires with their sources followed through recipes' outputs and echoes, and their targets into recipes inside recipes. */
-function throughRecipes(wires: readonly Wire[], look: Look, stands: ReadonlyMap<string, Port>): Wire[] {
+/** Wires with their targets followed into recipes, and into recipes inside those. */
+function intoRecipes(wires: readonly Wire[], look: Look): Wire[] {
   const inputs = new Map<string, Port[]>()
   const index = (nodes: readonly LookNode[], path: string): void => {
     for (const n of nodes) {
-      if (!n.recipe) continue
+      if (!n.recipe || n.off) continue
       for (const i of n.recipe.inputs) inputs.set(`${path}${n.id}/${i.name}`, i.to.map(t => ({ node: `${path}${n.id}/${t.node}`, port: t.port })))
       index(n.recipe.nodes, `${path}${n.id}/`)
     }
   }
   index(look.nodes, '')
   const targets = (to: Port): Port[] => inputs.get(`${to.node}/${to.port}`)?.flatMap(targets) ?? [to]
-  return wires.flatMap(({ from, to }) => {
-    const source = follow(from, stands)
-    return source ? targets(to).map(end => ({ from: source, to: end })) : []
-  })
+  return wires.flatMap(({ from, to }) => targets(to).map(end => ({ from, to: end })))
 }
 
 /** The port that a chain of stand-ins ends at; undefined where it turns in a circle. */
@@ -75,6 +89,9 @@ export function follow(port: Port, stands: ReadonlyMap<string, Port>): Port | un
   }
   return undefined
 }
+
+/** What nothing stands behind. */
+const NOWHERE: Port = { node: '', port: '' }
 
 export const ECHO = 'echo'
 /** Node and port of `node/port`. */

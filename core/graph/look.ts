@@ -23,6 +23,8 @@ export interface LookNode {
   at: [number, number]
   /** The artist's own name for it; the kind's title where there is none. */
   name?: string
+  /** Switched off: what comes in passes through. */
+  off?: true
   params: Record<string, z.infer<typeof ParamValueSchema>>
   /** What a node of the kind `recipe` is made of. */
   recipe?: Recipe
@@ -50,7 +52,7 @@ export const RecipeSchema: z.ZodType<Recipe> = z.lazy(() => z.strictObject({
   outputs: z.array(z.strictObject({ name: id, title, from: portSchema })).max(16),
 }))
 export const LookNodeSchema: z.ZodType<LookNode> = z.lazy(() => z.strictObject({
-  id, kind: z.string().min(1).max(64), at: z.tuple([finite, finite]), name: z.string().max(80).optional(),
+  id, kind: z.string().min(1).max(64), at: z.tuple([finite, finite]), name: z.string().max(80).optional(), off: z.literal(true).optional(),
   params: z.record(z.string().max(64), ParamValueSchema), recipe: RecipeSchema.optional(),
 }))
 
@@ -96,7 +98,7 @@ export function parseLook(data: unknown): Look {
 }
 
 /** Ids are unique, wires end at nodes, an input has one wire; the same inside recipes. */
-function requireWhole({ nodes, wires }: Pick<Look, 'nodes' | 'wires'>, what: string, depth = 0): void {
+export function requireWhole({ nodes, wires }: Pick<Look, 'nodes' | 'wires'>, what: string, depth = 0): void {
   const ids = new Set<string>()
   for (const node of nodes) {
     if (ids.has(node.id)) throw new LookError(`${what}: two nodes have the id "${node.id}".`)

@@ -1,0 +1,87 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { check } from '#core/graph/check'
+import { setParam } from '#core/graph/edit'
+import { emptyLook, parseLook, type Look } from '#core/graph/look'
+import { switchNodes } from '#core/graph/pass'
+import { addRecipeStep, addStep, duplicateStep, moveStep, removeStep, soloed, stripOf } from '#core/graph/strip'
+import { samplePoints } from '#core/mesh/sample'
+import { lower } from '#core/program/lower'
+import { RECIPES } from '#core/recipes'
+import { at, lookOf, row, tablesOf } from '../helpers'
+
+const tables = tablesOf(row(3)), points = samplePoints(tables.mesh, 100)
+const order = (look: Look) => stripOf(look)!.steps.map(s => s.node.id)
+const shown = (look: Look) => {
+  const { base, steps } = stripOf(look)!, port = steps.at(-1)?.out ?? base!
+  return at(look, tables, `${port.node}/${port.port}`, points).map(c => [...c])
+}
+const worn = RECIPES.find(r => r.title === 'Damp foot')!
+const three = [0, 1, 2].reduce((look, i) => {
+  const added = addStep(look, i), finish = added.look.nodes.findLast(n => n.kind === 'finish')!.id
+  return setParam(added.look, finish, 'baseColor', [i / 4, 0.5, 1 - i / 4])
+}, addStep(emptyLook(), 0).look)
+
+describe('The strip', () => {
+  it('reads a chain of layers from the base to the last, and any other look as a base', () => {
+    const look = lookOf({ a: ['finish'], b: ['finish'], l: ['layer'], m: ['layer'], n: ['noise'] }, ['a.finish > l.below', 'b.finish > l.above', 'n.value > l.mask', 'l.finish > m.below', 'm.finish > result.finish'])
+    expect(order(look)).toEqual(['layer1', 'layer2'])
+    expect(stripOf(look)).toMatchObject({ base: { node: 'finish1' }, steps: [{ mask: { node: 'noise1', port: 'value' } }, {}] })
+    expect(stripOf(emptyLook())).toEqual({ steps: [], end: { node: 'result', port: 'finish' } })
+    const varied = lookOf({ f: ['finish'] }, ['f.finish > result.finish'])
+    expect(stripOf(varied)).toEqual({ base: { node: 'finish1', port: 'finish' }, steps: [], end: { node: 'result', port: 'finish' } })
+  })
+  it('starts with a base, and lays layers with finish and mask, at any place, that can be seen', () => {
+    const first = addStep(emptyLook(), 0)
+    expect(stripOf(first.look)).toMatchObject({ base: { node: 'finish1' }, steps: [] })
+    expect(order(three)).toEqual(['layer1', 'layer2', 'layer3'])
+    const between = addStep(three, 1)
+    expect(order(between.look)).toEqual(['layer1', between.id, 'layer2', 'layer3'])
+    expect(shown(between.look)).not.toEqual(shown(three))
+    expect(check(between.look)).toEqual([])
+  })
+  it('lays recipes, which are steps with a mask of their own', () => {
+    const added = addRecipeStep(three, 1, worn), step = stripOf(added.look)!.steps[1]!
+    expect(step.node.recipe!.title).toBe('Damp foot')
+    expect(lower(added.look, []).outputs.has(`${step.mask!.node}/${step.mask!.port}`)).toBe(true)
+    expect(order(removeStep(added.look, added.id))).toEqual(order(three))
+    for (const recipe of RECIPES) {
+      const laid = addRecipeStep(three, 3, recipe)
+      if (laid.id) expect(order(laid.look).at(-1), recipe.title).toBe(laid.id)
+    }
+  })
+  it('moves a step there and back, and the order on the strip is the order it is laid in', () => fc.assert(fc.property(fc.nat(2), fc.nat(2), (from, to) => {
+    const id = order(three)[from]!, moved = moveStep(three, id, to), wanted = order(three).filter(x => x !== id)
+    wanted.splice(to, 0, id)
+    expect(order(moved)).toEqual(wanted)
+    expect(shown(moveStep(moved, id, from))).toEqual(shown(three))
+    expect(parseLook(JSON.parse(JSON.stringify(moved)))).toEqual(moved)
+    // Cards from left to right stay in the order of the chain.
+    expect(order(moved).map(x => moved.nodes.find(n => n.id === x)!.at[0])).toEqual(order(three).map(x => three.nodes.find(n => n.id === x)!.at[0]))
+  })))
+  it('removes a step with what serves it alone, and nothing that another uses', () => {
+    expect(removeStep(three, 'layer2').nodes.map(n => n.kind).sort()).toEqual(three.nodes.map(n => n.kind).filter((k, i, all) => !['layer', 'finish', 'noise', 'coverage'].includes(k) || all.indexOf(k) !== i).sort())
+    const shared: Look = { ...three, wires: [...three.wires.filter(w => !(w.to.node === 'layer3' && w.to.port === 'mask')), { from: { node: 'coverage2', port: 'value' }, to: { node: 'layer3', port: 'mask' } }] }
+    const left = removeStep(shared, 'layer2')
+    expect(left.nodes.some(n => n.id === 'coverage2')).toBe(true)
+    expect(order(left)).toEqual(['layer1', 'layer3'])
+  })
+  it('copies a step over itself, with a mask of its own', () => {
+    const copied = duplicateStep(three, 'layer2')
+    expect(order(copied.look)).toEqual(['layer1', 'layer2', copied.id, 'layer3'])
+    const [, own, copy] = stripOf(copied.look)!.steps
+    expect(copy!.mask!.node).not.toBe(own!.mask!.node)
+    expect(shown(removeStep(copied.look, copied.id))).toEqual(shown(three))
+  })
+  it('solo shows one step over the base; off shows what is below', () => {
+    const off = switchNodes(three, ['layer2'], true)
+    expect(order(off)).toEqual(order(three))
+    expect(shown(off)).toEqual(shown(removeStep(three, 'layer2')))
+    expect(shown(soloed(three, 'layer2'))).toEqual(shown(removeStep(removeStep(three, 'layer1'), 'layer3')))
+  })
+  it('a move that would feed a mask from itself is not made', () => {
+    const look: Look = { ...three, nodes: [...three.nodes, { id: 'sep', kind: 'separate', at: [0, 0], params: {} }] }
+    expect(moveStep(look, 'layer9', 0)).toBe(look)
+    expect(moveStep(look, 'layer1', 0)).toBe(look)
+  })
+})
