@@ -10,6 +10,16 @@ export class History<T> {
   get undoLabel(): string | undefined { return this.at > 0 ? this.entries[this.at]!.label : undefined }
   get redoLabel(): string | undefined { return this.entries[this.at + 1]?.label }
 
+  /** What each step did, the oldest first, and which of them the document is at. */
+  get labels(): string[] { return this.entries.map(e => e.label) }
+  get step(): number { return this.at }
+  /** Goes to a step; undefined where there is none, or it is there already. */
+  jump(step: number): T | undefined {
+    if (step === this.at || !this.entries[step]) return undefined
+    this.at = step
+    return this.entries[step].state
+  }
+
   reset(state: T): void {
     this.entries = [{ state, label: 'Open' }]
     this.at = 0

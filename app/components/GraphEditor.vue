@@ -1,7 +1,13 @@
 <script setup lang="ts">
 import { ConnectionLineType, ConnectionMode, useVueFlow, VueFlow, type Connection, type Edge, type Node } from '@vue-flow/core'
 import '@vue-flow/core/dist/style.css'
+import { MiniMap } from '@vue-flow/minimap'
+import '@vue-flow/minimap/dist/style.css'
 import { addNode, connect, connectThrough, disconnect, duplicateNodes, moveNodes, removeNodes } from '#core/graph/edit'
+import { clipOf, parseClip, paste as pasteClip } from '#core/graph/clip'
+import { aligned, distributed, putInto, swapKind, type Edge as Side } from '#core/graph/handwork'
+import { switchNodes } from '#core/graph/pass'
+import { tidied } from '#core/graph/tidy'
 import { titleOf } from '#core/graph/check'
 import type { Look, Wire } from '#core/graph/look'
 import type { MapSettings } from '#core/geometry/settings'
@@ -12,12 +18,12 @@ import { typeOf, type NodeKind } from '#core/nodes/declare'
 import NodeCard from './NodeCard.vue'
 import NoteCard from './NoteCard.vue'
 import WireEdge from './WireEdge.vue'
-import { addNote, CARD_HEIGHT, changeNote, frameNodes, onFrame, removeNotes } from '#core/graph/notes'
+import { addNote, CARD_HEIGHT, CARD_WIDTH, changeNote, frameNodes, onFrame, removeNotes } from '#core/graph/notes'
 import { changePage, pageOf } from '#core/graph/scope'
 import { addRecipe, echoWire, foldNodes, unfoldNode } from '#core/graph/recipe'
 import { fillMaps } from '#core/recipes/fillMaps'
 
-const project = useProject()
+const project = useProject(), looking = useLooking()
 const flow = useVueFlow('graph')
 const holder = useTemplateRef('holder')
 
@@ -80,12 +86,27 @@ flow.onNodeDragStart(({ node, nodes: moving }) => {
   const { nodes: on, notes } = onFrame(project.page, frame.id), known = new Set(moving.map(n => n.id))
   carried = { from: frame.at, with: new Map([...on, ...notes.map(id => `note:${id}`)].filter(id => !known.has(id)).map(id => [id, Object.values(flow.findNode(id)!.position) as [number, number]])) }
 })
-flow.onNodeDrag(({ node }) => {
+/** The wire that a dragged node would be put into: a node without wires of its own, held over one that it fits. */
+const over = shallowRef<Wire | null>(null)
+function wireAt(x: number, y: number): Wire | undefined {
+  const ids = document.elementsFromPoint(x, y).flatMap(e => e.closest('.vue-flow__edge')?.getAttribute('data-id') ?? [])
+  return wires.value.find(w => ids.includes(wireId(w)))
+}
+flow.onNodeDrag(({ node, event, nodes: moving }) => {
+  const loose = moving.length === 1 && !isNote(node.id) && !wires.value.some(w => w.from.node === node.id || w.to.node === node.id)
+  const found = loose && 'clientX' in event ? wireAt(event.clientX, event.clientY) : undefined
+  over.value = found && putInto(project.page, node.id, found) !== project.page ? found : null
   for (const [id, at] of carried?.with ?? []) flow.updateNode(id, { position: { x: at[0] + node.position.x - carried!.from[0], y: at[1] + node.position.y - carried!.from[1] } })
 })
 flow.onNodeDragStop(({ nodes: dragged }) => {
   const moved = [...dragged, ...[...carried?.with.keys() ?? []].map(id => flow.findNode(id)!)]
   carried = undefined
+  if (over.value && dragged.length === 1) {
+    const wire = over.value, { id, position } = dragged[0]!
+    over.value = null
+    project.editPage('Put into a wire', look => putInto(moveNodes(look, new Map([[id, [Math.round(position.x), Math.round(position.y)]]])), id, wire))
+    return
+  }
   place(moved.length > 1 ? 'Move nodes' : 'Move node', moved.map(n => [n.id, n.position]))
 })
 /** Writes where cards and notes are now. */
@@ -133,7 +154,7 @@ flow.onConnectEnd((event) => {
   drawing.value = null
   const target = event && 'clientX' in event ? document.elementFromPoint(event.clientX, event.clientY) : null
   if (!made && refused.value?.bridge && target?.closest('.vue-flow__handle')) offer.value = { ...refused.value, ...pointer.value }
-  else if (!made && start && event && target?.classList.contains('vue-flow__pane')) openMenu(event as MouseEvent, start)
+  else if (!made && start && event && target?.classList.contains('vue-flow__pane')) openMenu(event as MouseEvent, { from: start })
   refused.value = null
 })
 function takeOffer(): void {
@@ -148,15 +169,16 @@ function follow(e: PointerEvent): void {
   if (refused.value && !(e.target as Element).closest?.('.vue-flow__handle')) refused.value = null
 }
 
-// Adding.
-const menu = shallowRef<{ x: number, y: number, at: [number, number], from?: { node: string, port: string, source: boolean } } | null>(null)
-function openMenu(e?: { clientX: number, clientY: number }, from?: { node: string, port: string, source: boolean }): void {
+// Adding, putting into a wire, and making nodes another kind.
+interface MenuFor { from?: { node: string, port: string, source: boolean }, into?: Wire, swap?: readonly string[] }
+const menu = shallowRef<{ x: number, y: number, at: [number, number] } & MenuFor | null>(null)
+function openMenu(e?: { clientX: number, clientY: number }, what: MenuFor = {}): void {
   const box = holder.value!.getBoundingClientRect()
   const client = e ?? { clientX: box.left + box.width / 2 - 100, clientY: box.top + box.height / 3 }
   const at = flow.screenToFlowCoordinate({ x: client.clientX, y: client.clientY })
   menu.value = {
     x: Math.max(4, Math.min(client.clientX - box.left, box.width - 304)), y: Math.max(4, Math.min(client.clientY - box.top, box.height - 370)), at: [Math.round(at.x), Math.round(at.y)],
-    ...(from && { from }),
+    ...what,
   }
 }
 /** The first port of a kind that would take the wire being drawn. */
@@ -173,8 +195,20 @@ function fittingPort(kind: NodeKind, from: { node: string, port: string, source:
 // The library is there before the menu is opened.
 const { all: recipes, load: loadRecipes } = useRecipes()
 onMounted(loadRecipes)
+/** Would a new node of a kind go into a wire? */
+function fitsInto(kind: NodeKind, wire: Wire): boolean {
+  const trial = kind.kind === 'recipe' ? undefined : addNode(project.page, kind.kind, [0, 0])
+  return trial !== undefined && putInto(trial.look, trial.id, wire) !== trial.look
+}
+function swap(ids: readonly string[], key: string): void {
+  menu.value = null
+  const kind = kindOf(key)
+  if (kind) project.editPage(`Make it ${kind.title}`, look => ids.reduce((l, id) => swapKind(l, id, key), look))
+  holder.value?.focus()
+}
 function add(key: string): void {
-  const { at, from } = menu.value!, known = recipes.value.find(r => `recipe:${r.key}` === key)
+  if (menu.value!.swap) return swap(menu.value!.swap, key)
+  const { at, from, into } = menu.value!, known = recipes.value.find(r => `recipe:${r.key}` === key)
   menu.value = null
   const kind = known?.kind ?? kindOf(key)!
   let id = ''
@@ -195,7 +229,7 @@ function add(key: string): void {
     const filled = known && fillMaps(known.recipe, maps, project.mapNames, project.diagonal)
     const added = filled ? addRecipe(look, filled.recipe, at) : addNode(look, name, at)
     id = added.id
-    return { look: joined(added.look), maps: filled?.missing ?? [] }
+    return { look: into ? putInto(added.look, id, into) : joined(added.look), maps: filled?.missing ?? [] }
   }
   function joined(look: Look): Look {
     const port = from && fittingPort(kind, from)
@@ -204,7 +238,41 @@ function add(key: string): void {
   }
 }
 function doubleClick(e: MouseEvent): void {
-  if ((e.target as Element).classList.contains('vue-flow__pane')) openMenu(e)
+  const target = e.target as Element, wire = target.closest('.vue-flow__edge') ? wireAt(e.clientX, e.clientY) : undefined
+  if (wire) openMenu(e, { into: wire })
+  else if (target.classList.contains('vue-flow__pane')) openMenu(e)
+}
+const menuFor = computed(() => {
+  const m = menu.value
+  if (m?.swap) return { only: (k: NodeKind) => k.kind !== 'recipe' && k.kind !== 'echo', hint: 'Settings and wires that fit stay', title: 'Another kind' }
+  if (m?.into) return { only: (k: NodeKind) => fitsInto(k, m.into!), hint: 'Nodes that go into this wire' }
+  return m?.from ? { only: (k: NodeKind) => fittingPort(k, m.from!) !== undefined, hint: 'Nodes that take this wire' } : {}
+})
+
+// Cutting: a line drawn with Alt held takes away every wire that it crosses.
+const cut = shallowRef<{ from: [number, number], to: [number, number], wires: Wire[] } | null>(null)
+function startCut(e: PointerEvent): void {
+  if (!e.altKey || e.button !== 0 || !(e.target as Element).closest('.vue-flow__pane, .vue-flow__edge')) return
+  e.stopPropagation()
+  e.preventDefault()
+  ;(e.currentTarget as HTMLElement).setPointerCapture(e.pointerId)
+  follow(e)
+  cut.value = { from: [pointer.value.x, pointer.value.y], to: [pointer.value.x, pointer.value.y], wires: [] }
+}
+function moveCut(e: PointerEvent): void {
+  const c = cut.value, box = holder.value!.getBoundingClientRect()
+  if (!c) return
+  const to: [number, number] = [e.clientX - box.left, e.clientY - box.top], found = new Set(c.wires), steps = Math.ceil(Math.hypot(to[0] - c.to[0], to[1] - c.to[1]) / 4)
+  for (let i = 1; i <= steps; i++) {
+    const wire = wireAt(box.left + c.to[0] + (to[0] - c.to[0]) * i / steps, box.top + c.to[1] + (to[1] - c.to[1]) * i / steps)
+    if (wire) found.add(wire)
+  }
+  cut.value = { ...c, to, wires: [...found] }
+}
+function endCut(): void {
+  const gone = cut.value?.wires ?? []
+  cut.value = null
+  if (gone.length) project.editPage(gone.length === 1 ? 'Remove wire' : 'Remove wires', look => disconnect(look, gone))
 }
 
 function removeSelected(): void {
@@ -212,6 +280,56 @@ function removeSelected(): void {
   const wires = project.page.wires.filter(w => gone.includes(wireId(w)))
   project.editPage(ids.length || selectedNotes.value.length ? 'Remove' : 'Remove wire', look => removeNotes(removeNodes(disconnect(look, wires), ids), selectedNotes.value))
 }
+
+// The clipboard, as text: also to other looks and projects.
+const clip = (): string => JSON.stringify(clipOf(project.page, project.selected, selectedNotes.value))
+const copyable = computed(() => project.selected.some(id => nodeOf(project.page, id)?.kind !== 'result') || selectedNotes.value.length > 0)
+/** Adds nodes from text. Answers with a sentence where there are none. */
+function paste(text: string): string | null {
+  try {
+    const clip = parseClip(text)
+    let ids: string[] = []
+    project.editPage('Paste', (look) => {
+      const done = pasteClip(look, clip, middle())
+      ids = done.ids
+      return project.scope.length ? { ...done.look, notes: look.notes } : done.look
+    })
+    if (ids.length) nextTick(() => { project.selected = ids })
+    return null
+  }
+  catch (error) {
+    return (error as Error).message
+  }
+}
+
+// Arranging.
+const sizes = (id: string) => ({ width: flow.findNode(id)?.dimensions.width || CARD_WIDTH, height: flow.findNode(id)?.dimensions.height || CARD_HEIGHT })
+const chosen = computed(() => project.page.nodes.filter(n => project.selected.includes(n.id)))
+/** Lays the selected nodes out, or all of them. */
+function tidy(): void {
+  const ids = chosen.value.length > 1 ? project.selected : project.page.nodes.map(n => n.id)
+  project.editPage('Tidy', look => moveNodes(look, tidied(look, ids, sizes)))
+  if (chosen.value.length < 2) nextTick(() => setTimeout(fit, 60))
+}
+const align = (side: Side): void => project.editPage('Line up', look => moveNodes(look, aligned(chosen.value, side, sizes)))
+const distribute = (axis: 0 | 1): void => project.editPage('Spread evenly', look => moveNodes(look, distributed(chosen.value, axis, sizes)))
+const selectAll = (): void => { project.selected = project.page.nodes.map(n => n.id) }
+const fitSelection = (): void => void (project.selected.length ? flow.fitView({ nodes: project.selected, padding: 0.3, duration: 0, maxZoom: 1.3 }) : fit())
+function toggle(): void {
+  const off = chosen.value.some(n => !n.off && n.kind !== 'result')
+  project.editPage(off ? 'Switch off' : 'Switch on', look => switchNodes(look, project.selected, off))
+}
+function exchange(): void {
+  const ids = chosen.value.filter(n => n.kind !== 'result' && !n.recipe).map(n => n.id)
+  if (ids.length) openMenu(undefined, { swap: ids })
+}
+/** Looks at the selected node's outputs, one after the other, then at the result again. */
+function probe(): void {
+  const [node] = chosen.value, ports = node ? Object.keys(kindFor(node)?.outputs ?? {}) : []
+  const next = looking.probe?.node === node?.id ? ports[ports.indexOf(looking.probe!.port) + 1] : ports[0]
+  looking.probe = node && next ? { node: node.id, port: next } : null
+}
+const minimap = ref(false)
 
 // Order: recipes, echoes, notes, frames.
 const selectedRecipes = computed(() => project.selected.filter(id => nodeOf(project.page, id)?.recipe))
@@ -267,26 +385,29 @@ function duplicate(): void {
   })
   if (copies.length) nextTick(() => { project.selected = copies })
 }
-const fit = (): void => void flow.fitView({ padding: 0.08, duration: 0, maxZoom: 1.1 })
+function fit(): void { void flow.fitView({ padding: 0.08, duration: 0, maxZoom: 1.1 }) }
 
 // A whole graph comes into view when it is opened, not when it changes.
 watch(() => project.meta?.id, () => nextTick(() => setTimeout(fit, 60)))
 flow.onNodesInitialized(() => { if (!shownOnce) { shownOnce = true; fit() } })
 let shownOnce = false
-defineExpose({ openMenu, removeSelected, duplicate, fit, fold, unfold, open, close, echo, write, frame })
+defineExpose({ openMenu, removeSelected, duplicate, fit, fold, unfold, open, close, echo, write, frame, clip, copyable, paste, tidy, align, distribute, selectAll, fitSelection, toggle, exchange, probe, minimap, chosen, foldable, selectedRecipes, someWires })
 </script>
 
 <template>
-  <section ref="holder" class="graph" aria-label="Graph" tabindex="-1" @dblclick="doubleClick" @pointermove="follow">
+  <section ref="holder" class="graph" aria-label="Graph" tabindex="-1" @dblclick="doubleClick" @pointermove="follow" @pointerdown.capture="startCut" @mousedown.capture="cut && $event.stopPropagation()" @pointermove.capture="moveCut" @pointerup="endCut">
     <VueFlow
       id="graph" :nodes="nodes" :edges="edges" :connection-mode="ConnectionMode.Strict" :connection-line-type="ConnectionLineType.SmoothStep" :is-valid-connection="valid"
       :connection-radius="14" :delete-key-code="null" :zoom-on-double-click="false" :min-zoom="0.15" :max-zoom="2" :pan-on-drag="[0, 1, 2]" selection-key-code="Shift" multi-selection-key-code="Control"
-      :node-drag-threshold="2" :nodes-focusable="true" :edges-focusable="true" :elevate-edges-on-select="true"
+      :node-drag-threshold="2" :nodes-focusable="true" :edges-focusable="true" :elevate-edges-on-select="true" :only-render-visible-elements="nodes.length > 80"
     >
       <template #node-card="p"><NodeCard :id="p.id" :selected="p.selected" /></template>
       <template #node-note="p"><NoteCard :id="p.id" :selected="p.selected" :zoom="flow.viewport.value.zoom" /></template>
-      <template #edge-wire="p"><WireEdge v-bind="p" /></template>
+      <template #edge-wire="p"><WireEdge v-bind="p" :over="over !== null && p.id === wireId(over)" /></template>
+      <MiniMap v-if="minimap" pannable zoomable aria-label="Map of the graph" :width="170" :height="110" node-color="var(--ub-line-strong)" mask-color="color-mix(in srgb, var(--ub-canvas) 72%, transparent)" />
     </VueFlow>
+    <svg v-if="cut" class="cut" aria-hidden="true"><line :x1="cut.from[0]" :y1="cut.from[1]" :x2="cut.to[0]" :y2="cut.to[1]" /></svg>
+    <p v-if="cut" class="refusal" role="status" :style="{ left: `${cut.to[0] + 14}px`, top: `${cut.to[1] + 14}px` }">{{ cut.wires.length === 1 ? 'Takes 1 wire away' : `Takes ${cut.wires.length} wires away` }}</p>
 
     <p v-if="refused" class="refusal" role="status" :style="{ left: `${pointer.x + 14}px`, top: `${pointer.y + 14}px` }">{{ refused.reason }}</p>
     <div v-if="offer" class="refusal offer" role="alertdialog" aria-label="Refused wire" :style="{ left: `${Math.min(offer.x, 420)}px`, top: `${offer.y + 10}px` }">
@@ -294,7 +415,7 @@ defineExpose({ openMenu, removeSelected, duplicate, fit, fold, unfold, open, clo
       <span><button type="button" @click="takeOffer">Put a {{ kindOf(offer.bridge!.kind)!.title }} between</button><button type="button" @click="offer = null">Leave it</button></span>
     </div>
     <NodeMenu
-      v-if="menu" :x="menu.x" :y="menu.y" v-bind="menu.from ? { only: (k: NodeKind) => fittingPort(k, menu!.from!) !== undefined, hint: 'Nodes that take this wire' } : {}"
+      v-if="menu" :x="menu.x" :y="menu.y" v-bind="menuFor"
       @pick="add" @close="menu = null"
     />
     <nav v-if="project.scope.length" class="path" aria-label="Open recipes">
@@ -308,6 +429,8 @@ defineExpose({ openMenu, removeSelected, duplicate, fit, fold, unfold, open, clo
     <div class="tools">
       <button type="button" title="Add a node (A)" @click="openMenu()"><UIcon name="i-lucide-plus" /> Add node</button>
       <button type="button" title="Show the whole graph (G)" @click="fit">Fit</button>
+      <button type="button" title="Lay the selected nodes out in order, or all of them (L)" @click="tidy">Tidy</button>
+      <button type="button" :aria-pressed="minimap" title="A map of the whole graph (M)" @click="minimap = !minimap">Map</button>
       <button v-if="!project.scope.length" type="button" title="Words on the page (N)" @click="write">Note</button>
       <button v-if="!project.scope.length" type="button" title="A frame around the selected nodes (Shift N)" @click="frame">Frame</button>
       <button v-if="foldable" type="button" title="Fold the selected nodes into one (R)" @click="fold">Fold</button>
@@ -330,6 +453,9 @@ defineExpose({ openMenu, removeSelected, duplicate, fit, fold, unfold, open, clo
 .offer { pointer-events: auto; display: grid; gap: 6px; }
 .offer span { display: flex; gap: 14px; }
 .offer button { text-decoration: underline; text-underline-offset: 3px; }
+.cut { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; z-index: 19; }
+.cut line { stroke: var(--ub-warn); stroke-width: 2; stroke-dasharray: 6 4; }
+.graph :deep(.vue-flow__minimap) { background: var(--ub-panel); border: 1px solid var(--ub-line); margin: 10px; }
 .graph :deep(.vue-flow__connection-path) { stroke: var(--ub-accent); stroke-width: 2.5; }
 .graph :deep(.vue-flow__node:focus-visible) { outline: 2px solid var(--ub-accent); outline-offset: 3px; }
 .graph :deep(.vue-flow__selection), .graph :deep(.vue-flow__nodesselection-rect) { background: color-mix(in srgb, var(--ub-accent) 8%, transparent); border: 1px dashed var(--ub-accent); }

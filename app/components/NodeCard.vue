@@ -9,7 +9,7 @@ import { SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 
 const props = defineProps<{ id: string, selected: boolean }>()
 const { analysis } = useAnalysis()
-const project = useProject()
+const project = useProject(), looking = useLooking()
 // All of these come out as text that stays equal while parameters are dragged, so the card is not drawn again.
 const node = computed(() => nodeOf(project.page, props.id))
 const kind = computed(() => node.value && kindFor(node.value))
@@ -31,6 +31,8 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
 const wires = computed(() => project.page.wires)
 const wired = computed(() => new Set(wires.value.filter(w => w.to.node === props.id).map(w => w.to.port)))
 
+const probed = (port: string): boolean => looking.probe?.node === props.id && looking.probe.port === port
+
 const canvas = useTemplateRef('canvas')
 watch([canvas, () => analysis.value?.swatches[props.id]], ([target, pixels]) => {
   const context = target?.getContext('2d')
@@ -41,9 +43,10 @@ watch([canvas, () => analysis.value?.swatches[props.id]], ([target, pixels]) => 
 </script>
 
 <template>
-  <div class="card" :class="{ selected, unknown: !kind }" :data-node="id">
+  <div class="card" :class="{ selected, unknown: !kind, off: node?.off }" :data-node="id">
     <p class="name">
       <span>{{ title }}</span>
+      <small v-if="node?.off">off</small>
       <UIcon v-if="findings" name="i-lucide-triangle-alert" class="warn" :title="findings" :aria-label="findings" role="img" />
     </p>
     <canvas ref="canvas" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
@@ -56,6 +59,7 @@ watch([canvas, () => analysis.value?.swatches[props.id]], ([target, pixels]) => 
       </ul>
       <ul class="out">
         <li v-for="p in ports.outputs" :key="p.name">
+          <button type="button" class="look nodrag" :class="{ on: probed(p.name) }" :aria-pressed="probed(p.name)" :aria-label="`Show ${p.title} on the stage`" title="Show it on the stage (P)" @click.stop="looking.look(id, p.name)"><UIcon name="i-lucide-eye" /></button>
           <span>{{ p.title }}</span>
           <Handle :id="p.name" type="source" :position="Position.Right" :data-port="`${id}/out/${p.name}`" :aria-label="`Output ${p.title}`">{{ p.letter }}</Handle>
         </li>
@@ -68,6 +72,13 @@ watch([canvas, () => analysis.value?.swatches[props.id]], ([target, pixels]) => 
 .card { width: 162px; background: var(--ub-card); border: 1px solid var(--ub-line); font-size: 12.5px; }
 .card.selected { border-color: var(--ub-accent); box-shadow: 0 0 0 1px var(--ub-accent); }
 .card.unknown { border-style: dashed; }
+.card.off { opacity: .72; }
+.card.off canvas { opacity: .4; }
+.name small { color: var(--ub-quiet); font-size: 10.5px; }
+.look { width: 18px; height: 18px; display: grid; place-items: center; color: var(--ub-quiet); opacity: 0; font-size: 12px; flex: none; }
+.card:hover .look, .card.selected .look, .look:focus-visible, .look.on { opacity: 1; }
+.look.on { color: var(--ub-accent); }
+.look:hover { color: var(--ub-accent); }
 .name { display: flex; justify-content: space-between; align-items: center; gap: 6px; padding: 4px 8px 3px; font-weight: 500; }
 .name span:first-child { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .warn { color: var(--ub-warn); flex: none; }

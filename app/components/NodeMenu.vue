@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { FAMILIES, type NodeKind } from '#core/nodes/declare'
 import { KINDS, RESULT } from '#core/nodes'
+import { useLocalStorage } from '@vueuse/core'
 
-const props = defineProps<{ x: number, y: number, only?: (kind: NodeKind) => boolean, hint?: string }>()
+const props = defineProps<{ x: number, y: number, only?: (kind: NodeKind) => boolean, hint?: string, title?: string }>()
 const { all: recipes, load } = useRecipes()
 onMounted(load)
 /** The kind's name, or `recipe:` and the key of a recipe. */
@@ -12,6 +13,12 @@ const entries = computed<Entry[]>(() => [
   ...KINDS.filter(k => k.kind !== RESULT).map(k => ({ key: k.kind, title: k.title, family: k.family as string, help: k.help, words: k.words, kind: k })),
   ...recipes.value.map(r => ({ key: `recipe:${r.key}`, title: r.recipe.title, family: r.where === 'Comes with Ubblet' ? 'Recipe' : `Recipe · ${r.where.toLowerCase()}`, help: r.recipe.help || 'A part of a graph, folded.', words: ['recipe'], kind: r.kind })),
 ])
+/** What was picked last, the newest first; kept in this browser. */
+const recent = useLocalStorage<string[]>('ubblet recent nodes', [])
+function pick(key: string): void {
+  recent.value = [key, ...recent.value.filter(k => k !== key)].slice(0, 12)
+  emit('pick', key)
+}
 const text = ref('')
 const at = ref(0)
 const input = useTemplateRef('input')
@@ -26,7 +33,9 @@ const found = computed(() => {
   }, 0)
   const fitting = entries.value.filter(k => !props.only || props.only(k.kind))
     .map((k, i) => ({ k, i, s: score(k) })).filter(e => e.s < 1000).sort((a, b) => a.s - b.s || a.i - b.i).map(e => e.k)
-  return words.length ? fitting : [...FAMILIES.flatMap(f => fitting.filter(k => k.family === f)), ...fitting.filter(k => k.family.startsWith('Recipe'))]
+  if (words.length) return fitting
+  const last = recent.value.flatMap(key => fitting.find(k => k.key === key) ?? []).slice(0, 4).map(k => ({ ...k, family: 'Used last' }))
+  return [...last, ...FAMILIES.flatMap(f => fitting.filter(k => k.family === f)), ...fitting.filter(k => k.family.startsWith('Recipe'))]
 })
 watch(found, () => { at.value = 0 })
 watch(at, () => list.value?.children[at.value]?.scrollIntoView({ block: 'nearest' }), { flush: 'post' })
@@ -35,7 +44,7 @@ onMounted(() => input.value?.focus())
 function key(e: KeyboardEvent): void {
   e.stopPropagation()
   if (e.key === 'Escape') emit('close')
-  else if (e.key === 'Enter' && found.value[at.value]) emit('pick', found.value[at.value]!.key)
+  else if (e.key === 'Enter' && found.value[at.value]) pick(found.value[at.value]!.key)
   else if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
     const n = found.value.length
     at.value = n ? (at.value + (e.key === 'ArrowDown' ? 1 : n - 1)) % n : 0
@@ -45,7 +54,7 @@ function key(e: KeyboardEvent): void {
 </script>
 
 <template>
-  <div class="menu" :style="{ left: `${x}px`, top: `${y}px` }" role="dialog" aria-label="Add a node">
+  <div class="menu" :style="{ left: `${x}px`, top: `${y}px` }" role="dialog" :aria-label="title ?? 'Add a node'">
     <input
       ref="input" v-model="text" placeholder="What should it do?" aria-label="Search nodes" role="combobox" aria-expanded="true" aria-controls="node-list"
       :aria-activedescendant="found[at] ? `node-option-${at}` : undefined" spellcheck="false" @keydown="key" @blur="emit('close')"
@@ -53,8 +62,8 @@ function key(e: KeyboardEvent): void {
     <p v-if="hint" class="hint">{{ hint }}</p>
     <ul id="node-list" ref="list" role="listbox" aria-label="Node kinds">
       <li
-        v-for="(k, i) in found" :id="`node-option-${i}`" :key="k.key" role="option" :aria-selected="i === at" :class="{ on: i === at }"
-        @pointerdown.prevent="emit('pick', k.key)" @pointermove="at = i"
+        v-for="(k, i) in found" :id="`node-option-${i}`" :key="k.family + k.key" role="option" :aria-selected="i === at" :class="{ on: i === at }"
+        @pointerdown.prevent="pick(k.key)" @pointermove="at = i"
       >
         <b>{{ k.title }} <small>{{ k.family }}</small></b><span>{{ k.help }}</span>
       </li>

@@ -1,25 +1,29 @@
 <script setup lang="ts">
 import { useElementSize, useDevicePixelRatio, useThrottleFn } from '@vueuse/core'
 import { setParam } from '#core/graph/edit'
+import { titleOf } from '#core/graph/check'
+import { kindFor, outputType } from '#core/graph/kinds'
 import { nodeOf } from '#core/graph/ports'
 import { CHANNELS, type Pin } from '#core/graph/types'
-import { signature } from '#core/program/lower'
 import { evaluator, kernels } from '../evaluation'
 import { Stage } from '../stage/stage'
 import { VIEWS, type View } from '../stage/lookMaterial'
+import { shapeOf } from '../stage/lookView'
+import type { Tone } from '../stores/looking'
 import { LEVELS } from '../stores/mesh'
 import type { Picked } from '../workers/evaluate.worker'
 
 /** `mode` is what the stage is for: judging the look, or looking at what the mesh is made of. */
 const props = defineProps<{ mode: 'look' | 'mesh' }>()
 const emit = defineEmits<{ picked: [what: Picked | null] }>()
-const project = useProject(), mesh = useMesh()
+const project = useProject(), mesh = useMesh(), looking = useLooking()
+const { analysis } = useAnalysis()
 const colorMode = useColorMode()
 const holder = useTemplateRef('holder'), canvas = useTemplateRef('canvas')
 const { width, height } = useElementSize(holder)
 const { pixelRatio } = useDevicePixelRatio()
 const stage = shallowRef<Stage>()
-const view = ref<View>('finished')
+const { view } = storeToRefs(looking)
 const failure = ref('')
 /** The channels that every finish has, and those that this look sets. */
 const channels = shallowRef<ReadonlySet<string>>(new Set())
@@ -40,7 +44,7 @@ onMounted(async () => {
     const { dataset } = canvas.value!
     dataset.frames = String(Number(dataset.frames ?? 0) + 1)
     dataset.submitMs = submitMs.toFixed(3)
-    dataset.compiled = String(stage.value!.material.compiled)
+    dataset.compiled = String(stage.value!.compiled)
     placeMarks()
   }
 })
@@ -48,9 +52,9 @@ onBeforeUnmount(() => stage.value?.dispose())
 
 watch([stage, width, height, pixelRatio], () => stage.value?.resize(width.value, height.value, Math.min(2, pixelRatio.value)))
 watch([stage, () => project.tables], () => { if (stage.value && project.tables) stage.value.setMesh(project.tables) })
-watch([stage, () => project.tables, () => project.look], () => {
+watch([stage, () => project.tables, () => looking.shown, () => looking.probeKey], () => {
   if (!stage.value || !project.tables) return
-  const from = performance.now(), waits = stage.value.setLook(project.look)
+  const from = performance.now(), waits = stage.value.setLook(looking.shown, looking.probeKey)
   channels.value = stage.value.channels
   canvas.value!.dataset.updateMs = (performance.now() - from).toFixed(3)
   clearTimeout(resting)
@@ -74,16 +78,16 @@ async function gather(exact: boolean): Promise<void> {
   const saying = setTimeout(() => { lagging.value = true }, SAY_AFTER)
   try {
     while (asking && stage.value && project.tables) {
-      const { exact: all } = asking, { look, tables } = project, shape = signature(look)
+      const { exact: all } = asking, { tables } = project, { shown: look, probeKey: port } = looking, shape = shapeOf(look, port)
       asking = undefined
       const again = sentFor?.tables !== tables || sentFor.shape !== shape
-      const values = await evaluator.gather(look, all, again)
+      const values = await evaluator.gather(look, all, again, port)
       if (project.tables !== tables) {
         asking = { exact: true }
         continue
       }
       sentFor = { tables, shape }
-      stage.value.give(look, values)
+      stage.value.give(shape, values)
     }
   }
   finally {
@@ -91,7 +95,40 @@ async function gather(exact: boolean): Promise<void> {
     gathering = lagging.value = false
   }
 }
-watch([stage, view], () => stage.value?.setView(view.value))
+// What is shown of it, and in what light.
+const seen = computed(() => looking.probe && analysis.value?.ports[`${looking.probe.node}/${looking.probe.port}`])
+watch([stage, view, () => looking.tone, seen, () => looking.probe], () => {
+  const { low = 0, high = 1 } = seen.value ?? {}
+  stage.value?.setView(looking.probe ? 'finished' : view.value, { span: looking.tone === 'asIs' ? [0, 1] : [low, high], falseColors: looking.tone === 'falseColors' })
+})
+const lightFailure = ref('')
+watch([stage, () => looking.rig, () => looking.ownLight], async () => {
+  lightFailure.value = ''
+  if (!stage.value) return
+  if (looking.rig !== 'own') return stage.value.setRig(looking.rig)
+  const { name, bytes } = looking.ownLight!
+  await stage.value.setPictureRig(name, bytes).catch((error: Error) => {
+    lightFailure.value = error.message
+    looking.rig = 'overcast'
+  })
+})
+watch([stage, () => looking.turn, () => looking.brightness], () => stage.value?.setLight(looking.turn, looking.brightness))
+watch([stage, () => looking.eye], () => stage.value?.setEye(looking.eye))
+watch([stage, () => looking.balls, () => looking.edges, () => looking.spinning, () => props.mode], () => {
+  if (!stage.value) return
+  stage.value.showsBalls = looking.balls && props.mode === 'look'
+  stage.value.showsEdges = looking.edges
+  stage.value.spinning = looking.spinning
+})
+// The kept state is evaluated once; it changes only when the mesh does.
+watch([stage, () => looking.kept, () => project.tables], async () => {
+  const { kept } = looking, take = stage.value?.keep(kept)
+  if (!kept || !take) return
+  const values = await evaluator.gather(kept, true, true)
+  sentFor = undefined
+  if (looking.kept === kept) take(shapeOf(kept), values)
+})
+watch([stage, () => looking.wipe], () => stage.value?.setWipe(looking.wipe))
 watch([stage, () => colorMode.value], () => {
   const css = getComputedStyle(document.documentElement)
   stage.value?.setBackground(css.getPropertyValue('--ub-stage').trim())
@@ -139,7 +176,7 @@ let asked = 0
 const look = useThrottleFn(async (x: number, y: number) => {
   const mine = ++asked
   if (!stage.value || !project.tables) return
-  const found = await evaluator.pick(project.look, stage.value.ray(x, y))
+  const found = await evaluator.pick(looking.shown, stage.value.ray(x, y))
   if (mine === asked) emit('picked', found)
 }, 60, true)
 const placeOf = (e: PointerEvent): [number, number] => {
@@ -159,7 +196,7 @@ const boxing = computed(() => from.value && {
   width: `${Math.abs(from.value[0] - to.value[0]) * 100}%`, height: `${Math.abs(from.value[1] - to.value[1]) * 100}%`,
 })
 function press(e: PointerEvent): void {
-  if ((props.mode !== 'mesh' && !project.picking) || e.button !== 0 || !stage.value) return
+  if (e.button !== 0 || !stage.value) return
   pressed = placeOf(e)
   if (!e.shiftKey || props.mode !== 'mesh') return
   stage.value.turning = false
@@ -169,7 +206,7 @@ function hover(e: PointerEvent): void {
   if (from.value) to.value = placeOf(e)
   else if (!e.buttons) void look(...placeOf(e))
 }
-function release(e: PointerEvent): void {
+async function release(e: PointerEvent): Promise<void> {
   const at = placeOf(e), begun = pressed
   pressed = undefined
   if (!begun || !stage.value) return
@@ -180,11 +217,21 @@ function release(e: PointerEvent): void {
     if (moved) return mesh.choose(stage.value.partsIn(...begun, ...at), 'add')
   }
   else if (moved) return
-  const [x, y] = at, found = stage.value.partsIn(x, y, x, y)
-  if (project.picking && props.mode === 'look') {
-    if (found.length) pinPart(project.tables!.parts.parts[found[0]!]!.key)
+  const [x, y] = at
+  if (props.mode === 'look') {
+    const hit = project.tables ? await evaluator.pick(looking.shown, stage.value.ray(x, y)) : null
+    if (looking.dropper) {
+      if (hit) looking.dropper.take(hit.channels.baseColor as [number, number, number])
+      looking.dropper = null
+    }
+    else if (project.picking) {
+      if (hit) pinPart(project.tables!.parts.parts[hit.part]!.key)
+    }
+    else if (hit) mesh.choose([hit.part], e.shiftKey || e.ctrlKey || e.metaKey ? 'toggle' : 'only')
+    else if (!e.shiftKey) mesh.select([])
     return
   }
+  const found = stage.value.partsIn(x, y, x, y)
   if (found.length) mesh.choose(found.slice(0, 1), e.shiftKey || e.ctrlKey || e.metaKey ? 'toggle' : 'only')
   else if (!e.shiftKey) mesh.select([])
 }
@@ -204,7 +251,29 @@ function key(e: KeyboardEvent): void {
   e.preventDefault()
   e.stopPropagation()
 }
-const frame = (): void => stage.value?.frame(props.mode === 'mesh' && mesh.selected.size ? mesh.selected : undefined)
+const frame = (): void => stage.value?.frame(mesh.selected.size ? mesh.selected : undefined)
+
+// The wipe between the kept state and the one that is worked on.
+function drag(e: PointerEvent): void {
+  const target = e.currentTarget as HTMLElement
+  if (e.type === 'pointerdown') target.setPointerCapture(e.pointerId)
+  if (target.hasPointerCapture(e.pointerId)) looking.wipe = Math.min(1, Math.max(0, placeOf(e)[0]))
+}
+function step(e: KeyboardEvent): void {
+  const by = { ArrowLeft: -0.02, ArrowRight: 0.02, Home: -1, End: 1 }[e.key]
+  if (by === undefined) return
+  looking.wipe = Math.min(1, Math.max(0, looking.wipe + by))
+  e.preventDefault()
+  e.stopPropagation()
+}
+const figure = (x: number): string => Number(x.toPrecision(3)).toString()
+const probed = computed(() => {
+  const { probe } = looking, node = probe && nodeOf(project.page, probe.node)
+  return node && probe ? { title: `${titleOf(node)}: ${kindFor(node)?.outputs[probe.port]?.title ?? probe.port}`, number: ['value', 'vector'].includes(outputType(node, kindFor(node)!.outputs[probe.port]!)) } : null
+})
+const soloTitle = computed(() => looking.solo && nodeOf(project.look, looking.solo) ? titleOf(nodeOf(project.look, looking.solo)!) : '')
+const chosen = computed(() => [...mesh.selected].map(i => project.tables?.parts.parts[i]?.name).filter(Boolean))
+const TONES: { key: Tone, title: string }[] = [{ key: 'asIs', title: '0 to 1' }, { key: 'fitted', title: 'Fitted' }, { key: 'falseColors', title: 'False colors' }]
 defineExpose({ picture: (w: number, h: number) => stage.value?.picture(w, h) ?? Promise.resolve(null), frame })
 </script>
 
@@ -219,24 +288,47 @@ defineExpose({ picture: (w: number, h: number) => stage.value?.picture(w, h) ?? 
       <span v-if="boxing" class="box" :style="boxing" />
       <p v-if="mesh.hidden.size && project.tables" class="veiled">{{ mesh.hidden.size }} {{ mesh.hidden.size === 1 ? 'part' : 'parts' }} hidden <button type="button" @click="mesh.hide([])">Show all</button></p>
       <p v-if="lagging && mode === 'look'" class="lagging" role="status">Coverage and the like are catching up</p>
+      <template v-if="mode === 'look'">
+        <div v-if="looking.kept" class="wipe" :style="{ left: `${looking.wipe * 100}%` }" role="slider" tabindex="0" aria-label="Wipe between the kept state and now" :aria-valuenow="Math.round(looking.wipe * 100)" aria-valuemin="0" aria-valuemax="100" aria-orientation="horizontal" @pointerdown="drag" @pointermove="drag" @keydown="step">
+          <span>kept</span><span>now</span>
+        </div>
+        <div v-if="probed" class="probe" role="status">
+          <b>{{ probed.title }}</b>
+          <span v-if="seen && probed.number" class="num">{{ figure(seen.low) }} – {{ figure(seen.high) }} · mean {{ figure(seen.mean[0]) }} · above ½ on {{ Math.round(seen.covered * 100) }} %</span>
+          <span v-if="probed.number" role="radiogroup" aria-label="Shown as">
+            <label v-for="t in TONES" :key="t.key" :class="{ on: looking.tone === t.key }"><input v-model="looking.tone" type="radio" name="tone" :value="t.key">{{ t.title }}</label>
+          </span>
+          <button type="button" class="ub-link" title="P" @click="looking.probe = null">Back to the result</button>
+        </div>
+        <p v-else-if="soloTitle" class="probe" role="status"><b>Only {{ soloTitle }}</b> over the base <button type="button" class="ub-link" @click="looking.solo = null">Show all steps</button></p>
+        <p v-if="looking.dropper" class="probe" role="status">Click the color for {{ looking.dropper.label }} <button type="button" class="ub-link" @click="looking.dropper = null">Leave it</button></p>
+        <p v-if="chosen.length" class="chosen">
+          {{ chosen.length === 1 ? chosen[0] : `${chosen.length} parts` }}
+          <button type="button" class="ub-link" title="I" @click="mesh.isolate()">Isolate</button><button type="button" class="ub-link" title="H" @click="mesh.hide([...mesh.hidden, ...mesh.selected])">Hide</button><button type="button" class="ub-link" @click="mesh.select([])">Let go</button>
+        </p>
+        <p v-if="lightFailure" class="notice" role="alert">{{ lightFailure }}</p>
+      </template>
       <p v-if="failure" class="notice">{{ failure }}</p>
       <slot />
     </div>
     <div v-if="mode === 'look'" class="edge">
       <div class="views" role="radiogroup" aria-label="What the stage shows">
         <label v-for="v in views" :key="v" :class="{ on: view === v }">
-          <input v-model="view" type="radio" name="view" :value="v" @keydown.stop>{{ titles[v] }}
+          <input v-model="view" type="radio" name="view" :value="v">{{ titles[v] }}
         </label>
       </div>
       <span class="grow" />
-      <button type="button" title="Show the whole mesh (F)" @click="frame">Frame</button>
+      <StageLight />
+      <StageEye />
+      <button type="button" :aria-pressed="looking.kept !== null" :class="{ on: looking.kept }" title="Keep this state beside the next ones (K)" @click="looking.keep()">{{ looking.kept ? 'Forget' : 'Keep' }}</button>
+      <button type="button" title="Show the selected parts, or the whole mesh (F)" @click="frame">Frame</button>
     </div>
     <div v-else class="edge" role="radiogroup" aria-label="What the stage shows">
       <label v-for="l in LEVELS" :key="l" :class="{ on: mesh.shown.kind === 'level' && mesh.shown.level === l }">
-        <input type="radio" name="level" :checked="mesh.shown.kind === 'level' && mesh.shown.level === l" @change="mesh.shown = { kind: 'level', level: l }" @keydown.stop>{{ levelTitles[l] }}
+        <input type="radio" name="level" :checked="mesh.shown.kind === 'level' && mesh.shown.level === l" @change="mesh.shown = { kind: 'level', level: l }">{{ levelTitles[l] }}
       </label>
       <label :class="{ on: mesh.shown.kind === 'map' }">
-        <input type="radio" name="level" :checked="mesh.shown.kind === 'map'" :disabled="!project.tables?.mesh.maps.length" @change="mesh.shown = { kind: 'map', name: project.tables!.mesh.maps[0]!.name, component: 0 }" @keydown.stop>Map
+        <input type="radio" name="level" :checked="mesh.shown.kind === 'map'" :disabled="!project.tables?.mesh.maps.length" @change="mesh.shown = { kind: 'map', name: project.tables!.mesh.maps[0]!.name, component: 0 }">Map
       </label>
       <span class="grow" />
       <button type="button" :aria-pressed="mesh.flat" :class="{ on: mesh.flat }" :disabled="!project.tables?.mesh.uvs" :title="project.tables?.mesh.uvs ? 'Lay the surface out by its UVs (U)' : 'The mesh has no UVs'" @click="mesh.flat = !mesh.flat">UV layout</button>
@@ -246,7 +338,7 @@ defineExpose({ picture: (w: number, h: number) => stage.value?.picture(w, h) ?? 
 </template>
 
 <style scoped>
-.stage { display: grid; grid-template-rows: 1fr auto; min-height: 0; }
+.stage { display: grid; grid-template-rows: 1fr auto; grid-template-columns: minmax(0, 1fr); min-height: 0; }
 .holder { position: relative; min-height: 0; background: var(--ub-stage); overflow: hidden; }
 canvas { position: absolute; inset: 0; width: 100%; height: 100%; display: block; touch-action: none; cursor: grab; }
 canvas:active { cursor: grabbing; }
@@ -255,7 +347,7 @@ canvas:focus-visible { outline-offset: -3px; }
 .mark { position: absolute; transform: translate(5px, -50%); padding: 0 5px; font-size: 11px; background: var(--ub-card); pointer-events: none; }
 .mark::before { content: ''; position: absolute; left: -8px; top: 50%; width: 6px; height: 6px; margin-top: -4px; border: 1.5px solid var(--ub-text); background: var(--ub-card); border-radius: 50%; }
 .box { position: absolute; border: 1px dashed var(--ub-accent); background: color-mix(in srgb, var(--ub-accent) 12%, transparent); pointer-events: none; }
-.veiled { position: absolute; left: 12px; bottom: 8px; padding: 2px 8px; font-size: 12px; background: var(--ub-card); color: var(--ub-quiet); }
+.veiled { position: absolute; left: 12px; bottom: 34px; padding: 2px 8px; font-size: 12px; background: var(--ub-card); color: var(--ub-quiet); }
 .lagging { position: absolute; right: 12px; bottom: 8px; padding: 2px 8px; font-size: 12px; background: var(--ub-card); color: var(--ub-quiet); pointer-events: none; }
 .veiled button { color: var(--ub-text); text-decoration: underline; text-underline-offset: 3px; margin-left: 6px; }
 .edge { display: flex; align-items: stretch; height: 30px; border-bottom: 1px solid var(--ub-line); padding: 0 14px; gap: 14px; white-space: nowrap; }
@@ -267,4 +359,13 @@ label.on, .edge button.on { color: var(--ub-text); font-weight: 500; border-bott
 label:focus-within { outline: 2px solid var(--ub-accent); }
 input { position: absolute; opacity: 0; pointer-events: none; }
 .grow { flex: 1; }
+.wipe { position: absolute; top: 0; bottom: 0; width: 17px; margin-left: -8px; cursor: ew-resize; touch-action: none; background: linear-gradient(to right, transparent 8px, var(--ub-card) 8px, var(--ub-card) 9px, transparent 9px); }
+.wipe span { position: absolute; bottom: 8px; padding: 0 6px; font-size: 11px; background: var(--ub-card); color: var(--ub-quiet); pointer-events: none; }
+.wipe span:first-child { right: 14px; }
+.wipe span:last-child { left: 14px; }
+.probe { position: absolute; left: 10px; right: 10px; top: 8px; width: fit-content; display: flex; flex-wrap: wrap; gap: 2px 14px; align-items: center; padding: 3px 10px; font-size: 12px; background: var(--ub-card); }
+.probe b { font-weight: 500; }
+.probe .num { font-size: 11px; color: var(--ub-quiet); }
+.probe span[role] { display: flex; gap: 10px; }
+.chosen { position: absolute; left: 10px; bottom: 8px; display: flex; gap: 12px; padding: 2px 10px; font-size: 12px; background: var(--ub-card); max-width: 90%; }
 </style>

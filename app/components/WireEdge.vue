@@ -2,7 +2,7 @@
 import { BaseEdge, getSmoothStepPath, type EdgeProps } from '@vue-flow/core'
 import { toHex } from '#core/color/convert'
 
-const props = defineProps<EdgeProps>()
+const props = defineProps<EdgeProps & { over?: boolean }>()
 const { analysis } = useAnalysis()
 const path = computed(() => getSmoothStepPath({
   sourceX: props.sourceX, sourceY: props.sourceY, sourcePosition: props.sourcePosition,
@@ -16,7 +16,7 @@ const tint = computed(() => {
 </script>
 
 <template>
-  <BaseEdge :id="id" :path="path" :interaction-width="16" class="casing" :class="{ picked: selected }" />
+  <BaseEdge :id="id" :path="path" :interaction-width="16" class="casing" :class="{ picked: selected || over }" />
   <path :d="path" fill="none" :stroke="tint" stroke-width="2.5" pointer-events="none" />
 </template>
 

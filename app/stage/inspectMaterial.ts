@@ -3,11 +3,11 @@ import { falseColor } from '#core/color/falseColor'
 import { HIDE_VERTEX, STATE_DECLARATION } from './partState'
 
 /** What a fragment shows: a flat color per part or per patch, or a number in gray or false colors. */
-export const MODES = { part: 0, patch: 1, gray: 2, falseColor: 3, identity: 4, hatch: 5 } as const
+export const MODES = { part: 0, patch: 1, gray: 2, falseColor: 3, identity: 4, hatch: 5, edges: 6 } as const
 
 let ramp: DataTexture | undefined
 /** The false colors as a strip, encoded for display. */
-function rampTexture(): DataTexture {
+export function rampTexture(): DataTexture {
   if (ramp) return ramp
   const bytes = Uint8Array.from({ length: 1024 }, (_, i) => i % 4 === 3 ? 255 : Math.round(falseColor((i >> 2) / 255)[i % 4]! * 255))
   ramp = new DataTexture(bytes, 256, 1, RGBAFormat)
@@ -74,6 +74,10 @@ void main() {
   if (ubMode == 5) {
     if (stripe < 0.5) discard;
     color = vec4(0.1, 0.1, 0.1, 1.0);
+    return;
+  }
+  if (ubMode == 6) {
+    color = vec4(0.0, 0.0, 0.0, 1.0);
     return;
   }
   vec3 shown;

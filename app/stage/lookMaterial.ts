@@ -2,6 +2,8 @@ import { DataTexture, FloatType, MeshStandardMaterial, NearestFilter, RGBAFormat
 import type { Picture } from '#core/evaluate/pictures'
 import { PART_TABLE_WIDTH, type LookShader } from '#core/shader/glsl'
 import { CHANNEL_NAMES, CHANNELS, type Channel } from '#core/graph/types'
+import type { Probed } from '#core/program/probe'
+import { rampTexture } from './inspectMaterial'
 import { HIDE_VERTEX, STATE_DECLARATION } from './partState'
 
 /** What the stage shows: the finished surface, or one channel as it is, without light. */
@@ -13,6 +15,11 @@ const SHOWN: Record<Channel, string> = {
   baseColor: 'ubBaseColor', metalness: 'vec3(ubMetalness)', roughness: 'vec3(ubRoughness)', height: 'vec3(0.5 + 0.5 * ubHeight / (1.0 + abs(ubHeight)))', emission: 'ubEmission',
   opacity: 'vec3(ubOpacity)', translucency: 'ubTranslucency.x * ubTranslucency.yzw',
 }
+/** Views of a port instead of the result: see `probe`. */
+const PROBES = { value: VIEWS.length, color: VIEWS.length + 1 } as const
+/** How the number at a port is shown: from black to white between two values, or in false colors. */
+export interface ProbeLook { span: [number, number], falseColors: boolean }
+
 /** Views that are light and so are encoded for display. */
 const COLORED: readonly View[] = ['baseColor', 'emission', 'translucency']
 
@@ -41,8 +48,8 @@ const THROUGH = `
  * parameter writes uniforms; only another shader compiles.
  */
 export class LookMaterial extends MeshStandardMaterial {
-  readonly look: Record<'ubUniforms' | 'ubParts' | 'ubView' | 'ubState', IUniform> & Record<string, IUniform> = {
-    ubState: { value: null }, ubUniforms: { value: new Float32Array(4) }, ubParts: { value: partTexture(new Float32Array(PART_TABLE_WIDTH * 4), 1) }, ubView: { value: 0 },
+  readonly look: Record<'ubUniforms' | 'ubParts' | 'ubView' | 'ubState' | 'ubSpan' | 'ubFalse' | 'ubRamp', IUniform> & Record<string, IUniform> = {
+    ubState: { value: null }, ubUniforms: { value: new Float32Array(4) }, ubParts: { value: partTexture(new Float32Array(PART_TABLE_WIDTH * 4), 1) }, ubView: { value: 0 }, ubSpan: { value: [0, 1] }, ubFalse: { value: false }, ubRamp: { value: rampTexture() },
   }
 
   private shader?: LookShader
@@ -90,6 +97,9 @@ ${s.vertexBody}`)
 flat varying int ubPartOut;
 ${shared}
 uniform int ubView;
+uniform vec2 ubSpan;
+uniform bool ubFalse;
+uniform sampler2D ubRamp;
 ${s.functions}`)
         .replace('#include <color_fragment>', `#include <color_fragment>
 int ubPart = ubPartOut;
@@ -109,13 +119,25 @@ diffuseColor = vec4(ubBaseColor, ubView == 0 ? ubOpacity : 1.0);`)
         .replace('#include <metalnessmap_fragment>', 'float metalnessFactor = ubMetalness;')
         .replace('#include <tonemapping_fragment>', `if (ubView == 0) {
 #include <tonemapping_fragment>
+} else if (ubView == ${PROBES.value}) {
+float ubShare = clamp((ubHeight - ubSpan.x) / max(ubSpan.y - ubSpan.x, 1e-20), 0.0, 1.0);
+gl_FragColor.rgb = ubFalse ? texture2D(ubRamp, vec2((ubShare * 255.0 + 0.5) / 256.0, 0.5)).rgb : vec3(ubShare);
+} else if (ubView == ${PROBES.color}) {
+gl_FragColor.rgb = ubEmission;
 } else {
 gl_FragColor.rgb = ${CHANNEL_NAMES.slice(1).reduceRight((rest, name, i) => `ubView == ${i + 2} ? ${SHOWN[name]} : ${rest}`, SHOWN.baseColor)};
 }`)
-        .replace('#include <colorspace_fragment>', `if (ubView == 0${VIEWS.flatMap((v, i) => COLORED.includes(v) ? ` || ubView == ${i}` : []).join('')}) {
+        .replace('#include <colorspace_fragment>', `if (ubView == 0 || ubView == ${PROBES.color}${VIEWS.flatMap((v, i) => COLORED.includes(v) ? ` || ubView == ${i}` : []).join('')}) {
 #include <colorspace_fragment>
 }`)
     }
+  }
+
+  /** What is shown: a view of the result, or what runs through a port. */
+  setView(view: View, probed?: Probed, { span, falseColors }: ProbeLook = { span: [0, 1], falseColors: false }): void {
+    this.look.ubView.value = probed === 'value' || probed === 'color' ? PROBES[probed] : VIEWS.indexOf(view)
+    this.look.ubSpan.value = span
+    this.look.ubFalse.value = falseColors
   }
 
   /** Takes another shader; compiles unless its text is the one in use. */

@@ -1,35 +1,33 @@
-import { BufferAttribute, BufferGeometry, Color, LineBasicMaterial, LineSegments, Mesh as ThreeMesh, MOUSE, NeutralToneMapping, OrthographicCamera, PerspectiveCamera, Raycaster, Scene, TOUCH, Vector2, Vector3, WebGLRenderer, WebGLRenderTarget, type Texture } from 'three'
+import { BufferAttribute, BufferGeometry, Color, Euler, LineBasicMaterial, LineSegments, Mesh as ThreeMesh, MOUSE, NeutralToneMapping, OrthographicCamera, PerspectiveCamera, Raycaster, Scene, TOUCH, Vector2, Vector3, WebGLRenderer, WebGLRenderTarget, type Texture } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
-import { Evaluator } from '#core/evaluate/evaluator'
-import { Gatherer, type WholeValues } from '#core/evaluate/gather'
+import type { WholeValues } from '#core/evaluate/gather'
 import type { MeshTables } from '#core/evaluate/tables'
 import type { Look } from '#core/graph/look'
-import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import type { Kernels } from '#core/kernels/kernels'
 import { boundsOf, type Box } from '#core/mesh/mesh'
-import { lower, reader, signature } from '#core/program/lower'
-import { plan } from '#core/program/plan'
-import { lookShader, packMaps, packPartTable, type LookShader } from '#core/shader/glsl'
-import { overcastLight } from './environment'
 import { swatchOf } from '#core/color/falseColor'
 import { keyOf } from '#core/mesh/hash'
 import { InspectMaterial, MODES } from './inspectMaterial'
-import { LookMaterial, VIEWS, type View } from './lookMaterial'
+import { ReferenceBalls } from './balls'
+import { pictureLight, rigLight, type RigName } from './environment'
+import type { ProbeLook, View } from './lookMaterial'
+import { LookView } from './lookView'
 import { partTexture, stateTexture } from './partState'
 
 /** What the stage shows instead of the look: a level of the mesh, or one number per vertex. */
 export type Inspected = { kind: 'level', level: 'object' | 'group' | 'part' | 'patch' } | { kind: 'values', values: Float32Array, stride: number, offset: number, span: [number, number], falseColors: boolean }
 export interface Layout { overlapping: Uint32Array, borders: Uint32Array, tiles: readonly number[] }
 
-/** A look on the stage: its program on the mesh, and the costly values that it takes from elsewhere. */
-interface Shown { shape: string, evaluator: Evaluator, waits: boolean, shader: LookShader, sets: ReadonlySet<Channel>, look: Look }
+/** From where the mesh is seen: with perspective, or straight along an axis without. */
+export type Eye = 'perspective' | 'front' | 'side' | 'top'
+const ALONG: Record<Exclude<Eye, 'perspective'>, [number, number, number]> = { front: [0, 0, 1], side: [1, 0, 0], top: [0, 1, 0.0001] }
 
 /** The 3D view. Draws only when something has changed. */
 export class Stage {
   private readonly renderer: WebGLRenderer
   private readonly scene = new Scene()
   private readonly camera = new PerspectiveCamera(32, 1, 0.01, 100)
-  private readonly controls: OrbitControls
+  readonly controls: OrbitControls
   /** The view of the UV layout: seen straight on, moved and zoomed, never turned. */
   private readonly flatCamera = new OrthographicCamera(0, 1, 1, 0, -1, 1)
   private readonly flatControls: OrbitControls
@@ -39,12 +37,19 @@ export class Stage {
   private readonly identity = new InspectMaterial(MODES.identity)
   private inspected: Inspected | null = null
   private state?: Texture
-  readonly material = new LookMaterial()
-  private readonly object = new ThreeMesh<BufferGeometry, LookMaterial | InspectMaterial>(new BufferGeometry(), this.material)
+  /** The look, and a kept state of it that is seen left of the wipe. */
+  private readonly now: LookView
+  private kept?: LookView
+  private wipe = 0.5
+  /** The mesh itself: what it is made of, where the look is not shown. */
+  private readonly object = new ThreeMesh(new BufferGeometry(), this.inspect)
+  private readonly edges = new ThreeMesh(new BufferGeometry(), new InspectMaterial(MODES.edges))
+  private readonly balls = new ReferenceBalls()
+  private readonly orthographic = new OrthographicCamera()
+  private straight = false
+  private view: View = 'finished'
+  private probed: ProbeLook = { span: [0, 1], falseColors: false }
   private tables?: MeshTables
-  private shown?: Shown
-  /** A look of another shape that waits for values that a worker gathers; until then what is shown stays. */
-  private coming?: Shown
   private box: Box = { min: [-1, -1, -1], max: [1, 1, 1] }
   private waiting = 0
   /** Called after each frame that was handed to the graphics driver, with the milliseconds that took. */
@@ -53,10 +58,13 @@ export class Stage {
   constructor(readonly canvas: HTMLCanvasElement, private readonly kernels: Kernels) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true })
     this.renderer.toneMapping = NeutralToneMapping
-    this.scene.environment = overcastLight(this.renderer)
-    this.object.visible = false
-    this.object.frustumCulled = false
-    this.scene.add(this.object)
+    this.renderer.autoClear = false
+    this.now = new LookView(kernels, () => this.showInspected())
+    this.object.visible = this.object.frustumCulled = this.edges.visible = this.edges.frustumCulled = false
+    this.edges.material.wireframe = true
+    // Just in front of the surface that they lie on.
+    Object.assign(this.edges.material, { polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -1, transparent: true, opacity: 0.5 })
+    this.scene.add(this.object, this.now.object, this.edges)
     this.controls = new OrbitControls(this.camera, canvas)
     this.controls.enableDamping = false
     this.controls.addEventListener('change', () => this.invalidate())
@@ -76,20 +84,30 @@ export class Stage {
     this.setParts(new Set(), new Set())
   }
 
-  private get eye(): PerspectiveCamera | OrthographicCamera { return this.flat ? this.flatCamera : this.camera }
+  private get eye(): PerspectiveCamera | OrthographicCamera {
+    if (this.flat) return this.flatCamera
+    if (!this.straight) return this.camera
+    // It stands where the other stands, and sees as much at the distance that is looked at.
+    const { camera, orthographic: eye } = this, distance = camera.position.distanceTo(this.controls.target), half = distance * Math.tan(camera.fov * Math.PI / 360)
+    Object.assign(eye, { left: -half * camera.aspect, right: half * camera.aspect, top: half, bottom: -half, near: -camera.far, far: camera.far })
+    eye.position.copy(camera.position)
+    eye.quaternion.copy(camera.quaternion)
+    eye.updateProjectionMatrix()
+    eye.updateMatrixWorld()
+    return eye
+  }
 
   /** Takes a mesh. One with the same vertices as before keeps the camera and all that is on the graphics card. */
   setMesh(tables: MeshTables): void {
     const before = this.tables
     this.tables = tables
-    this.coming = undefined
     if (before?.mesh.positions === tables.mesh.positions) {
-      // What is shown stays until the look has been made ready for the new maps and parts.
-      if (this.shown) this.shown.shape = ''
+      this.now.setMesh(tables)
+      this.kept?.setMesh(tables)
       this.showInspected()
       return
     }
-    this.shown = undefined
+    this.keep(null)
     const { mesh, parts } = tables, geometry = new BufferGeometry(), count = mesh.positions.length / 3
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
     geometry.setAttribute('normal', new BufferAttribute(mesh.normals, 3))
@@ -99,7 +117,8 @@ export class Stage {
     geometry.setAttribute('ubPatchIn', new BufferAttribute(new Uint8Array(count * 3), 3, true))
     geometry.setIndex(new BufferAttribute(mesh.indices, 1))
     this.object.geometry.dispose()
-    this.object.geometry = geometry
+    this.object.geometry = this.edges.geometry = geometry
+    this.now.setMesh(tables, geometry)
     this.layout.overlaps.geometry = this.layout.lines.geometry = new BufferGeometry()
     const { box } = this
     this.box = boundsOf(mesh.positions, mesh.indices)
@@ -118,8 +137,11 @@ export class Stage {
 
   private showInspected(): void {
     const { inspected, tables, inspect } = this, { geometry } = this.object
-    this.object.material = inspected || this.flat ? inspect : this.material
-    this.object.visible = Boolean(tables) && (this.object.material === inspect || this.shown !== undefined)
+    this.object.visible = Boolean(tables && (inspected || this.flat))
+    // Nothing is better than something wrong: a coverage of 0 would cover everything.
+    this.now.object.visible = Boolean(tables) && !this.object.visible && this.now.ready
+    this.now.material.setView(this.view, this.now.shows, this.probed)
+    this.kept?.material.setView(this.view, this.kept.shows, this.probed)
     if (!tables || !inspected) return this.invalidate()
     const { parts } = tables, { uniforms } = inspect
     if (inspected.kind === 'values') {
@@ -169,7 +191,8 @@ export class Stage {
   setParts(selected: ReadonlySet<number>, hidden: ReadonlySet<number>): void {
     this.state?.dispose()
     this.state = stateTexture(this.tables?.parts.parts.length ?? 1, selected, hidden)
-    this.material.look.ubState.value = this.inspect.state = this.identity.state = this.layout.overlaps.material.state = this.state
+    for (const view of [this.now, this.kept]) if (view) view.material.look.ubState.value = this.state
+    this.inspect.state = this.identity.state = this.edges.material.state = this.layout.overlaps.material.state = this.state
     this.invalidate()
   }
 
@@ -223,9 +246,7 @@ export class Stage {
   /** The visible parts inside a rectangle of the canvas, its corners 0..1 from the upper left. */
   partsIn(x0: number, y0: number, x1: number, y1: number): number[] {
     const size = this.renderer.getSize(new Vector2()), w = Math.round(size.x), h = Math.round(size.y)
-    const target = new WebGLRenderTarget(w, h), background = this.scene.background, material = this.object.material
-    const visible = Object.values(this.layout).map(p => p.visible)
-    Object.values(this.layout).forEach((p) => { p.visible = false })
+    const target = new WebGLRenderTarget(w, h), background = this.scene.background, shown = this.alone(this.object)
     this.object.material = this.identity
     this.scene.background = null
     this.renderer.setRenderTarget(target)
@@ -238,9 +259,9 @@ export class Stage {
     if (pixels.length) this.renderer.readRenderTargetPixels(target, left, bottom, right - left, top - bottom, pixels)
     this.renderer.setRenderTarget(null)
     target.dispose()
-    this.object.material = material
+    this.object.material = this.inspect
     this.scene.background = background
-    Object.values(this.layout).forEach((p, i) => { p.visible = visible[i]! })
+    shown()
     const found = new Set<number>()
     for (let i = 0; i < pixels.length; i += 4) {
       const id = pixels[i]! + pixels[i + 1]! * 256 + pixels[i + 2]! * 65536
@@ -253,83 +274,113 @@ export class Stage {
   /** Whether dragging turns the camera: off while a box is drawn. */
   set turning(on: boolean) { (this.flat ? this.flatControls : this.controls).enabled = on }
 
-  /**
-   * Shows a look. As long as its graph keeps its shape, only uniforms and the part table are written.
-   * @returns whether values have to be gathered for it elsewhere, and brought by `give`
-   */
-  setLook(look: Look): boolean {
-    if (!this.tables) return false
-    const shape = signature(look)
-    if (shape === this.shown?.shape) this.coming = undefined
-    else if (shape !== this.coming?.shape) {
-      const program = lower(look, this.tables.mesh.maps), prepared = plan(program, CHANNEL_NAMES.flatMap(c => program.result[c]))
-      const gatherer = new Gatherer(this.kernels, program, this.tables, 'given')
-      this.coming = { shape, evaluator: new Evaluator(this.kernels, prepared, this.tables, gatherer), waits: gatherer.costly(prepared.roots).length > 0, shader: lookShader(prepared), sets: program.sets, look }
-    }
-    const shown = this.coming ?? this.shown!
-    shown.look = look
-    if (!this.coming) this.refresh()
-    else if (!shown.waits) this.change()
-    // Nothing is better than something wrong: a coverage of 0 would cover everything.
-    else if (!this.shown) this.showInspected()
-    return shown.waits
+  /** Shows only one object, until the function that is given back is called. */
+  private alone(object: ThreeMesh): () => void {
+    const all = this.scene.children, visible = all.map(o => o.visible)
+    for (const o of all) o.visible = o === object
+    return () => all.forEach((o, i) => { o.visible = visible[i]! })
   }
 
-  /** Takes what was gathered for a look of some shape. */
-  give(look: Look, values: WholeValues): void {
-    const shape = signature(look), target = this.coming?.shape === shape ? this.coming : this.shown?.shape === shape ? this.shown : undefined
-    if (!target) return
-    target.evaluator.gatherer.give(values)
-    if (target === this.coming) this.change()
-    else if (values.length) {
-      if (values.some(v => typeof v.value !== 'number')) this.writeMaps()
-      this.refresh()
-    }
-  }
-  /** The channels that the look sets. */
-  get channels(): ReadonlySet<Channel> { return (this.coming ?? this.shown)?.sets ?? new Set() }
-
-  /** Compiles what comes, and shows it. */
-  private change(): void {
-    this.shown = this.coming!
-    this.coming = undefined
-    this.material.setShader(this.shown.shader, this.shown.sets)
-    this.material.setPictures(this.tables!.pictures ?? [])
+  /** Shows a look, or a port of it. @returns whether values have to be gathered for it, and brought by `give` */
+  setLook(look: Look, port?: string): boolean {
+    const waits = this.now.setLook(look, port)
     this.showInspected()
-    this.writeMaps()
-    this.refresh(true)
+    return waits
   }
 
-  private writeMaps(): void {
-    const { shader: { maps }, evaluator: { gatherer } } = this.shown!, { geometry } = this.object
-    packMaps(maps, this.tables!.mesh, ref => gatherer.valueOf(ref) as Float32Array).forEach((data, i) => {
-      const old = geometry.getAttribute(`ubMap${i}`) as BufferAttribute | undefined
-      if (old?.array.length !== data.length) geometry.setAttribute(`ubMap${i}`, new BufferAttribute(data, 4))
-      else {
-        old.array.set(data)
-        old.needsUpdate = true
-      }
-    })
-  }
+  give(shape: string, values: WholeValues): void { this.now.give(shape, values) }
+  /** The channels that the look sets. */
+  get channels(): ReadonlySet<string> { return this.now.channels }
+  get compiled(): number { return this.now.material.compiled + (this.kept?.material.compiled ?? 0) }
 
-  private refresh(all = false): void {
-    const { evaluator, look } = this.shown!, read = reader(look)
-    evaluator.gatherer.refresh(read)
-    const changed = evaluator.refresh(read, 'parts')
-    this.material.setUniforms(evaluator.uniforms)
-    if (changed.parts || all) this.writeParts(evaluator)
+  /**
+   * Keeps a state of the look beside the one that is worked on; null forgets it.
+   * @returns as `setLook`; values come by the function
+   */
+  keep(look: Look | null): ((shape: string, values: WholeValues) => void) | null {
+    if (this.kept && (!look || !this.tables)) {
+      this.scene.remove(this.kept.object)
+      this.kept.dispose()
+      this.kept = undefined
+    }
+    if (!look || !this.tables) {
+      this.invalidate()
+      return null
+    }
+    const kept = this.kept ??= new LookView(this.kernels, () => this.showInspected())
+    if (!kept.object.parent) {
+      this.scene.add(kept.object)
+      kept.material.look.ubState.value = this.state ?? null
+      kept.setMesh(this.tables, this.object.geometry)
+    }
+    const waits = kept.setLook(look)
+    this.showInspected()
+    return waits ? (shape, values) => kept.give(shape, values) : null
+  }
+  /** Where on the canvas, 0..1 from the left, the kept state ends. */
+  setWipe(at: number): void {
+    this.wipe = at
     this.invalidate()
   }
 
-  private writeParts({ partColumns, tables }: Evaluator): void {
-    const { data, height } = packPartTable(partColumns, tables.parts.parts.length)
-    this.material.setPartTable(data, height)
+  setView(view: View, probed: ProbeLook = this.probed): void {
+    this.view = view
+    this.probed = probed
+    this.showInspected()
   }
 
-  setView(view: View): void {
-    this.material.look.ubView.value = VIEWS.indexOf(view)
+  /** Lights the stage by one of its rigs. */
+  setRig(name: RigName): void { this.light(rigLight(this.renderer, name)) }
+  /** Lights it by a picture of surroundings. @throws Error with a sentence */
+  async setPictureRig(name: string, bytes: ArrayBuffer): Promise<void> { this.light(await pictureLight(this.renderer, name, bytes)) }
+  private light(texture: Texture): void {
+    this.scene.environment?.dispose()
+    this.scene.environment = this.balls.scene.environment = texture
     this.invalidate()
   }
+  /** Turns the light about the vertical (degrees), and makes it brighter by a factor. */
+  setLight(turn: number, brightness: number): void {
+    for (const scene of [this.scene, this.balls.scene]) {
+      scene.environmentRotation = new Euler(0, turn * Math.PI / 180, 0)
+      scene.environmentIntensity = brightness
+    }
+    this.invalidate()
+  }
+  set showsBalls(on: boolean) {
+    this.balls.on = on
+    this.invalidate()
+  }
+  set showsEdges(on: boolean) {
+    this.edges.visible = on
+    this.invalidate()
+  }
+
+  /** Looks with perspective, or straight along an axis without. */
+  setEye(eye: Eye): void {
+    this.straight = eye !== 'perspective'
+    if (eye !== 'perspective') {
+      const distance = this.camera.position.distanceTo(this.controls.target)
+      this.camera.position.set(...ALONG[eye]).normalize().multiplyScalar(distance).add(this.controls.target)
+      this.controls.update()
+    }
+    this.invalidate()
+  }
+
+  /** Turns the mesh slowly, once in some 24 seconds, until told otherwise. */
+  set spinning(on: boolean) {
+    if (on === this.spins > 0) return
+    cancelAnimationFrame(this.spins)
+    this.spins = 0
+    if (!on) return
+    let last = performance.now()
+    const step = (now: number): void => {
+      this.orbit((now - last) / 24_000 * 2 * Math.PI, 0)
+      last = now
+      this.spins = requestAnimationFrame(step)
+    }
+    this.spins = requestAnimationFrame(step)
+  }
+  private spins = 0
 
   setBackground(css: string): void {
     this.scene.background = new Color(css)
@@ -425,7 +476,7 @@ export class Stage {
       return { u: at.x, v: 1 - at.y }
     }
     const caster = new Raycaster()
-    caster.setFromCamera(new Vector2(x * 2 - 1, 1 - y * 2), this.camera)
+    caster.setFromCamera(new Vector2(x * 2 - 1, 1 - y * 2), this.eye)
     return { origin: caster.ray.origin.toArray(), direction: caster.ray.direction.toArray() }
   }
 
@@ -433,19 +484,40 @@ export class Stage {
     this.waiting ||= requestAnimationFrame(() => {
       this.waiting = 0
       const from = performance.now()
-      this.renderer.render(this.scene, this.eye)
+      this.draw()
       this.drawn?.(performance.now() - from)
     })
   }
 
+  private draw(): void {
+    const { renderer, scene, eye, now, kept, wipe } = this, size = renderer.getSize(new Vector2())
+    renderer.clear()
+    if (kept?.ready && now.object.visible) {
+      const edge = Math.round(size.x * wipe)
+      renderer.setScissorTest(true)
+      for (const [view, from, to] of [[kept, 0, edge], [now, edge, size.x]] as const) {
+        if (to <= from) continue
+        kept.object.visible = view === kept
+        now.object.visible = view === now
+        renderer.setScissor(from, 0, to - from, size.y)
+        renderer.render(scene, eye)
+      }
+      renderer.setScissorTest(false)
+      kept.object.visible = false
+      now.object.visible = true
+    }
+    else renderer.render(scene, eye)
+    if (!this.flat) this.balls.draw(renderer, this.camera, size)
+  }
+
   /** The look as the camera sees it now, whatever the stage shows, as a small PNG. */
   async picture(width: number, height: number): Promise<Blob | null> {
-    const { material } = this.object, visible = Object.values(this.layout).map(p => p.visible)
-    this.object.material = this.material
-    Object.values(this.layout).forEach((p) => { p.visible = false })
+    const { now } = this, view = this.view, shown = this.alone(now.object)
+    now.material.setView('finished', now.shows, this.probed)
+    this.renderer.clear()
     this.renderer.render(this.scene, this.camera)
-    this.object.material = material
-    Object.values(this.layout).forEach((p, i) => { p.visible = visible[i]! })
+    now.material.setView(view, now.shows, this.probed)
+    shown()
     this.invalidate()
     const { width: w, height: h } = this.canvas, scale = Math.max(width / w, height / h)
     const small = new OffscreenCanvas(width, height), context = small.getContext('2d')
@@ -463,8 +535,13 @@ export class Stage {
     this.state?.dispose()
     this.inspect.dispose()
     this.identity.dispose()
+    cancelAnimationFrame(this.spins)
     this.object.geometry.dispose()
-    this.material.dispose()
+    this.edges.material.dispose()
+    this.now.dispose()
+    this.kept?.dispose()
+    this.balls.dispose()
+    this.scene.environment?.dispose()
     this.renderer.dispose()
   }
 }

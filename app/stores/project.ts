@@ -103,6 +103,8 @@ export const useProject = defineStore('project', () => {
   /** Names that a new geometry map may not have. */
   const mapNames = computed(() => [...preparation.value.maps, ...opened.value?.mesh.maps ?? []].map(m => m.name))
   const undoLabel = computed(() => historyTick.value >= 0 ? history.undoLabel : undefined)
+  /** Every step since the project was opened, the oldest first, and the one that the document is at. */
+  const steps = computed(() => historyTick.value >= 0 ? history.labels : []), step = computed(() => historyTick.value >= 0 ? history.step : 0)
   const redoLabel = computed(() => historyTick.value >= 0 ? history.redoLabel : undefined)
 
   function show(next: ProjectDocument): void {
@@ -140,6 +142,11 @@ export const useProject = defineStore('project', () => {
   function redo(): void {
     const forth = history.redo()
     if (forth) show(forth)
+  }
+
+  function jump(to: number): void {
+    const there = history.jump(to)
+    if (there) show(there)
   }
 
   function scheduleSave(delay = SAVE_AFTER): void {
@@ -436,5 +443,5 @@ export const useProject = defineStore('project', () => {
     history.reset(document.value)
   }
 
-  return { meta, diagonal, mapNames, page, scope, enter, editPage, tables, opened, arranged, prepared, incoming, limits, look, preparation, pictures, addPicture, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
+  return { meta, diagonal, mapNames, page, scope, enter, editPage, tables, opened, arranged, prepared, incoming, limits, look, preparation, pictures, addPicture, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, steps, step, jump, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
 })

@@ -214,7 +214,7 @@ const evaluatorApi = {
   unwrap: (): Promise<Answer<Uint8Array>> => attempt(async () => unwrap(piece!.file)),
 
   /** The values of the result that need the whole surface: what the stage waits for. */
-  gather: (look: unknown, exact: boolean, all: boolean): WholeValues => analyzer?.gather(parseLook(look), exact, all) ?? [],
+  gather: (look: unknown, exact: boolean, all: boolean, port?: unknown): WholeValues => analyzer?.gather(parseLook(look), exact, all, z.string().optional().parse(port)) ?? [],
 
   /** What is wrong with the look on this mesh. */
   check: async (look: unknown, texels: number): Promise<Finding[]> => piece ? checkValues(await loading, piece.tables, parseLook(look), texels) : [],

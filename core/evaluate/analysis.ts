@@ -35,7 +35,8 @@ export interface Reading {
   colors?: string[]
 }
 
-export interface PortSummary { mean: Triple, low: number, high: number }
+/** `covered` is the share of the surface where a number is above a half. */
+export interface PortSummary { mean: Triple, low: number, high: number, covered: number }
 
 /** What the interface shows of a look besides the stage. */
 export interface Analysis {
@@ -91,9 +92,13 @@ export class Analyzer {
    * The values that the stage does not compute itself; only those that it has not been sent before.
    * @param exact from all points; otherwise from fewer, as while a number is dragged
    * @param all those that were sent before, too
+   * @param port a port (`node/port`) that the stage shows in place of the result
    */
-  gather(look: Look, exact: boolean, all: boolean): WholeValues {
-    const { gatherer, costly, sent } = this.prepare(look)
+  gather(look: Look, exact: boolean, all: boolean, port?: string): WholeValues {
+    const { gatherer, program, costly: forResult, sent } = this.prepare(look), probed = port ? program.outputs.get(port) : undefined
+    const own = probed ? gatherer.costly(probed.type === 'value' ? [probed.value] : probed.type === 'finish' ? Object.values(probed.value).flat() : probed.value) : []
+    const costly = own.length ? [...new Set([...forResult, ...own])] : forResult
+    if (own.length) gatherer.need(own)
     gatherer.accuracy = exact ? STATISTIC_POINTS : MEASURED_POINTS
     gatherer.refresh(reader(look), costly)
     if (all) sent.clear()
@@ -187,12 +192,14 @@ const display = (x: number): number => TABLE[Math.min(4096, Math.max(0, Math.rou
 
 function summarize(columns: Float32Array[]): PortSummary {
   const means = columns.map(c => c.reduce((sum, x) => sum + x, 0) / c.length), first = columns[0]!
-  let low = Infinity, high = -Infinity
+  let low = Infinity, high = -Infinity, covered = 0
   for (const x of first) {
     if (x < low) low = x
     if (x > high) high = x
+    if (x > 0.5) covered++
   }
-  return { mean: (columns.length >= 3 ? means.slice(0, 3) : [means[0], means[0], means[0]]) as Triple, low, high }
+  covered /= first.length
+  return { mean: (columns.length >= 3 ? means.slice(0, 3) : [means[0], means[0], means[0]]) as Triple, low, high, covered }
 }
 
 const BINS = 48

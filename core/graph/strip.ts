@@ -1,10 +1,11 @@
 import { addNode, connect, disconnect, duplicateNodes, removeNodes } from './edit'
 import { servants } from './handwork'
-import { kindFor, outputType } from './kinds'
-import type { Look, LookNode, Recipe } from './look'
+import { kindFor, outputType, paramOf } from './kinds'
+import { LOOK_VERSION, type Look, type LookNode, type Recipe } from './look'
 import { finishThrough, sourceOf, switchNodes } from './pass'
 import { nodeOf, type Port } from './ports'
 import { addRecipe } from './recipe'
+import { CHANNEL_NAMES, type Channel } from './types'
 import { RESULT } from '../nodes'
 
 /** One finish laid over what lies below: a node that takes a finish and gives it on. */
@@ -142,3 +143,31 @@ export function duplicateStep(look: Look, id: string): { look: Look, id: string 
 /** The look with one step alone over the base. */
 export const soloed = (look: Look, id: string): Look => switchNodes(look, stripOf(look)?.steps.filter(s => s.node.id !== id).map(s => s.node.id) ?? [], true)
 
+
+/** A channel that a step changes; how much of it, where one number says so. */
+export interface Touched { channel: Channel, amount?: number }
+/** The channels that a step changes, in their usual order. What a wire sets shows no amount. */
+export function touched(look: Look, id: string): Touched[] {
+  const node = nodeOf(look, id)
+  if (!node) return []
+  if (node.recipe) return node.recipe.nodes.filter(finishThrough).flatMap(n => touched(inside(node.recipe!), n.id)).filter((t, i, all) => all.findIndex(u => u.channel === t.channel) === i)
+  const above = sourceOf(look, { node: id, port: 'above' }), sets = new Set(above ? setsOf(look, above) : []), number = (name: string) => Number(paramOf(node, name))
+  const each = paramOf(node, 'channels') === 'each', wired = sourceOf(look, { node: id, port: 'amount' }) !== undefined
+  if (paramOf(node, 'opens') === 'coat') for (const c of CHANNEL_NAMES) sets.add(c)
+  return CHANNEL_NAMES.filter(c => sets.has(c) && !(each && paramOf(node, `${c}Way`) === 'leave'))
+    .map(channel => ({ channel, ...(!wired && { amount: number('amount') * (each ? number(`${channel}Amount`) : 1) }) }))
+}
+const inside = (recipe: Recipe): Look => ({ ubblet: 'look', version: LOOK_VERSION, name: recipe.title, nodes: recipe.nodes, wires: recipe.wires })
+
+/** The channels that a finish port sets. */
+function setsOf(look: Look, port: Port, seen = new Set<string>()): Channel[] {
+  const node = nodeOf(look, port.node)
+  if (!node || node.off || seen.has(node.id)) return []
+  seen.add(node.id)
+  if (node.kind === 'finish') {
+    const wired = new Set<string>(look.wires.filter(w => w.to.node === node.id).map(w => w.to.port))
+    return CHANNEL_NAMES.filter(c => (paramOf(node, 'sets') as string[]).includes(c) || wired.has(c))
+  }
+  const found = new Set(look.wires.filter(w => w.to.node === node.id && kindFor(nodeOf(look, w.from.node)!)?.outputs[w.from.port]).flatMap(w => setsOf(look, w.from, seen)))
+  return CHANNEL_NAMES.filter(c => found.has(c))
+}

@@ -2,27 +2,26 @@
 import { useEventListener, useThrottleFn } from '@vueuse/core'
 import { COMPANION_ENDINGS, MESH_ENDINGS } from '#core/exchange/meshFile'
 import { request } from '../../request'
+import { CHANNELS } from '#core/graph/types'
 import ReplaceDialog from '../../components/mesh/ReplaceDialog.vue'
 import ShownPanel from '../../components/mesh/ShownPanel.vue'
+import { pressed, type Command } from '../../keys'
+import { RIGS, type RigName } from '../../stage/environment'
+import { VIEWS } from '../../stage/lookMaterial'
 import type { Picked } from '../../workers/evaluate.worker'
 
-const project = useProject(), mesh = useMesh()
+const project = useProject(), mesh = useMesh(), looking = useLooking()
 const route = useRoute()
 const colorMode = useColorMode()
 const { refresh } = useAnalysis()
 const TABS = [{ key: 'mesh', title: 'Mesh' }, { key: 'build', title: 'Build' }, { key: 'deliver', title: 'Deliver' }] as const
 const tab = ref<typeof TABS[number]['key']>('build')
 const picked = shallowRef<Picked | null>(null)
-const stage = useTemplateRef('stage'), graph = useTemplateRef('graph'), chooser = useTemplateRef('chooser')
+const stage = useTemplateRef('stage'), graph = useTemplateRef('graph'), strip = useTemplateRef('strip'), chooser = useTemplateRef('chooser')
 const upload = ref<number | null>(null)
 const problem = ref('')
 const over = ref(false)
-const help = ref(false)
-const KEYS = [
-  ['A', 'Add a node'], ['F', 'Show the whole mesh, or on the Mesh tab what is selected'], ['U', 'On the Mesh tab: the UV layout'], ['I, H', 'On the Mesh tab: isolate, hide what is selected'], ['G', 'Show the whole graph'], ['Delete', 'Remove what is selected'], ['Ctrl D', 'Duplicate the selected nodes'], ['R, Shift R', 'Fold the selected nodes into a recipe, unfold one'], ['Enter, Escape', 'Open the selected recipe, close it'], ['E', 'Replace the selected wire by an echo'], ['N, Shift N', 'Add a note, a frame around the selected nodes'],
-  ['Ctrl Z', 'Undo'], ['Ctrl Shift Z', 'Redo'], ['Ctrl S', 'Save now'], ['Arrows', 'Move the selected cards; on the stage, turn the mesh; in a number, step it'],
-  ['+ and −', 'On the stage: nearer, farther'], ['Shift, Alt', 'While dragging a number: finer, coarser'], ['?', 'This list'],
-]
+const help = ref(false), board = ref(false)
 const job = computed(() => upload.value === null || !upload.value ? mesh.computing ?? '' : `Storing the mesh, ${Math.round(upload.value * 100)} %`)
 
 /** The number that the map on the stage has under the cursor. */
@@ -82,48 +81,116 @@ async function addPicture(file: File): Promise<void> {
 }
 const bring = (files: FileList | null | undefined) => files?.length === 1 && /^image\/(png|jpeg|webp)$/.test(files[0]!.type) ? addPicture(files[0]!) : files?.length ? bringing(progress => project.importMesh([...files], progress)) : undefined
 
-/** Keys of the Mesh tab alone. */
-const meshKeys: Record<string, () => unknown> = {
-  f: () => stage.value?.frame(), u: () => { if (project.tables?.mesh.uvs) mesh.flat = !mesh.flat }, i: () => mesh.isolate(), h: () => mesh.hide([...mesh.hidden, ...mesh.selected]),
-  escape: () => mesh.select([]),
+const finding = ref(false), connecting = ref(false)
+const build = (): boolean => tab.value === 'build', onMesh = (): boolean => tab.value === 'mesh', some = (): boolean => build() && project.selected.length > 0
+const several = (n: number) => (): boolean => build() && (graph.value?.chosen.length ?? 0) >= n
+const parts = (): boolean => mesh.selected.size > 0
+async function toClipboard(): Promise<void> { await navigator.clipboard.writeText(graph.value!.clip()).catch(() => { problem.value = 'The browser does not let the page write to the clipboard; Ctrl+C does.' }) }
+async function fromClipboard(): Promise<void> {
+  const text = await navigator.clipboard.readText().catch(() => undefined)
+  problem.value = text === undefined ? 'The browser does not let the page read the clipboard; Ctrl+V does.' : graph.value!.paste(text) ?? ''
 }
-const typing = (e: Event): boolean => e.target instanceof HTMLInputElement || e.target instanceof HTMLSelectElement || e.target instanceof HTMLTextAreaElement
+/** Everything that can be done here: the menu, the list of keys and the keys themselves are made of it. */
+const COMMANDS: Command[] = [
+  { group: 'Work', title: 'Find an action', keys: ['/'], run: () => { finding.value = true } },
+  { group: 'Work', title: 'All keys', keys: ['?'], words: 'help shortcuts', run: () => { help.value = true } },
+  { group: 'Work', title: 'Undo', keys: ['Ctrl+Z'], words: 'back', can: () => Boolean(project.undoLabel), run: () => project.undo() },
+  { group: 'Work', title: 'Redo', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], words: 'forth again', can: () => Boolean(project.redoLabel), run: () => project.redo() },
+  { group: 'Work', title: 'Save now', keys: ['Ctrl+S'], everywhere: true, run: () => void project.save() },
+  ...TABS.map((t, i): Command => ({ group: 'Work', title: `Go to ${t.title}`, keys: [`Alt+${i + 1}`], words: 'tab', run: () => { tab.value = t.key } })),
+  { group: 'Work', title: 'Next finding of the checks', keys: ['Alt+F'], words: 'problem warning error', can: () => project.findings.length > 0, run: showFinding },
+  { group: 'Work', title: 'Light or dark theme', words: 'appearance', run: () => { colorMode.preference = colorMode.value === 'dark' ? 'light' : 'dark' } },
+  { group: 'Work', title: 'Reference pictures', keys: ['D'], words: 'pinboard mood collect palette', run: () => { board.value = !board.value } },
+  { group: 'Graph', title: 'Add a node', keys: ['A'], words: 'new create', can: build, run: () => graph.value?.openMenu() },
+  { group: 'Graph', title: 'Connect the selected node', keys: ['C'], words: 'wire link', can: several(1), run: () => { connecting.value = true } },
+  { group: 'Graph', title: 'Another kind for the selected node', keys: ['X'], words: 'swap replace change exchange', can: some, run: () => graph.value?.exchange() },
+  { group: 'Graph', title: 'Switch off or on', keys: ['O'], words: 'disable mute bypass enable', can: some, run: () => graph.value?.toggle() },
+  { group: 'Graph', title: 'Show on the stage what the node gives out', keys: ['P'], words: 'probe preview look', can: some, run: () => graph.value?.probe() },
+  { group: 'Graph', title: 'Remove what is selected', keys: ['Delete', 'Backspace'], words: 'erase', can: build, run: () => graph.value?.removeSelected() },
+  { group: 'Graph', title: 'Duplicate', keys: ['Ctrl+D'], can: some, run: () => graph.value?.duplicate() },
+  { group: 'Graph', title: 'Copy', keys: ['Ctrl+C'], told: true, can: some, run: () => void toClipboard() },
+  { group: 'Graph', title: 'Cut', keys: ['Ctrl+X'], told: true, can: some, run: () => void toClipboard().then(() => graph.value?.removeSelected()) },
+  { group: 'Graph', title: 'Paste', keys: ['Ctrl+V'], told: true, can: build, run: () => void fromClipboard() },
+  { group: 'Graph', title: 'Select all nodes', keys: ['Ctrl+A'], can: build, run: () => graph.value?.selectAll() },
+  { group: 'Graph', title: 'Lay out in order', keys: ['L'], words: 'tidy layout arrange clean', can: build, run: () => graph.value?.tidy() },
+  ...([['left', 'Line up at the left'], ['middle', 'Line up in a column'], ['right', 'Line up at the right'], ['top', 'Line up at the top'], ['center', 'Line up in a row'], ['bottom', 'Line up at the bottom']] as const).map(([side, title]): Command => ({ group: 'Graph', title, words: 'align', can: several(2), run: () => graph.value?.align(side) })),
+  { group: 'Graph', title: 'Spread evenly across', words: 'distribute horizontal', can: several(3), run: () => graph.value?.distribute(0) },
+  { group: 'Graph', title: 'Spread evenly down', words: 'distribute vertical', can: several(3), run: () => graph.value?.distribute(1) },
+  { group: 'Graph', title: 'Show the whole graph', keys: ['G'], words: 'zoom fit', can: build, run: () => graph.value?.fit() },
+  { group: 'Graph', title: 'Show the selected nodes', keys: ['Shift+G'], words: 'zoom fit', can: build, run: () => graph.value?.fitSelection() },
+  { group: 'Graph', title: 'Map of the graph', keys: ['M'], words: 'minimap overview', can: build, run: () => { graph.value!.minimap = !graph.value!.minimap } },
+  { group: 'Graph', title: 'Fold into a recipe', keys: ['R'], words: 'group', can: () => build() && Boolean(graph.value?.foldable), run: () => graph.value?.fold() },
+  { group: 'Graph', title: 'Unfold', keys: ['Shift+R'], words: 'ungroup recipe', can: () => build() && Boolean(graph.value?.selectedRecipes.length), run: () => graph.value?.unfold() },
+  { group: 'Graph', title: 'Open the recipe', keys: ['Enter'], words: 'inside', can: () => build() && graph.value?.selectedRecipes.length === 1, run: () => graph.value?.open() },
+  { group: 'Graph', title: 'Close the recipe', keys: ['Escape'], can: () => build() && project.scope.length > 0, run: () => graph.value?.close() },
+  { group: 'Graph', title: 'Replace the wire by an echo', keys: ['E'], can: () => build() && Boolean(graph.value?.someWires), run: () => graph.value?.echo() },
+  { group: 'Graph', title: 'Add a note', keys: ['N'], words: 'comment text', can: () => build() && !project.scope.length, run: () => graph.value?.write() },
+  { group: 'Graph', title: 'Add a frame', keys: ['Shift+N'], words: 'box comment', can: () => build() && !project.scope.length, run: () => graph.value?.frame() },
+  { group: 'Steps', title: 'Add a step', keys: ['S'], words: 'layer', can: build, run: () => strip.value?.add() },
+  { group: 'Stage', title: 'Frame the selected parts, or the whole mesh', keys: ['F'], words: 'zoom fit camera', run: () => stage.value?.frame() },
+  { group: 'Stage', title: 'Isolate the selected parts', keys: ['I'], words: 'only alone', can: parts, run: () => mesh.isolate() },
+  { group: 'Stage', title: 'Hide the selected parts', keys: ['H'], can: parts, run: () => mesh.hide([...mesh.hidden, ...mesh.selected]) },
+  { group: 'Stage', title: 'Show all parts', keys: ['Shift+H'], words: 'unhide', can: () => mesh.hidden.size > 0, run: () => mesh.hide([]) },
+  { group: 'Stage', title: 'Let go of the selected parts', keys: ['Escape'], words: 'deselect', can: () => parts() && !(build() && project.scope.length), run: () => mesh.select([]) },
+  { group: 'Stage', title: 'UV layout', keys: ['U'], can: () => onMesh() && Boolean(project.tables?.mesh.uvs), run: () => { mesh.flat = !mesh.flat } },
+  { group: 'Stage', title: 'Keep this state, or forget it', keys: ['K'], words: 'compare wipe before after', can: () => Boolean(project.tables), run: () => looking.keep() },
+  { group: 'Stage', title: 'Edges of triangles', keys: ['W'], words: 'wireframe', run: () => { looking.edges = !looking.edges } },
+  { group: 'Stage', title: 'Turn slowly, or stop', keys: ['T'], words: 'turntable rotate spin', run: () => { looking.spinning = !looking.spinning } },
+  { group: 'Stage', title: 'Gray and mirror ball', keys: ['B'], words: 'chrome reference', run: () => { looking.balls = !looking.balls } },
+  ...Object.entries(RIGS).map(([key, r]): Command => ({ group: 'Stage', title: `Light: ${r.title}`, words: 'rig environment', run: () => { looking.rig = key as RigName } })),
+  ...([['perspective', 'Look with perspective'], ['front', 'Look from the front'], ['side', 'Look from the side'], ['top', 'Look from above']] as const).map(([eye, title]): Command => ({ group: 'Stage', title, words: 'camera orthographic', run: () => { looking.eye = eye } })),
+  ...VIEWS.map((v, i): Command => ({ group: 'Stage', title: `Show ${i ? CHANNELS[v as keyof typeof CHANNELS].title.toLowerCase() : 'the finished surface'}`, keys: [String(i + 1)], words: 'channel', can: () => !onMesh(), run: () => {
+    looking.probe = null
+    looking.view = v
+  } })),
+]
+const TOLD: [string, string][] = [['Double click', 'Add a node; on a wire, put one in'], ['Shift and drag', 'Select nodes by a box'], ['Alt and drag', 'On the canvas: cut every wire that the line crosses'], ['Arrows', 'Move the selected cards; on the stage, turn the mesh; in a number, step it'], ['+ and −', 'On the stage: nearer, farther'], ['Shift, Alt', 'While dragging a number: finer, coarser'], ['Ctrl and arrows', 'On a step: earlier, later']]
+const groups = computed(() => [...new Set(COMMANDS.map(c => c.group))].map(group => ({ group, rows: COMMANDS.filter(c => c.group === group && c.keys).map((c): [string, string] => [c.keys!.join(', ').replaceAll('+', ' '), c.title]) })))
+
+const typing = (e: Event): boolean => (e.target instanceof HTMLInputElement && !['checkbox', 'radio'].includes(e.target.type)) || e.target instanceof HTMLSelectElement || e.target instanceof HTMLTextAreaElement
 /** Text that is being typed has an undo of its own, the browser's. */
 const writing = (e: Event): boolean => e.target instanceof HTMLTextAreaElement
   || (e.target instanceof HTMLInputElement && !['checkbox', 'radio'].includes(e.target.type) && e.target.dataset.settled === undefined)
-// Before the fields, which keep their keys to themselves.
+const busy = (): boolean => help.value || finding.value || connecting.value
+function obey(e: KeyboardEvent): boolean {
+  const keys = pressed(e), command = COMMANDS.find(c => !c.told && c.keys?.includes(keys) && (!c.can || c.can()))
+  if (!command) return false
+  command.run()
+  e.preventDefault()
+  return true
+}
+// Before the fields, which keep their keys to themselves: a number that is not being typed leaves undo to the page.
 useEventListener(window, 'keydown', (e: KeyboardEvent) => {
   if (!e.ctrlKey && !e.metaKey) return
-  const key = e.key.toLowerCase()
-  if (key === 's') void project.save()
-  else if (writing(e)) return
-  else if (key === 'y' || (key === 'z' && e.shiftKey)) project.redo()
-  else if (key === 'z') project.undo()
-  else return
-  e.preventDefault()
+  const keys = pressed(e), everywhere = COMMANDS.some(c => c.everywhere && c.keys?.includes(keys))
+  if (everywhere || (typing(e) && !writing(e) && /^Ctrl\+(Shift\+)?[ZY]$/.test(keys))) obey(e)
 }, { capture: true })
 useEventListener(window, 'keydown', (e: KeyboardEvent) => {
-  const command = e.ctrlKey || e.metaKey, key = e.key.toLowerCase()
-  if (e.key === '?' && !typing(e)) help.value = true
-  else if (tab.value === 'mesh' && !typing(e) && !command && !e.altKey && meshKeys[key]) meshKeys[key]!()
-  else if (tab.value !== 'build' || typing(e)) return
-  else if (command && key === 'd') {
-    e.preventDefault()
-    graph.value?.duplicate()
-  }
-  else if (command || e.altKey) return
-  else if (key === 'delete' || key === 'backspace') graph.value?.removeSelected()
-  else if (key === 'a') {
-    e.preventDefault()
-    graph.value?.openMenu()
-  }
-  else if (key === 'f') stage.value?.frame()
-  else if (key === 'g') graph.value?.fit()
-  else if (key === 'r') graph.value?.[e.shiftKey ? 'unfold' : 'fold']()
-  else if (key === 'n') graph.value?.[e.shiftKey ? 'frame' : 'write']()
-  else if (key === 'e') graph.value?.echo()
-  else if (key === 'enter' && e.target === document.body) graph.value?.open()
-  else if (key === 'escape' && project.scope.length) graph.value?.close()
+  if (e.defaultPrevented || typing(e) || busy()) return
+  // Buttons and links keep their own keys.
+  if ((e.key === 'Enter' || e.key === ' ') && (e.target as Element).closest?.('button, a, [role=slider]')) return
+  obey(e)
+})
+
+// The browser's clipboard: nodes as text, pictures for the board.
+const takesClip = (e: Event): boolean => !writing(e) && !busy() && build()
+useEventListener(window, 'copy', (e: ClipboardEvent) => {
+  if (!takesClip(e) || !graph.value?.copyable || String(getSelection())) return
+  e.clipboardData?.setData('text/plain', graph.value.clip())
+  e.preventDefault()
+})
+useEventListener(window, 'cut', (e: ClipboardEvent) => {
+  if (!takesClip(e) || !graph.value?.copyable) return
+  e.clipboardData?.setData('text/plain', graph.value.clip())
+  graph.value.removeSelected()
+  e.preventDefault()
+})
+useEventListener(window, 'paste', (e: ClipboardEvent) => {
+  if (writing(e) || busy()) return
+  const file = [...e.clipboardData?.files ?? []].find(f => f.type.startsWith('image/'))
+  if (file) void addPicture(file)
+  else if (build()) problem.value = graph.value!.paste(e.clipboardData?.getData('text/plain') ?? '') ?? ''
+  e.preventDefault()
 })
 useEventListener(window, 'beforeunload', (e) => {
   if (!['saved', 'stale'].includes(project.saveState)) {
@@ -168,9 +235,11 @@ function showFinding(): void {
       <span class="grow" />
       <button type="button" class="tool" :disabled="!project.undoLabel" :title="project.undoLabel ? `Undo: ${project.undoLabel} (Ctrl+Z)` : 'Nothing to undo'" aria-label="Undo" @click="project.undo()"><UIcon name="i-lucide-undo-2" /></button>
       <button type="button" class="tool" :disabled="!project.redoLabel" :title="project.redoLabel ? `Redo: ${project.redoLabel} (Ctrl+Shift+Z)` : 'Nothing to redo'" aria-label="Redo" @click="project.redo()"><UIcon name="i-lucide-redo-2" /></button>
+      <HistoryList />
       <button type="button" class="checks" :class="{ some: project.findings.length }" :disabled="!project.findings.length" @click="showFinding">
         <UIcon :name="project.findings.length ? 'i-lucide-triangle-alert' : 'i-lucide-check'" /> {{ project.findings.length ? `${project.findings.length} ${project.findings.length === 1 ? 'finding' : 'findings'}` : 'Checks are clear' }}
       </button>
+      <button type="button" class="tool" aria-label="Find an action" title="Find an action (/)" @click="finding = true"><UIcon name="i-lucide-search" /></button>
       <button type="button" class="tool" aria-label="Keys" title="Keys (?)" @click="help = true"><UIcon name="i-lucide-keyboard" /></button>
       <button type="button" class="tool" :aria-label="colorMode.value === 'dark' ? 'Light theme' : 'Dark theme'" @click="colorMode.preference = colorMode.value === 'dark' ? 'light' : 'dark'"><UIcon :name="colorMode.value === 'dark' ? 'i-lucide-sun' : 'i-lucide-moon'" /></button>
     </header>
@@ -193,7 +262,10 @@ function showFinding(): void {
         <ShownPanel v-if="tab === 'mesh' && project.tables" :value="underCursor" />
         <ControlPanel v-else />
       </div>
-      <GraphEditor v-show="tab === 'build'" ref="graph" />
+      <div v-show="tab === 'build'" class="build">
+        <StepStrip ref="strip" />
+        <GraphEditor ref="graph" />
+      </div>
       <MeshPanel v-if="tab === 'mesh'" @choose="chooser?.click()" @unwrap="bringing(project.unwrap)" @frame="stage?.frame()" />
       <DeliverPanel v-if="tab === 'deliver'" />
     </main>
@@ -201,9 +273,16 @@ function showFinding(): void {
     <input ref="chooser" type="file" multiple :accept="[...MESH_ENDINGS, ...COMPANION_ENDINGS].join()" hidden aria-label="Mesh files" @change="bring(($event.target as HTMLInputElement).files); ($event.target as HTMLInputElement).value = ''">
     <UModal v-model:open="help" title="Keys" description="What the keyboard does on this page.">
       <template #body>
-        <dl class="keys"><template v-for="[k, what] in KEYS" :key="k"><dt class="num">{{ k }}</dt><dd>{{ what }}</dd></template></dl>
+        <template v-for="g in groups" :key="g.group">
+          <h3 class="ub-h">{{ g.group }}</h3>
+          <dl class="keys"><template v-for="[k, what] in g.rows" :key="what"><dt class="num">{{ k }}</dt><dd>{{ what }}</dd></template></dl>
+        </template>
+        <h3 class="ub-h">By hand</h3>
+        <dl class="keys"><template v-for="[k, what] in TOLD" :key="k"><dt>{{ k }}</dt><dd>{{ what }}</dd></template></dl>
       </template>
     </UModal>
+    <CommandMenu v-model:open="finding" :commands="COMMANDS" />
+    <ConnectMenu v-model:open="connecting" />
     <ReplaceDialog @apply="bringing(project.replace)" @cancel="project.forget()" />
     <div v-if="over" class="drop">Drop a mesh with the files that it names, or a picture, to bring it into this project</div>
   </div>
@@ -224,12 +303,14 @@ nav button.on { color: var(--ub-text); font-weight: 500; border-bottom-color: va
 .checks.some { color: var(--ub-warn); }
 main { flex: 1; min-height: 0; display: grid; grid-template-columns: 2fr 3fr; }
 main > * { min-width: 0; min-height: 0; }
-.left { display: grid; grid-template-rows: 55fr 45fr; border-right: 1px solid var(--ub-line); min-height: 0; }
+.build { display: grid; grid-template-rows: auto 1fr; }
+.build > * { min-width: 0; }
+.left { display: grid; grid-template-rows: 55fr 45fr; grid-template-columns: minmax(0, 1fr); border-right: 1px solid var(--ub-line); min-height: 0; }
 .left > * { min-height: 0; }
 .over { position: absolute; inset: 0; display: grid; place-items: center; color: var(--ub-text); pointer-events: none; }
 .banner { padding: 6px 14px; background: var(--ub-card); border-bottom: 1px solid var(--ub-line); color: var(--ub-warn); }
 .banner button, .banner a { text-decoration: underline; text-underline-offset: 3px; margin-left: 12px; color: var(--ub-text); }
 .drop { position: fixed; inset: 10px; z-index: 50; display: grid; place-items: center; font-size: 18px; background: color-mix(in srgb, var(--ub-panel) 88%, transparent); border: 2px dashed var(--ub-accent); pointer-events: none; }
-.keys { display: grid; grid-template-columns: 120px 1fr; gap: 6px 14px; }
+.keys { display: grid; grid-template-columns: 150px 1fr; gap: 6px 14px; }
 .keys dt { color: var(--ub-quiet); }
 </style>

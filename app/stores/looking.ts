@@ -1,0 +1,54 @@
+import { defineStore } from 'pinia'
+import type { Look } from '#core/graph/look'
+import { nodeOf } from '#core/graph/ports'
+import { soloed } from '#core/graph/strip'
+import type { RigName } from '../stage/environment'
+import type { View } from '../stage/lookMaterial'
+import type { Eye } from '../stage/stage'
+
+export type Tone = 'asIs' | 'fitted' | 'falseColors'
+
+/** How the look is looked at on the stage: nothing of this is part of the document. */
+export const useLooking = defineStore('looking', () => {
+  const project = useProject()
+  const view = ref<View>('finished')
+  const rig = ref<RigName | 'own'>('overcast')
+  /** The picture of surroundings that was brought in. */
+  const ownLight = shallowRef<{ name: string, bytes: ArrayBuffer }>()
+  /** Of the light, in degrees and as a factor. */
+  const turn = ref(0), brightness = ref(1)
+  const eye = ref<Eye>('perspective')
+  const edges = ref(false), balls = ref(false), spinning = ref(false)
+
+  /** The port that is looked at in place of the result. */
+  const probe = shallowRef<{ node: string, port: string } | null>(null)
+  const tone = ref<Tone>('asIs')
+  /** As the program names it: with the recipes that are open. */
+  const probeKey = computed(() => probe.value ? [...project.scope, probe.value.node, probe.value.port].join('/') : undefined)
+  watch(() => [project.page, project.scope] as const, ([page, scope], [, before]) => {
+    if (probe.value && (scope !== before || !nodeOf(page, probe.value.node))) probe.value = null
+  })
+  /** Looks at a port; at the same one again, back at the result. */
+  function look(node: string, port: string): void {
+    probe.value = probe.value?.node === node && probe.value.port === port ? null : { node, port }
+  }
+
+  /** The step that is seen alone over the base. */
+  const solo = ref<string | null>(null)
+  const shown = computed<Look>(() => solo.value && nodeOf(project.look, solo.value) ? soloed(project.look, solo.value) : project.look)
+
+  /** A state of the look that is kept beside the one that is worked on, and where on the stage it ends. */
+  const kept = shallowRef<Look | null>(null)
+  const wipe = ref(0.5)
+  const keep = (): void => { kept.value = kept.value ? null : project.look }
+  watch(() => project.meta?.id, () => {
+    kept.value = probe.value = null
+    solo.value = null
+    spinning.value = false
+  })
+
+  /** Asks for a color from the stage or a picture: who asked, and what to do with it. */
+  const dropper = shallowRef<{ label: string, take: (color: [number, number, number]) => void } | null>(null)
+
+  return { view, rig, ownLight, turn, brightness, eye, edges, balls, spinning, probe, tone, probeKey, look, solo, shown, kept, wipe, keep, dropper }
+})
