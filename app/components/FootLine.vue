@@ -17,6 +17,10 @@ const number = (x: number | undefined) => (x ?? 0).toFixed(2)
       {{ picked.name }}
       <i :style="{ background: toHex(picked.channels.baseColor) }" aria-hidden="true" /><b class="num">{{ toHex(picked.channels.baseColor) }}</b>
       metal <b class="num">{{ number(picked.channels.metalness[0]) }}</b> rough <b class="num">{{ number(picked.channels.roughness[0]) }}</b>
+      <template v-if="picked.channels.height[0]">height <b class="num">{{ number(picked.channels.height[0]) }} mm</b></template>
+      <template v-if="picked.channels.emission.some(x => x)">glows <b class="num">{{ picked.channels.emission.map(number).join(' ') }}</b></template>
+      <template v-if="picked.channels.opacity[0] !== 1">opacity <b class="num">{{ number(picked.channels.opacity[0]) }}</b></template>
+      <template v-if="picked.channels.translucency[0]">through <b class="num">{{ number(picked.channels.translucency[0]) }}</b></template>
     </span>
     <span v-else-if="project.tables" class="quiet">{{ project.tables.parts.parts.length }} parts, {{ (project.tables.mesh.indices.length / 3).toLocaleString('en-US') }} triangles</span>
     <span class="grow" />

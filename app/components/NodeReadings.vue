@@ -5,7 +5,20 @@ import type { Reading } from '#core/evaluate/analysis'
 
 const { analysis } = useAnalysis()
 const readings = computed(() => analysis.value?.readings ?? [])
-const WIDTH = 360, HEIGHT = 64
+const WIDTH = 360, HEIGHT = 64, TALL = 96
+const project = useProject(), mesh = useMesh()
+const dots = computed(() => {
+  const d = analysis.value?.dots
+  if (!d || d.parts.length < 2) return null
+  if (d.of === 'color') {
+    const places = d.parts.map(p => ({ part: p.part, x: p.hue / 360 * WIDTH, y: TALL - p.lightness * TALL, fill: p.hex, says: `${Math.round(p.hue)}°, lightness ${p.lightness.toFixed(2)}` }))
+    return { places, title: 'Hue and lightness of each part', from: '0°', to: '360°' }
+  }
+  const low = Math.min(0, d.parts[0]!.value), high = Math.max(1, d.parts.at(-1)!.value)
+  const places = d.parts.map((p, i) => ({ part: p.part, x: (i + 0.5) / d.parts.length * WIDTH, y: TALL - (p.value - low) / (high - low) * (TALL - 6) - 3, fill: 'currentColor', says: figure(p.value) }))
+  return { places, title: 'Parts by value', from: 'lowest', to: 'highest' }
+})
+const nameOf = (part: number): string => project.tables?.parts.parts[part]?.name ?? ''
 
 const bars = (r: Reading) => {
   const x = scaleLinear([0, r.shares.length], [0, WIDTH]), y = scaleLinear([0, max(r.shares) ?? 1], [0, HEIGHT - 4])
@@ -28,6 +41,13 @@ const figure = (v: number) => Number(v.toFixed(3)).toString()
       </svg>
       <div class="ends num"><span>{{ figure(r.from) }}</span><span>{{ figure(r.to) }}</span></div>
     </figure>
+    <figure v-if="dots">
+      <figcaption><span>{{ dots.title }}</span><span>{{ dots.places.length }} parts</span></figcaption>
+      <svg class="dots" :viewBox="`0 0 ${WIDTH} ${TALL}`" preserveAspectRatio="none" role="img" :aria-label="`${dots.title}: ${dots.places.length} parts`">
+        <line v-for="d in dots.places" :key="d.part" :x1="d.x" :x2="d.x + 0.01" :y1="d.y" :y2="d.y" :stroke="d.fill" :class="{ on: mesh.selected.has(d.part) }" @click="mesh.select([d.part])"><title>{{ nameOf(d.part) }}: {{ d.says }}</title></line>
+      </svg>
+      <div class="ends num"><span>{{ dots.from }}</span><span>{{ dots.to }}</span></div>
+    </figure>
   </div>
 </template>
 
@@ -36,6 +56,9 @@ const figure = (v: number) => Number(v.toFixed(3)).toString()
 figcaption { display: flex; justify-content: space-between; color: var(--ub-quiet); padding-bottom: 4px; gap: 8px; }
 figcaption .num { font-size: 11px; }
 svg { width: 100%; height: 64px; display: block; color: var(--ub-line-strong); background: var(--ub-canvas); }
+.dots { height: 96px; color: var(--ub-quiet); }
+.dots line { stroke-width: 6; stroke-linecap: round; vector-effect: non-scaling-stroke; cursor: pointer; }
+.dots line.on { stroke-width: 11; }
 .mean { stroke: var(--ub-accent); stroke-width: 1.5; vector-effect: non-scaling-stroke; }
 .ends { display: flex; justify-content: space-between; font-size: 11px; color: var(--ub-quiet); }
 </style>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { fromLab, toHex, toLab, type Triple } from '#core/color/convert'
 import type { Stop } from '#core/graph/types'
+import PasteColors from './fields/PasteColors.vue'
 
 const props = defineProps<{ label: string, value: readonly Stop[], even: boolean, help?: string }>()
 const emit = defineEmits<{ change: [value: Stop[]], settle: [] }>()
@@ -42,6 +43,10 @@ function key(e: KeyboardEvent, i: number): void {
   else return
   e.stopPropagation()
 }
+function paste(colors: Triple[]): void {
+  emit('change', colors.slice(0, MOST).map((color, i, all) => ({ at: all.length < 2 ? 0 : i / (all.length - 1), color })))
+  emit('settle')
+}
 const spread = (): void => {
   const order = [...props.value.keys()].sort((a, b) => props.value[a]!.at - props.value[b]!.at)
   emit('change', props.value.map((s, i) => ({ ...s, at: props.value.length < 2 ? 0 : order.indexOf(i) / (props.value.length - 1) })))
@@ -71,6 +76,7 @@ const reverse = (): void => {
         @pointerdown="grab($event, i)" @pointermove="drag" @pointerup="emit('settle')" @focus="chosen = i" @keydown="key($event, i)" @keyup="emit('settle')"
       />
     </div>
+    <PasteColors @colors="paste" />
     <NumberField label="Place" context="Stop" :value="stop.at" :shape="{ min: 0, max: 1, step: 0.01 }" @change="replace({ at: $event })" @settle="emit('settle')" />
     <ColorField label="Stop color" :value="stop.color" @change="replace({ color: $event })" @settle="emit('settle')" />
   </div>

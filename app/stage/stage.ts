@@ -243,6 +243,15 @@ export class Stage {
     return Math.abs(p.z) <= 1 ? [(p.x + 1) / 2, (1 - p.y) / 2] : null
   }
 
+  /** A point moved across the canvas, by shares of it, as far from the camera as before. */
+  moved(point: readonly [number, number, number], dx: number, dy: number): [number, number, number] {
+    const p = new Vector3(...point).project(this.eye)
+    return p.set(p.x + dx * 2, p.y - dy * 2, p.z).unproject(this.eye).toArray()
+  }
+
+  /** Half the diagonal of the mesh, in meters. */
+  get reach(): number { return Math.hypot(...this.box.max.map((x, k) => x - this.box.min[k]!)) / 2 }
+
   /** The visible parts inside a rectangle of the canvas, its corners 0..1 from the upper left. */
   partsIn(x0: number, y0: number, x1: number, y1: number): number[] {
     const size = this.renderer.getSize(new Vector2()), w = Math.round(size.x), h = Math.round(size.y)

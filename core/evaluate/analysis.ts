@@ -1,4 +1,4 @@
-import { encodeSrgb, toHex, toLab, type Triple } from '../color/convert'
+import { encodeSrgb, toHex, toLab, toLch, type Triple } from '../color/convert'
 import type { Look } from '../graph/look'
 import { kindFor } from '../graph/kinds'
 import { pageOf } from '../graph/scope'
@@ -45,7 +45,14 @@ export interface Analysis {
   /** Per output port, under `node/port`. */
   ports: Record<string, PortSummary>
   readings: Reading[]
+  dots?: Dots
 }
+
+/** The first output of the node that is read, per part: the mean over the points that fall on it. Parts on which none falls are left out. */
+export type Dots =
+  | { of: 'value', title: string, parts: { part: number, value: number }[] }
+  /** Hue in degrees, lightness and chroma of OKLCH, and the color encoded. */
+  | { of: 'color', title: string, parts: { part: number, hue: number, lightness: number, chroma: number, hex: string }[] }
 
 interface Output { key: string, node: string, title: string, type: string, refs: Ref[] }
 
@@ -129,6 +136,7 @@ export class Analyzer {
     evaluator.evaluate(this.view.points, atView)
     evaluator.evaluate(this.points, atPoints)
     const swatches: Analysis['swatches'] = {}, drawn = new Set<string>(), ports: Analysis['ports'] = {}, readings: Reading[] = []
+    let dots: Dots | undefined
     let at = 0
     for (const output of outputs) {
       const size = output.refs.length
@@ -143,11 +151,14 @@ export class Analyzer {
       }
       const columns = atPoints.slice(at, at + size)
       ports[output.key] = summarize(columns)
-      if (output.node === focus) readings.push(...readingsOf(output, columns))
+      if (output.node === focus) {
+        readings.push(...readingsOf(output, columns))
+        dots ??= this.dotsOf(output, columns)
+      }
       at += size
     }
     for (const node of this.shown.keys()) if (!drawn.has(node)) this.shown.delete(node)
-    return { swatches, ports, readings }
+    return { swatches, ports, readings, ...(dots && { dots }) }
   }
 
   private prepare(look: Look, scope: readonly string[] = this.scope): Session {
@@ -169,6 +180,23 @@ export class Analyzer {
       atView: roots.map(() => new Float32Array(this.view.points.count)), atPoints: roots.map(() => new Float32Array(this.points.count)),
     }
     return this.current
+  }
+
+  private dotsOf({ title, type }: Output, columns: Float32Array[]): Dots {
+    const { parts } = this.tables, sums = columns.slice(0, 3).map(() => new Float64Array(parts.parts.length)), counts = new Uint32Array(parts.parts.length)
+    this.points.triangle.forEach((t, i) => {
+      const p = parts.partOfTriangle[t]!
+      counts[p]!++
+      sums.forEach((s, k) => { s[p]! += columns[k]![i]! })
+    })
+    const hit = [...counts.keys()].filter(p => counts[p]), mean = (p: number, k: number) => sums[k]![p]! / counts[p]!
+    if (columns.length < 3 || type === 'vector') return { of: 'value', title, parts: hit.map(part => ({ part, value: mean(part, 0) })).sort((a, b) => a.value - b.value) }
+    return {
+      of: 'color', title, parts: hit.map((part) => {
+        const rgb: Triple = [mean(part, 0), mean(part, 1), mean(part, 2)], [lightness, chroma, hue] = toLch(rgb)
+        return { part, hue, lightness, chroma, hex: toHex(rgb) }
+      }),
+    }
   }
 
   private swatch(columns: Float32Array[], type: string): Uint8ClampedArray {

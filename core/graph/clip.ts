@@ -39,7 +39,7 @@ export function parseClip(text: string): Clip {
 export function paste(look: Look, clip: Clip, at: readonly [number, number]): { look: Look, ids: string[] } {
   const all = [...clip.nodes, ...clip.notes], names = new Map<string, string>()
   if (!all.length) return { look, ids: [] }
-  const corner = [0, 1].map(k => Math.min(...all.map(n => n.at[k]!))), moved = (p: readonly [number, number]) => p.map((x, k) => Math.round(x - corner[k]! + at[k]!)) as [number, number]
+  const corner = [0, 1].map(k => Math.min(...all.map(n => n.at[k]!))), moved = (p: readonly [number, number]) => p.map((x, k) => Math.round(x - corner[k]! + at[k]!) + 0) as [number, number]
   let next = look
   for (const n of clip.nodes) {
     const id = freshId(next, n.kind)

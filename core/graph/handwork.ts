@@ -86,7 +86,7 @@ export function aligned(nodes: readonly LookNode[], edge: Edge, sizes: Sizes): P
   const low = Math.min(...nodes.map(n => n.at[axis])), high = Math.max(...nodes.map(n => n.at[axis] + long(n)))
   return new Map(nodes.map((n) => {
     const at: [number, number] = [...n.at]
-    at[axis] = Math.round(low + (high - low) * share - long(n) * share)
+    at[axis] = Math.round(low + (high - low) * share - long(n) * share) + 0
     return [n.id, at]
   }))
 }
@@ -99,7 +99,7 @@ export function distributed(nodes: readonly LookNode[], axis: 0 | 1, sizes: Size
   let at = first.at[axis]
   return new Map(order.map((n) => {
     const place: [number, number] = [...n.at]
-    place[axis] = Math.round(at)
+    place[axis] = Math.round(at) + 0
     at += long(n) + gap
     return [n.id, place]
   }))

@@ -63,6 +63,10 @@ export const NoteSchema = z.strictObject({
 })
 export type Note = z.infer<typeof NoteSchema>
 
+/** A picture of the project on its board: its left upper corner and width, in the board's units; off the board where `off` says so. */
+export const PinnedSchema = z.strictObject({ picture: z.string().min(1).max(256), at: z.tuple([finite, finite]), width: finite.min(20).max(8000), off: z.literal(true).optional() })
+export type Pinned = z.infer<typeof PinnedSchema>
+
 export const LOOK_VERSION = 1
 export const LookSchema = z.strictObject({
   ubblet: z.literal('look'),
@@ -71,6 +75,7 @@ export const LookSchema = z.strictObject({
   nodes: z.array(LookNodeSchema).max(2000),
   wires: z.array(WireSchema).max(8000),
   notes: z.array(NoteSchema).max(500).optional(),
+  board: z.array(PinnedSchema).max(500).optional(),
 })
 
 /** The look document, version 1. Ids are unique within a look; every input carries at most one wire. */

@@ -18,5 +18,5 @@ export function tidied(look: Look, ids: readonly string[], sizes: Sizes): Map<st
     return [n.id, x - width / 2, y - height / 2]
   })
   const shift = [0, 1].map(k => Math.min(...nodes.map(n => n.at[k]!)) - Math.min(...corners.map(c => c[k + 1] as number)))
-  return new Map(corners.map(([id, x, y]) => [id, [Math.round(x + shift[0]!), Math.round(y + shift[1]!)]]))
+  return new Map(corners.map(([id, x, y]) => [id, [Math.round(x + shift[0]!) + 0, Math.round(y + shift[1]!) + 0]]))
 }

@@ -35,6 +35,8 @@ export async function boxProject(request: APIRequestContext, n = 6): Promise<Pro
 
 /** Opens a project and waits until the stage has drawn it and the swatches are there. */
 export async function openProject(page: Page, id: string): Promise<void> {
+  // The words for a first visit would lie over the canvas.
+  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
   await page.goto(`/project/${id}`)
   await expect(page.getByText('All saved')).toBeVisible()
   await expect(page.locator('.stage canvas')).toHaveAttribute('data-update-ms', /\d/, { timeout: 60_000 })

@@ -2,6 +2,13 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { evaluateArithmetic } from '../../app/arithmetic'
 import { History } from '../../app/history'
+import { clipOf, parseClip, paste } from '#core/graph/clip'
+import { putInto, swapKind } from '#core/graph/handwork'
+import { kindFor } from '#core/graph/kinds'
+import { switchNodes } from '#core/graph/pass'
+import { addRecipeStep, addStep, duplicateStep, moveStep, removeStep, stripOf } from '#core/graph/strip'
+import { tidied } from '#core/graph/tidy'
+import { RECIPES } from '#core/recipes'
 import { check, inOrder, nearest } from '#core/graph/check'
 import { addNode, connect, connectThrough, disconnect, duplicateNodes, moveNodes, removeNodes, renameNode, setParam, setParams } from '#core/graph/edit'
 import { emptyLook, LookError, parseLook, type Look } from '#core/graph/look'
@@ -91,18 +98,29 @@ describe('edits', () => {
   const anyEdit = fc.record({ kind: fc.nat(), a: fc.nat(), b: fc.nat(), x: fc.double({ min: -1e4, max: 1e4, noNaN: true }).map(x => x + 0) })
   function apply(look: Look, e: { kind: number, a: number, b: number, x: number }): Look {
     const node = (n: number) => look.nodes[n % look.nodes.length]!
-    const kind = KINDS[e.a % KINDS.length]!, target = node(e.b), own = KINDS.find(k => k.kind === target.kind)!
+    const kind = KINDS[e.a % KINDS.length]!, target = node(e.b), own = kindFor(target)!
     const names = [...Object.keys(own.params), ...Object.keys(own.inputs)]
-    switch (e.kind % 8) {
+    const ids = look.nodes.filter((_, i) => (i + e.b) % 2).map(n => n.id), chain = stripOf(look)?.steps ?? []
+    switch (e.kind % 18) {
       case 0: case 1: return addNode(look, kind.kind, [e.x, e.x]).look
       case 2: return removeNodes(look, [node(e.a).id])
       case 3: {
-        const from = node(e.a), outs = Object.keys(KINDS.find(k => k.kind === from.kind)!.outputs), ins = Object.keys(own.inputs)
+        const from = node(e.a), outs = Object.keys(kindFor(from)!.outputs), ins = Object.keys(own.inputs)
         return outs.length && ins.length ? connect(look, { node: from.id, port: outs[e.b % outs.length]! }, { node: target.id, port: ins[e.a % ins.length]! }) : look
       }
       case 4: return look.wires.length ? disconnect(look, [look.wires[e.a % look.wires.length]!]) : look
       case 5: return names.length ? setParam(look, target.id, names[e.a % names.length]!, typeof own.params[names[e.a % names.length]!]?.default === 'string' ? undefined : own.params[names[e.a % names.length]!]?.type === 'number' ? e.x : undefined) : look
       case 6: return moveNodes(look, new Map([[target.id, [e.x, e.a]]]))
+      case 7: return swapKind(look, target.id, kind.kind)
+      case 8: return switchNodes(look, ids, e.a % 2 === 0)
+      case 9: return addStep(look, e.a % (chain.length + 1)).look
+      case 10: return addRecipeStep(look, e.a % (chain.length + 1), RECIPES[e.b % RECIPES.length]!).look
+      case 11: return chain.length ? moveStep(look, chain[e.a % chain.length]!.node.id, e.b % chain.length) : look
+      case 12: return chain.length ? removeStep(look, chain[e.a % chain.length]!.node.id) : look
+      case 13: return chain.length ? duplicateStep(look, chain[e.a % chain.length]!.node.id).look : look
+      case 14: return paste(look, parseClip(JSON.stringify(clipOf(look, ids))), [e.x, e.x]).look
+      case 15: return look.wires.length ? putInto(look, target.id, look.wires[e.a % look.wires.length]!) : look
+      case 16: return moveNodes(look, tidied(look, ids, () => ({ width: 160, height: 220 })))
       default: return e.a % 2 ? renameNode(look, target.id, `name ${e.a}`) : duplicateNodes(look, [target.id]).look
     }
   }

@@ -14,6 +14,8 @@ const project = useProject(), mesh = useMesh(), looking = useLooking()
 const route = useRoute()
 const colorMode = useColorMode()
 const { refresh } = useAnalysis()
+const { others, savedElsewhere } = usePresence()
+const overlooked = ref(false)
 const TABS = [{ key: 'mesh', title: 'Mesh' }, { key: 'build', title: 'Build' }, { key: 'deliver', title: 'Deliver' }] as const
 const tab = ref<typeof TABS[number]['key']>('build')
 const picked = shallowRef<Picked | null>(null)
@@ -78,11 +80,12 @@ async function bringing(work: (progress: (share: number) => void) => Promise<str
 async function addPicture(file: File): Promise<void> {
   over.value = false
   problem.value = await project.addPicture(file) ?? ''
+  if (!problem.value && build()) board.value = true
 }
-const bring = (files: FileList | null | undefined) => files?.length === 1 && /^image\/(png|jpeg|webp)$/.test(files[0]!.type) ? addPicture(files[0]!) : files?.length ? bringing(progress => project.importMesh([...files], progress)) : undefined
+const bring = (files: FileList | null | undefined) => files?.length && [...files].every(f => /^image\/(png|jpeg|webp)$/.test(f.type)) ? [...files].reduce((done, f) => done.then(() => addPicture(f)), Promise.resolve()) : files?.length ? bringing(progress => project.importMesh([...files], progress)) : undefined
 
 const finding = ref(false), connecting = ref(false)
-const build = (): boolean => tab.value === 'build', onMesh = (): boolean => tab.value === 'mesh', some = (): boolean => build() && project.selected.length > 0
+const build = (): boolean => tab.value === 'build' && !board.value, onMesh = (): boolean => tab.value === 'mesh', some = (): boolean => build() && project.selected.length > 0
 const several = (n: number) => (): boolean => build() && (graph.value?.chosen.length ?? 0) >= n
 const parts = (): boolean => mesh.selected.size > 0
 async function toClipboard(): Promise<void> { await navigator.clipboard.writeText(graph.value!.clip()).catch(() => { problem.value = 'The browser does not let the page write to the clipboard; Ctrl+C does.' }) }
@@ -100,7 +103,7 @@ const COMMANDS: Command[] = [
   ...TABS.map((t, i): Command => ({ group: 'Work', title: `Go to ${t.title}`, keys: [`Alt+${i + 1}`], words: 'tab', run: () => { tab.value = t.key } })),
   { group: 'Work', title: 'Next finding of the checks', keys: ['Alt+F'], words: 'problem warning error', can: () => project.findings.length > 0, run: showFinding },
   { group: 'Work', title: 'Light or dark theme', words: 'appearance', run: () => { colorMode.preference = colorMode.value === 'dark' ? 'light' : 'dark' } },
-  { group: 'Work', title: 'Reference pictures', keys: ['D'], words: 'pinboard mood collect palette', run: () => { board.value = !board.value } },
+  { group: 'Work', title: 'Reference pictures', keys: ['D'], words: 'pinboard mood collect palette', can: () => tab.value === 'build', run: () => { board.value = !board.value } },
   { group: 'Graph', title: 'Add a node', keys: ['A'], words: 'new create', can: build, run: () => graph.value?.openMenu() },
   { group: 'Graph', title: 'Connect the selected node', keys: ['C'], words: 'wire link', can: several(1), run: () => { connecting.value = true } },
   { group: 'Graph', title: 'Another kind for the selected node', keys: ['X'], words: 'swap replace change exchange', can: some, run: () => graph.value?.exchange() },
@@ -235,6 +238,7 @@ function showFinding(): void {
       <span class="grow" />
       <button type="button" class="tool" :disabled="!project.undoLabel" :title="project.undoLabel ? `Undo: ${project.undoLabel} (Ctrl+Z)` : 'Nothing to undo'" aria-label="Undo" @click="project.undo()"><UIcon name="i-lucide-undo-2" /></button>
       <button type="button" class="tool" :disabled="!project.redoLabel" :title="project.redoLabel ? `Redo: ${project.redoLabel} (Ctrl+Shift+Z)` : 'Nothing to redo'" aria-label="Redo" @click="project.redo()"><UIcon name="i-lucide-redo-2" /></button>
+      <button v-if="tab === 'build'" type="button" class="tool" :aria-pressed="board" aria-label="Reference pictures" title="Reference pictures (D)" @click="board = !board"><UIcon name="i-lucide-images" /></button>
       <HistoryList />
       <button type="button" class="checks" :class="{ some: project.findings.length }" :disabled="!project.findings.length" @click="showFinding">
         <UIcon :name="project.findings.length ? 'i-lucide-triangle-alert' : 'i-lucide-check'" /> {{ project.findings.length ? `${project.findings.length} ${project.findings.length === 1 ? 'finding' : 'findings'}` : 'Checks are clear' }}
@@ -251,6 +255,10 @@ function showFinding(): void {
       <button type="button" @click="project.resolveStale('mine')">Go on with mine</button>
       <button type="button" @click="project.resolveStale('theirs')">Take the other; mine stays one undo away</button>
     </p>
+    <p v-else-if="others.size && !overlooked" class="banner quiet" role="status">
+      {{ savedElsewhere ? 'This project was changed in another window. Go on in that one, or reload this one to see what it saved; what you change here is kept in any case.' : 'This project is open in another window, too. Changes in both do not mix: whoever saves second is asked which state goes on.' }}
+      <button type="button" @click="overlooked = true">Close</button>
+    </p>
     <p v-if="project.saveState === 'refused'" class="banner" role="alert">{{ project.saveError }}</p>
 
     <main>
@@ -262,9 +270,13 @@ function showFinding(): void {
         <ShownPanel v-if="tab === 'mesh' && project.tables" :value="underCursor" />
         <ControlPanel v-else />
       </div>
-      <div v-show="tab === 'build'" class="build">
+      <PictureBoard v-if="tab === 'build' && board" @close="board = false" />
+      <div v-show="tab === 'build' && !board" class="build">
         <StepStrip ref="strip" />
-        <GraphEditor ref="graph" />
+        <div class="page">
+          <GraphEditor ref="graph" />
+          <FirstVisit />
+        </div>
       </div>
       <MeshPanel v-if="tab === 'mesh'" @choose="chooser?.click()" @unwrap="bringing(project.unwrap)" @frame="stage?.frame()" />
       <DeliverPanel v-if="tab === 'deliver'" />
@@ -304,11 +316,14 @@ nav button.on { color: var(--ub-text); font-weight: 500; border-bottom-color: va
 main { flex: 1; min-height: 0; display: grid; grid-template-columns: 2fr 3fr; }
 main > * { min-width: 0; min-height: 0; }
 .build { display: grid; grid-template-rows: auto 1fr; }
-.build > * { min-width: 0; }
+.build > * { min-width: 0; min-height: 0; }
+.page { position: relative; display: grid; }
+.page > * { min-height: 0; min-width: 0; }
 .left { display: grid; grid-template-rows: 55fr 45fr; grid-template-columns: minmax(0, 1fr); border-right: 1px solid var(--ub-line); min-height: 0; }
 .left > * { min-height: 0; }
 .over { position: absolute; inset: 0; display: grid; place-items: center; color: var(--ub-text); pointer-events: none; }
 .banner { padding: 6px 14px; background: var(--ub-card); border-bottom: 1px solid var(--ub-line); color: var(--ub-warn); }
+.banner.quiet { color: var(--ub-text); }
 .banner button, .banner a { text-decoration: underline; text-underline-offset: 3px; margin-left: 12px; color: var(--ub-text); }
 .drop { position: fixed; inset: 10px; z-index: 50; display: grid; place-items: center; font-size: 18px; background: color-mix(in srgb, var(--ub-panel) 88%, transparent); border: 2px dashed var(--ub-accent); pointer-events: none; }
 .keys { display: grid; grid-template-columns: 150px 1fr; gap: 6px 14px; }
