@@ -9,7 +9,7 @@ const EYES: { key: Eye, title: string }[] = [{ key: 'perspective', title: 'With 
   <UPopover :content="{ side: 'bottom', align: 'end' }">
     <button type="button" title="How the mesh is seen">View</button>
     <template #content>
-      <section class="sheet" aria-label="View" @keydown.stop>
+      <section class="sheet" aria-label="View">
         <label v-for="e in EYES" :key="e.key"><input v-model="looking.eye" type="radio" name="eye" :value="e.key">{{ e.title }}</label>
         <hr>
         <label><input v-model="looking.edges" type="checkbox">Edges of triangles (W)</label>

@@ -20,11 +20,11 @@ async function take(e: Event): Promise<void> {
   <UPopover :content="{ side: 'bottom', align: 'end' }">
     <button type="button" :title="`Light: ${title}`">Light</button>
     <template #content>
-      <section class="sheet" aria-label="Light" @keydown.stop>
+      <section class="sheet" aria-label="Light">
         <label v-for="(r, key) in RIGS" :key="key" class="choice" :title="r.help">
-          <input type="radio" name="rig" :checked="looking.rig === key" @change="looking.rig = key as RigName"><span>{{ r.title }}</span><small>{{ r.help }}</small>
+          <input type="radio" name="rig" :checked="looking.rig === key" @change="looking.rig = key as RigName"><span>{{ r.title }}</span><small v-if="looking.rig === key">{{ r.help }}</small>
         </label>
-        <label v-if="looking.ownLight" class="choice"><input type="radio" name="rig" :checked="looking.rig === 'own'" @change="looking.rig = 'own'"><span>{{ looking.ownLight.name }}</span><small>Your own picture.</small></label>
+        <label v-if="looking.ownLight" class="choice"><input type="radio" name="rig" :checked="looking.rig === 'own'" @change="looking.rig = 'own'"><span>{{ looking.ownLight.name }}</span></label>
         <NumberField label="Turned" :value="looking.turn" :shape="{ min: -180, max: 180, step: 5, unit: '°' }" :default-value="0" @change="looking.turn = $event" @reset="looking.turn = 0" />
         <NumberField label="Brightness" :value="looking.brightness" :shape="{ min: 0, max: 4, step: 0.05 }" :default-value="1" @change="looking.brightness = $event" @reset="looking.brightness = 1" />
         <label class="check"><input v-model="looking.balls" type="checkbox"> A gray and a mirror ball (B)</label>

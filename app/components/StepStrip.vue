@@ -164,7 +164,7 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [strip
       <UPopover v-model:open="adding" :content="{ side: 'bottom', align: 'end' }">
         <button type="button" class="add" title="Lay something over (S)"><UIcon name="i-lucide-plus" /> Add a step</button>
         <template #content>
-          <ul class="sheet" aria-label="Steps to add" @keydown.stop>
+          <ul class="sheet" aria-label="Steps to add">
             <li><button type="button" @click="add()"><b>Empty step</b><small>A finish of its own, through a mask of its own.</small></button></li>
             <li v-for="r in laying" :key="r.key"><button type="button" @click="add(r.key)"><b>{{ r.recipe.title }}</b><small>{{ r.recipe.help || r.where }}</small></button></li>
           </ul>

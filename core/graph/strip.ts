@@ -78,8 +78,8 @@ export function addStep(look: Look, index: number): { look: Look, id: string } {
     if (!strip.steps.length && index === 0) return { look: base, id: made.id }
   }
   const now = stripOf(base)!, room = widened(base, now, index), [x, y] = room.at
-  const layer = addNode(room.look, 'layer', [x, y]), finish = addNode(layer.look, 'finish', [x - ROOM, y + 260], { baseColor: [0.22, 0.2, 0.17], roughness: 0.8 })
-  const mask = addNode(finish.look, 'noise', [x - ROOM * 2, y + 520]), cover = addNode(mask.look, 'coverage', [x - ROOM, y + 520])
+  const layer = addNode(room.look, 'layer', [x, y]), finish = addNode(layer.look, 'finish', [x - ROOM, y + 240], { baseColor: [0.22, 0.2, 0.17], roughness: 0.8 })
+  const mask = addNode(finish.look, 'noise', [x - ROOM * 2, y + 570]), cover = addNode(mask.look, 'coverage', [x - ROOM, y + 570])
   const wired = [[finish.id, 'finish', layer.id, 'above'], [mask.id, 'value', cover.id, 'value'], [cover.id, 'value', layer.id, 'mask']] as const
   const full = wired.reduce((l, [a, p, b, q]) => connect(l, { node: a, port: p }, { node: b, port: q }), cover.look)
   return { look: laidIn(full, now, index, layer.id, { input: 'below', output: 'finish' }), id: layer.id }

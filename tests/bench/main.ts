@@ -26,6 +26,7 @@ import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
 import { boxesOf } from './boxes'
 import { shareThread, sixty } from './sixty'
+import { workbench } from './workbench'
 import { fractal3 } from '../reference/noise'
 
 /** Runs each a few times in turn, so that a noisy moment falls on all of them, and takes medians. Milliseconds. */
@@ -310,9 +311,9 @@ async function browser() {
       const mid = (list: number[]) => [...list].sort((a, b) => a - b)[list.length >> 1]!
       return { changeToSubmitMs: mid(times), ofWhichProgramMs: mid(updates), ofWhichSubmitMs: mid(renders), compiled: Number(canvas.dataset.compiled) }
     })
-    const crowd = await crowded(page, address)
+    const bench = await workbench(page, address, await writeGlb(boxesOf(24), 'boxes')), crowd = await crowded(page, address)
     await app.close()
-    return { frame: Object.fromEntries(Object.entries(result).map(([k, v]) => [k, round(v)])), crowd }
+    return { frame: Object.fromEntries(Object.entries(result).map(([k, v]) => [k, round(v)])), workbench: Object.fromEntries(Object.entries(bench).map(([k, v]) => [k, round(v)])), crowd }
   }
   finally {
     server.kill()
