@@ -1,4 +1,5 @@
-// Takes the pictures of docs/screenshots from the demo, in a server and a database of their own.
+// Takes the pictures of docs/screenshots from the demo, in a server and a database of their own. Names on the command line
+// (`node scripts/screenshots.mjs steps board`) take those alone.
 import { spawn } from 'node:child_process'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -12,80 +13,122 @@ const port = 4398, address = `http://127.0.0.1:${port}`
 const server = spawn(process.execPath, ['.output/server/index.mjs'], { stdio: 'ignore', env: { ...process.env, HOST: '127.0.0.1', PORT: String(port), UBBLET_DATABASE: `file:${join(mkdtempSync(join(tmpdir(), 'ubblet-shots-')), 's.db')}` } })
 try {
   for (let i = 0; i < 100 && !await fetch(`${address}/api/projects`).then(r => r.ok, () => false); i++) await wait(100)
-  const post = async (path, body = {}) => (await fetch(address + path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })).json()
-  const { id } = await post('/api/demo')
+  await fetch(`${address}/api/demo`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{}' })
+  const projects = await (await fetch(`${address}/api/projects`)).json()
   const browser = await browserType.launch({ executablePath: chromium(), args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-background-networking', '--no-first-run', '--disable-quic'] })
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  page.setDefaultTimeout(180_000)
-  const shot = async (name) => {
-    await wait(2500)
-    await page.screenshot({ timeout: 180_000, path: `docs/screenshots/${name}.png` })
+  page.setDefaultTimeout(240_000)
+  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
+  /** Opens a demo project, and waits until the stage shows it as it is: geometry maps computed, what is gathered there. */
+  const open = async (words) => {
+    await page.goto(`${address}/project/${projects.find(p => p.name === `Ferry pier: ${words}`).id}`)
+    await page.waitForFunction(() => Number(document.querySelector('.stage canvas')?.dataset.updateMs) > 0)
+    for (let quiet = 0; quiet < 3;) {
+      await wait(2000)
+      quiet = await page.evaluate(() => /Computing|Preparing/.test(document.querySelector('footer').textContent) || document.querySelector('.lagging') !== null) ? 0 : quiet + 1
+    }
   }
-  await page.goto(`${address}/project/${id}`)
-  await page.locator('.card').first().waitFor()
-  await wait(5000)
-  await page.locator('[data-node=glassColors] .name').click()
-  await shot('workbench')
-  await page.locator('[data-node=salt] .name').click()
-  await shot('settings')
-  await page.getByRole('tab', { name: 'Deliver' }).click()
-  await shot('deliver')
-  await page.getByRole('tab', { name: 'Build' }).click()
-  await page.getByRole('button', { name: 'Dark theme' }).click()
-  await page.getByText('Base color', { exact: true }).first().click()
-  await page.locator('[data-node=glassDrift] .name').click()
-  await shot('channel-dark')
-  await page.getByRole('button', { name: 'Light theme' }).click()
-  const projects = await (await fetch(`${address}/api/projects`)).json()
-  const mesh = async (file, section) => {
-    await page.goto(`${address}/project/${projects.find(p => p.mesh.name === file).id}`)
-    await page.locator('.card').first().waitFor({ timeout: 60_000 })
+  const click = (node) => page.locator('[data-node] .name', { hasText: node }).first().click()
+  const mesh = async (words, section) => {
+    await open(words)
     await page.getByRole('tab', { name: 'Mesh' }).click()
     await page.getByRole('navigation', { name: 'Parts of the preparation' }).getByRole('button', { name: section, exact: true }).click()
   }
-  await mesh('kiosk-roof.glb', 'Report')
-  await shot('mesh')
-  await mesh('mooring-winch.glb', 'Part table')
-  await page.getByText('Groups', { exact: true }).click()
-  await page.getByRole('columnheader', { name: 'Volume' }).getByRole('button').click()
-  await page.getByRole('grid').getByRole('row').nth(4).click()
-  await page.getByRole('button', { name: 'Grow to neighbors' }).click()
-  await shot('parts')
-  await page.getByRole('navigation', { name: 'Parts of the preparation' }).getByRole('button', { name: 'Maps' }).click()
-  await page.locator('[data-map=occlusion] [data-test=map-state]').filter({ hasText: 'ready' }).waitFor({ timeout: 300_000 })
-  await page.getByRole('button', { name: 'Clear', exact: true }).click()
-  await page.getByRole('button', { name: 'Show edges on the stage' }).click()
-  await shot('maps')
-  await mesh('kiosk-roof.glb', 'Maps')
-  await page.locator('[data-map=occlusion] [data-test=map-state]').filter({ hasText: 'ready' }).waitFor({ timeout: 300_000 })
-  await page.getByRole('button', { name: 'Show occlusion on the stage' }).click()
-  await page.getByRole('button', { name: 'UV layout' }).click()
-  await shot('uvs')
-  await page.getByRole('tab', { name: 'Build' }).click()
-  await shot('kiosk')
-  await mesh('mooring-winch.glb', 'Maps')
-  await page.getByRole('tab', { name: 'Build' }).click()
-  await shot('winch')
-  /** A second look: its geometry maps are known by now, what is gathered for the stage may take a while. */
-  const second = async (words, name, node) => {
-    await page.goto(`${address}/project/${projects.find(p => p.name.includes(words)).id}`)
-    await page.locator('.card').first().waitFor({ timeout: 60_000 })
-    await wait(20_000)
-    await page.locator('.lagging').waitFor({ state: 'detached', timeout: 120_000 })
-    await page.locator(`[data-node=${node}] .name`).click()
-    await wait(8000)
-    await shot(name)
+  const ready = () => page.locator('[data-map=occlusion] [data-test=map-state]').filter({ hasText: 'ready' }).waitFor()
+
+  const pictures = {
+    workbench: () => open('float rack').then(() => page.locator('[data-node=glassColors] .name').click()),
+    settings: () => open('float rack').then(() => page.locator('[data-node=salt] .name').click()),
+    deliver: () => open('float rack').then(() => page.getByRole('tab', { name: 'Deliver' }).click()),
+    async 'channel-dark'() {
+      await open('float rack')
+      await page.getByRole('button', { name: 'Dark theme' }).click()
+      await page.keyboard.press('2')
+      await page.locator('[data-node=glassDrift] .name').click()
+    },
+    async home() {
+      await page.goto(address)
+      await page.locator('.cards img').first().waitFor()
+    },
+    kiosk: () => open('kiosk roof'),
+    async moss() {
+      await open('kiosk roof, moss in the shade')
+      await page.locator('[data-node=mossCover] .name').click()
+    },
+    async steps() {
+      await open('kiosk roof, moss in the shade')
+      await page.locator('.chip.step [data-step]').nth(1).click()
+      await page.getByRole('button', { name: 'Solo' }).click()
+    },
+    async probe() {
+      await open('kiosk roof, moss in the shade')
+      await click('Damp below')
+      await page.keyboard.press('p')
+      await page.getByText('False colors').click()
+    },
+    async wipe() {
+      await open('kiosk roof, moss in the shade')
+      await page.keyboard.press('b')
+      await page.keyboard.press('k')
+      for (const i of [1, 2, 3]) await page.locator('.chip.step .lays').nth(i).uncheck()
+      await page.getByRole('button', { name: 'Light', exact: true }).click()
+      await page.getByRole('radio', { name: 'Low sun' }).check()
+    },
+    async board() {
+      await open('float rack')
+      const shots = []
+      for (const view of ['Finished', 'Base color']) {
+        await page.getByText(view, { exact: true }).first().click()
+        await wait(4000)
+        shots.push({ name: `${view.toLowerCase()} as of this morning.png`, mimeType: 'image/png', buffer: await page.locator('.stage canvas').screenshot() })
+      }
+      await page.locator('[data-node=glassColors] .name').click()
+      await page.keyboard.press('d')
+      await page.getByLabel('Reference picture files').setInputFiles(shots)
+      await page.getByRole('figure').nth(1).waitFor()
+      await page.getByRole('button', { name: 'Pull a palette' }).click()
+      const box = await page.getByRole('figure').nth(0).boundingBox()
+      await page.mouse.move(box.x + box.width * 0.34, box.y + box.height * 0.2)
+      await page.mouse.down()
+      await page.mouse.move(box.x + box.width * 0.66, box.y + box.height * 0.75, { steps: 4 })
+      await page.mouse.up()
+    },
+    async actions() {
+      await open('float rack')
+      await page.keyboard.press('/')
+      await page.keyboard.type('show')
+    },
+    mesh: () => mesh('kiosk roof', 'Report'),
+    async parts() {
+      await mesh('mooring winch', 'Part table')
+      await page.getByText('Groups', { exact: true }).click()
+      await page.getByRole('columnheader', { name: 'Volume' }).getByRole('button').click()
+      await page.getByRole('grid').getByRole('row').nth(4).click()
+      await page.getByRole('button', { name: 'Grow to neighbors' }).click()
+    },
+    async maps() {
+      await mesh('mooring winch', 'Maps')
+      await ready()
+      await page.getByRole('button', { name: 'Show edges on the stage' }).click()
+    },
+    async uvs() {
+      await mesh('kiosk roof', 'Maps')
+      await ready()
+      await page.getByRole('button', { name: 'Show occlusion on the stage' }).click()
+      await page.getByRole('button', { name: 'UV layout' }).click()
+    },
+    winch: () => open('mooring winch'),
+    coats: () => open('mooring winch, blue over primer').then(() => page.locator('[data-node=chips] .name').click()),
   }
-  await second('moss', 'moss', 'mossCover')
-  await second('blue', 'coats', 'chips')
-  await second('lamps', 'lamps', 'glassColors')
-  await page.goto(`${address}/project/${id}`)
-  await page.locator('.card').first().waitFor()
-  await page.getByText('Finished', { exact: true }).click()
-  await wait(1500)
-  await page.getByRole('link', { name: 'All projects' }).click()
-  await page.locator('.cards img').first().waitFor()
-  await shot('home')
+  const named = process.argv.slice(2)
+  for (const [name, take] of Object.entries(pictures)) {
+    if (named.length && !named.includes(name)) continue
+    await take()
+    await wait(6000)
+    await page.screenshot({ timeout: 240_000, path: `docs/screenshots/${name}.png` })
+    console.log(name)
+    await page.evaluate(() => localStorage.removeItem('nuxt-color-mode')).catch(() => {})
+  }
   await browser.close()
 }
 finally {

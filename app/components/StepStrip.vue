@@ -173,19 +173,19 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [strip
     </header>
     <ol>
       <li v-if="strip?.base" class="chip" :class="{ selected: project.selected.includes(strip.base.node) }">
-        <button type="button" class="body" data-step="base" :aria-label="`Base: ${baseTitle}`" @click="select(strip.base.node)" @keydown="key($event, 'base', -1)" @keydown.delete.stop="removeBase">
+        <button type="button" class="body" data-step="base" @click="select(strip.base.node)" @keydown="key($event, 'base', -1)" @keydown.delete.stop="removeBase">
           <canvas :ref="el => take(el, strip!.base!.node)" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
           <span class="name">{{ baseTitle }}</span><span class="says">Base</span>
         </button>
       </li>
       <li v-for="c in chips" :key="c.id" class="chip step" :class="{ selected: c.selected, off: c.off, moving: dragged?.id === c.id, before: dragged && dragged.gap === c.index, after: dragged && dragged.gap === chips.length && c.index === chips.length - 1 }">
         <button
-          type="button" class="body" :data-step="c.id" :aria-label="`Step ${c.index + 1}: ${c.title}${c.off ? ', switched off' : ''}${c.covers && !c.off ? `, covers ${c.covers}` : ''}`" :aria-current="c.selected ? 'true' : undefined"
+          type="button" class="body" :data-step="c.id"  :aria-current="c.selected ? 'true' : undefined"
           :title="c.touches ? `Sets ${c.touches}` : 'Sets nothing yet'" @click="select(c.id)" @dblclick="renaming = c.id" @pointerdown="press($event, c.id)" @keydown="key($event, c.id, c.index)"
         >
           <canvas :ref="el => take(el, c.id)" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
-          <span v-if="renaming !== c.id" class="name">{{ c.title }}</span>
-          <span class="says"><i class="num">{{ c.covers }}</i> {{ c.touches }}</span>
+          <span class="sr-only">Step {{ c.index + 1 }}: </span><span v-if="renaming !== c.id" class="name">{{ c.title }}</span>
+          <span class="says"><span v-if="c.covers" class="sr-only">{{ c.off ? 'switched' : 'covers' }} </span><i class="num">{{ c.covers }}</i> <span v-if="c.touches" class="sr-only">, sets </span>{{ c.touches }}</span>
         </button>
         <input v-if="renaming === c.id" class="rename" :value="c.title" aria-label="Name of the step" maxlength="80" @vue:mounted="($event: any) => $event.el.select()" @change="rename(c.id, ($event.target as HTMLInputElement).value)" @blur="renaming = null" @keydown.stop @keydown.enter="($event.target as HTMLInputElement).blur()" @keydown.escape="renaming = null">
         <input type="checkbox" class="lays" :checked="!c.off" :aria-label="`${c.title} is laid`" title="On or off" @change="toggle(c.id, !($event.target as HTMLInputElement).checked)">

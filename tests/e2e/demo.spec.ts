@@ -1,6 +1,4 @@
-import { readFile } from 'node:fs/promises'
-import { createRequire } from 'node:module'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test } from '@playwright/test'
 import { decode } from 'fast-png'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { lookOf, row, tablesOf, kernels } from '../helpers'
@@ -12,15 +10,7 @@ import { partValues } from '../../core/bake/values'
 import { lower, reader } from '../../core/program/lower'
 import { BAKE_DEFAULTS } from '../../core/bake/textures'
 import type { Seen } from './harness/viewer'
-import { load, newProject, openProject } from './support'
-
-const axe = await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
-/** Findings of axe-core that are serious or critical. */
-async function serious(page: Page): Promise<string[]> {
-  await page.evaluate(axe)
-  const { violations } = await page.evaluate(() => (window as unknown as { axe: { run(options: object): Promise<{ violations: { id: string, impact: string, nodes: { html: string }[] }[] }> } }).axe.run({ resultTypes: ['violations'] }))
-  return violations.filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 160)).join(' | ')}`)
-}
+import { load, newProject, openProject, serious } from './support'
 
 test('the demo opens with varied floats on the stage', async ({ page, request }) => {
   const { id } = await (await request.post('/api/demo', { data: {} })).json() as { id: string }

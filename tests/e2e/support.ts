@@ -1,3 +1,5 @@
+import { readFile } from 'node:fs/promises'
+import { createRequire } from 'node:module'
 import { build } from 'esbuild'
 import { expect, type APIRequestContext, type Locator, type Page } from '@playwright/test'
 import { fileURLToPath } from 'node:url'
@@ -79,4 +81,12 @@ export async function dragNumber(page: Page, label: string, by: number): Promise
   await page.mouse.move(x + by / 2, y, { steps: 4 })
   await page.mouse.move(x + by, y, { steps: 4 })
   await page.mouse.up()
+}
+
+const axe = await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
+/** Findings of axe-core that are serious or critical. */
+export async function serious(page: Page): Promise<string[]> {
+  await page.evaluate(axe)
+  const { violations } = await page.evaluate(() => (window as unknown as { axe: { run(options: object): Promise<{ violations: { id: string, impact: string, nodes: { html: string }[] }[] }> } }).axe.run({ resultTypes: ['violations'] }))
+  return violations.filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 160)).join(' | ')}`)
 }

@@ -2,7 +2,7 @@ import { expect, test, type Page } from '@playwright/test'
 import { kindFor, paramOf } from '../../core/graph/kinds'
 import { emptyLook, type Look } from '../../core/graph/look'
 import { nodeOf } from '../../core/graph/ports'
-import { add, boxProject, openProject, port, projectNow, wire } from './support'
+import { add, boxProject, openProject, port, projectNow, serious, wire } from './support'
 
 /** A look as what leads to its result: kinds, settings that are not the default, and what is wired where. Two graphs that do the same say the same. */
 function meaning(look: Look, id = 'result'): unknown {
@@ -77,24 +77,28 @@ test('the kiosk roof is weathered from nothing, by steps and by wires, and both 
   await type(page, 'Roughness', '0.8')
   await card(page, 'coverage1').click()
   await type(page, 'Share', '10 + 20')
-  await expect(steps(page).first()).toHaveAttribute('aria-label', /covers (29|30|31) %/)
+  await expect(steps(page).first()).toHaveAccessibleName(/covers (29|30|31) %/)
   await saved(page)
   const bySteps = (await projectNow(request, roof.id)).look
   expect(bySteps.nodes.filter(n => n.kind === 'layer')).toHaveLength(1)
 
-  // By nodes and wires.
+  // By nodes and wires, with room for them.
   await begin()
-  await add(page, 'material', 0.3, 0.1)
+  const graph = (await page.locator('.graph').boundingBox())!
+  await page.mouse.move(graph.x + graph.width / 2, graph.y + graph.height / 2)
+  for (let i = 0; i < 4; i++) await page.mouse.wheel(0, 300)
+  await page.waitForTimeout(500)
+  await add(page, 'material', 0.2, 0.1)
   await hex(page, 'Base color', '#3f6f6a')
   await type(page, 'Roughness', '0.35')
-  await add(page, 'coat', 0.5, 0.1)
-  await add(page, 'clouds', 0.06, 0.6)
-  await add(page, 'how much', 0.28, 0.6)
+  await add(page, 'layer', 0.4, 0.1)
+  await add(page, 'clouds', 0.04, 0.6)
+  await add(page, 'how much', 0.24, 0.65)
   await type(page, 'Share', '30')
-  await add(page, 'material', 0.5, 0.62)
+  await add(page, 'material', 0.44, 0.5)
   await hex(page, 'Base color', '#6b5a40')
   await type(page, 'Roughness', '0.8')
-  await add(page, 'damp foot', 0.72, 0.35)
+  await add(page, 'damp foot', 0.7, 0.7)
   await page.keyboard.press('g')
   for (const [from, to] of [['finish1/out/finish', 'layer1/in/below'], ['finish2/out/finish', 'layer1/in/above'], ['noise1/out/value', 'coverage1/in/value'], ['coverage1/out/value', 'layer1/in/mask'], ['layer1/out/finish', 'recipe1/in/below'], ['recipe1/out/finish', 'result/in/finish']] as const) {
     const [a, b] = [from, to].map(p => port(page, ...p.split('/') as [string, 'in' | 'out', string]))
@@ -110,7 +114,7 @@ test('steps are moved by hand and by keys, switched off, seen alone, copied, nam
   const id = await boxes(request, layered(3)), start = (await projectNow(request, id)).look
   await openProject(page, id)
   await expect(steps(page)).toHaveCount(3)
-  await expect(steps(page).first()).toHaveAttribute('aria-label', /covers \d+ %/)
+  await expect(steps(page).first()).toHaveAccessibleName(/Step 1: Coat 1 covers \d+ %/)
 
   const [a, c] = [(await steps(page).first().boundingBox())!, (await steps(page).nth(2).boundingBox())!]
   await page.mouse.move(a.x + 30, a.y + 20)
@@ -384,4 +388,34 @@ test('a palette is pulled from a picture into a node; a second window is told; t
   await expect(page.getByText('open in another window, too')).toBeVisible()
   await second.close()
   await expect(page.getByText('open in another window, too')).toBeHidden()
+})
+
+test('every state of the workbench can be read and reached by everybody, in both themes', async ({ page, request }) => {
+  const id = await boxes(request, layered(2), 2)
+  await openProject(page, id)
+  await steps(page).first().click()
+  const dialog = (): Promise<void> => expect(page.getByRole('dialog')).toBeVisible()
+  const states: [name: string, open: () => Promise<unknown>, close: () => Promise<unknown>][] = [
+    ['the workbench with a step selected', async () => {}, async () => {}],
+    ['a port on the stage', () => page.keyboard.press('p'), () => page.keyboard.press('p')],
+    ['the menu of nodes', () => page.keyboard.press('a'), () => page.keyboard.press('Escape')],
+    ['the menu of actions', () => page.keyboard.press('/').then(dialog), () => page.keyboard.press('Escape')],
+    ['the list of keys', () => page.keyboard.press('?').then(dialog), () => page.keyboard.press('Escape')],
+    ['the light', () => page.getByRole('button', { name: 'Light', exact: true }).click(), () => page.keyboard.press('Escape')],
+    ['the view', () => page.getByRole('button', { name: 'View', exact: true }).click(), () => page.keyboard.press('Escape')],
+    ['the history', () => page.getByRole('button', { name: 'History' }).click(), () => page.keyboard.press('Escape')],
+    ['steps to add', () => page.getByRole('button', { name: 'Add a step' }).click(), () => page.keyboard.press('Escape')],
+    ['the wipe', () => page.keyboard.press('k'), () => page.keyboard.press('k')],
+    ['the board of pictures', () => page.keyboard.press('d'), () => page.keyboard.press('d')],
+  ]
+  for (const theme of ['Dark theme', 'Light theme']) {
+    for (const [name, open, close] of states) {
+      await open()
+      await page.waitForTimeout(350)
+      expect(await serious(page), `${name} before ${theme}`).toEqual([])
+      await close()
+      await expect(page.getByRole('dialog')).toBeHidden()
+    }
+    await page.getByRole('button', { name: theme }).click()
+  }
 })
