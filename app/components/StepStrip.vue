@@ -180,7 +180,7 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [strip
       </li>
       <li v-for="c in chips" :key="c.id" class="chip step" :class="{ selected: c.selected, off: c.off, moving: dragged?.id === c.id, before: dragged && dragged.gap === c.index, after: dragged && dragged.gap === chips.length && c.index === chips.length - 1 }">
         <button
-          type="button" class="body" :data-step="c.id"  :aria-current="c.selected ? 'true' : undefined"
+          type="button" class="body" :data-step="c.id" :aria-current="c.selected ? 'true' : undefined"
           :title="c.touches ? `Sets ${c.touches}` : 'Sets nothing yet'" @click="select(c.id)" @dblclick="renaming = c.id" @pointerdown="press($event, c.id)" @keydown="key($event, c.id, c.index)"
         >
           <canvas :ref="el => take(el, c.id)" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />

@@ -86,7 +86,7 @@ test('the kiosk roof is weathered from nothing, by steps and by wires, and both 
   await begin()
   const graph = (await page.locator('.graph').boundingBox())!
   await page.mouse.move(graph.x + graph.width / 2, graph.y + graph.height / 2)
-  for (let i = 0; i < 4; i++) await page.mouse.wheel(0, 300)
+  for (let i = 0; i < 2; i++) await page.mouse.wheel(0, 300)
   await page.waitForTimeout(500)
   await add(page, 'material', 0.2, 0.1)
   await hex(page, 'Base color', '#3f6f6a')
@@ -95,11 +95,10 @@ test('the kiosk roof is weathered from nothing, by steps and by wires, and both 
   await add(page, 'clouds', 0.04, 0.6)
   await add(page, 'how much', 0.24, 0.65)
   await type(page, 'Share', '30')
-  await add(page, 'material', 0.44, 0.5)
+  await add(page, 'material', 0.66, 0.1)
   await hex(page, 'Base color', '#6b5a40')
   await type(page, 'Roughness', '0.8')
   await add(page, 'damp foot', 0.7, 0.7)
-  await page.keyboard.press('g')
   for (const [from, to] of [['finish1/out/finish', 'layer1/in/below'], ['finish2/out/finish', 'layer1/in/above'], ['noise1/out/value', 'coverage1/in/value'], ['coverage1/out/value', 'layer1/in/mask'], ['layer1/out/finish', 'recipe1/in/below'], ['recipe1/out/finish', 'result/in/finish']] as const) {
     const [a, b] = [from, to].map(p => port(page, ...p.split('/') as [string, 'in' | 'out', string]))
     await wire(page, a!, b!)

@@ -285,12 +285,14 @@ function showFinding(): void {
     <input ref="chooser" type="file" multiple :accept="[...MESH_ENDINGS, ...COMPANION_ENDINGS].join()" hidden aria-label="Mesh files" @change="bring(($event.target as HTMLInputElement).files); ($event.target as HTMLInputElement).value = ''">
     <UModal v-model:open="help" title="Keys" description="What the keyboard does on this page.">
       <template #body>
-        <template v-for="g in groups" :key="g.group">
-          <h3 class="ub-h">{{ g.group }}</h3>
-          <dl class="keys"><template v-for="[k, what] in g.rows" :key="what"><dt class="num">{{ k }}</dt><dd>{{ what }}</dd></template></dl>
-        </template>
-        <h3 class="ub-h">By hand</h3>
-        <dl class="keys"><template v-for="[k, what] in TOLD" :key="k"><dt>{{ k }}</dt><dd>{{ what }}</dd></template></dl>
+        <div tabindex="0" role="group" aria-label="All keys">
+          <template v-for="g in groups" :key="g.group">
+            <h3 class="ub-h">{{ g.group }}</h3>
+            <dl class="keys"><template v-for="[k, what] in g.rows" :key="what"><dt class="num">{{ k }}</dt><dd>{{ what }}</dd></template></dl>
+          </template>
+          <h3 class="ub-h">By hand</h3>
+          <dl class="keys"><template v-for="[k, what] in TOLD" :key="k"><dt>{{ k }}</dt><dd>{{ what }}</dd></template></dl>
+        </div>
       </template>
     </UModal>
     <CommandMenu v-model:open="finding" :commands="COMMANDS" />
