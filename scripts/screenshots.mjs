@@ -87,6 +87,7 @@ try {
       await page.getByLabel('Reference picture files').setInputFiles(shots)
       await page.getByRole('figure').nth(1).waitFor()
       await page.getByRole('button', { name: 'Pull a palette' }).click()
+      await wait(2000)
       const box = await page.getByRole('figure').nth(0).boundingBox()
       await page.mouse.move(box.x + box.width * 0.34, box.y + box.height * 0.2)
       await page.mouse.down()

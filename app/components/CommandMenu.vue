@@ -5,7 +5,7 @@ const props = withDefaults(defineProps<{ commands: readonly Command[], title?: s
 const open = defineModel<boolean>('open', { required: true })
 const text = ref(''), at = ref(0)
 const list = useTemplateRef('list')
-const found = computed(() => findCommands(props.commands.filter(c => !c.can || c.can()), text.value).slice(0, 60))
+const found = computed(() => !open.value ? [] : findCommands(props.commands.filter(c => !c.can || c.can()), text.value).slice(0, 60))
 watch(open, () => {
   text.value = ''
   at.value = 0

@@ -41,6 +41,8 @@ onMounted(() => nextTick(fit))
 // Hands: move the board, move or size a picture, or draw the region that a palette is pulled from.
 const pulling = ref(false), count = ref(5)
 const region = shallowRef<{ picture: string } & Region | null>(null)
+/** While a region is drawn its palette waits: finding it takes longer than a frame. */
+const drawing = ref(false)
 let hand: { what: 'board' | 'move' | 'size' | 'pull', at: [number, number], from: Pinned | null, x: number, y: number } | undefined
 const live = shallowRef<Pinned | null>(null)
 const placeIn = (e: PointerEvent, el: Element): [number, number] => {
@@ -63,6 +65,7 @@ function press(e: PointerEvent, what: 'board' | 'move' | 'size', p: Pinned | nul
     const [x, y] = placeIn(e, target)
     region.value = { picture: p!.picture, x, y, width: 0, height: 0 }
     hand.at = [x, y]
+    drawing.value = true
   }
 }
 function drag(e: PointerEvent): void {
@@ -80,6 +83,7 @@ function release(): void {
   const moved = live.value, what = hand?.what
   hand = undefined
   live.value = null
+  drawing.value = false
   if (moved) put(what === 'size' ? 'Size a picture' : 'Move a picture', moved)
   if (what === 'pull' && region.value && (region.value.width < 0.005 || region.value.height < 0.005)) region.value = { picture: region.value.picture, x: 0, y: 0, width: 1, height: 1 }
 }
@@ -105,7 +109,7 @@ useEventListener(window, 'keydown', (e: KeyboardEvent) => {
 
 const palette = computed<Pulled[]>(() => {
   const r = region.value, source = r && project.pictures.find(p => p.name === r.picture)
-  return r && source && (!hand || r.width * r.height > 0) ? pullPalette(source, r, count.value) : []
+  return r && source && !drawing.value ? pullPalette(source, r, count.value) : []
 })
 /** The selected node's setting that takes colors. */
 const target = computed(() => {
@@ -210,7 +214,7 @@ figure:hover .corner, figure:focus-visible .corner { opacity: 1; }
 .pulled { position: absolute; left: 12px; right: 12px; bottom: 12px; padding: 10px 12px; background: var(--ub-panel); border: 1px solid var(--ub-line); cursor: default; }
 .pulled ol { display: flex; gap: 3px; padding-bottom: 6px; }
 .pulled li { flex-basis: 0; min-width: 44px; overflow: hidden; }
-.pulled li span { display: block; height: 34px; }
+.pulled li span { display: block; height: 34px; border: 1px solid var(--ub-line); }
 .pulled b, .pulled small { display: block; font-weight: 400; font-size: 10.5px; }
 .pulled p { display: flex; gap: 16px; padding-top: 4px; }
 </style>

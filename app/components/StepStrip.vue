@@ -15,12 +15,16 @@ const { analysis } = useAnalysis()
 const strip = computed(() => stripOf(project.look))
 const root = useTemplateRef('root')
 
-/** What a chip says of a step, from the look and what was measured of it. */
-const chips = computed(() => strip.value?.steps.map((step, index) => ({
-  index, id: step.node.id, title: titleOf(step.node), off: Boolean(step.node.off), solo: looking.solo === step.node.id, selected: project.selected.includes(step.node.id),
-  covers: coverOf(step), touches: touched(project.look, step.node.id).map(t => `${CHANNELS[t.channel].title}${t.amount === undefined || t.amount === 1 ? '' : ` ${Math.round(t.amount * 100)} %`}`).join(', '),
-})) ?? [])
-/** The share of the surface, in per cent, where its mask is above a half; text, so that chips are drawn again only when it changes. */
+interface Chip { index: number, id: string, title: string, off: boolean, solo: boolean, selected: boolean, covers: string, touches: string }
+/** What the chips say, from the look and what was measured of it: the same array while they say the same, so that a drag draws none of them again. */
+const chips = computed<Chip[]>((old) => {
+  const next = strip.value?.steps.map((step, index): Chip => ({
+    index, id: step.node.id, title: titleOf(step.node), off: Boolean(step.node.off), solo: looking.solo === step.node.id, selected: project.selected.includes(step.node.id),
+    covers: coverOf(step), touches: touched(project.look, step.node.id).map(t => `${CHANNELS[t.channel].title}${t.amount === undefined || t.amount === 1 ? '' : ` ${Math.round(t.amount * 100)} %`}`).join(', '),
+  })) ?? []
+  return old && JSON.stringify(old) === JSON.stringify(next) ? old : next
+})
+/** The share of the surface, in per cent, where its mask is above a half, as text. */
 function coverOf(step: Step): string {
   if (step.node.off) return 'off'
   const ports = analysis.value?.ports, at = step.mask && ports?.[`${step.mask.node}/${step.mask.port}`]
@@ -28,7 +32,7 @@ function coverOf(step: Step): string {
   if (step.mask || !kindFor(step.node)?.inputs.mask) return ''
   return Number(paramOf(step.node, 'mask')) > 0.5 ? '100 %' : '0 %'
 }
-const baseTitle = computed(() => strip.value?.base ? titleOf(nodeOf(project.look, strip.value.base.node)!) : '')
+const base = computed(() => strip.value?.base?.node), baseTitle = computed(() => base.value ? titleOf(nodeOf(project.look, base.value)!) : '')
 const picked = computed(() => chips.value.find(c => c.selected && project.selected.length === 1 && !project.scope.length))
 
 function select(id: string): void {
@@ -144,7 +148,7 @@ function take(el: unknown, id: string): void {
   draw(id)
 }
 watch(() => analysis.value?.swatches, () => { for (const id of swatches.keys()) draw(id) })
-const removeBase = (): void => change('Remove', look => removeNodes(look, [strip.value!.base!.node]))
+const removeBase = (): void => change('Remove', look => removeNodes(look, [base.value!]))
 </script>
 
 <template>
@@ -172,9 +176,9 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [strip
       </UPopover>
     </header>
     <ol>
-      <li v-if="strip?.base" class="chip" :class="{ selected: project.selected.includes(strip.base.node) }">
-        <button type="button" class="body" data-step="base" @click="select(strip.base.node)" @keydown="key($event, 'base', -1)" @keydown.delete.stop="removeBase">
-          <canvas :ref="el => take(el, strip!.base!.node)" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
+      <li v-if="base" class="chip" :class="{ selected: project.selected.includes(base) }">
+        <button type="button" class="body" data-step="base" @click="select(base)" @keydown="key($event, 'base', -1)" @keydown.delete.stop="removeBase">
+          <canvas :ref="el => take(el, base!)" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
           <span class="name">{{ baseTitle }}</span><span class="says">Base</span>
         </button>
       </li>
@@ -190,7 +194,7 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [strip
         <input v-if="renaming === c.id" class="rename" :value="c.title" aria-label="Name of the step" maxlength="80" @vue:mounted="($event: any) => $event.el.select()" @change="rename(c.id, ($event.target as HTMLInputElement).value)" @blur="renaming = null" @keydown.stop @keydown.enter="($event.target as HTMLInputElement).blur()" @keydown.escape="renaming = null">
         <input type="checkbox" class="lays" :checked="!c.off" :aria-label="`${c.title} is laid`" title="On or off" @change="toggle(c.id, !($event.target as HTMLInputElement).checked)">
       </li>
-      <li v-if="!strip?.base && !chips.length" class="none">Nothing is laid down yet. <button type="button" class="ub-link" @click="add()">Start with a base</button></li>
+      <li v-if="!base && !chips.length" class="none">Nothing is laid down yet. <button type="button" class="ub-link" @click="add()">Start with a base</button></li>
     </ol>
   </section>
 </template>

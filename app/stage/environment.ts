@@ -20,8 +20,8 @@ export const RIGS = {
   },
   lowSun: {
     title: 'Low sun', help: 'A small hard light from the side, a dim sky: shows height and roughness.',
-    dome: up => 0.12 + 0.22 * Math.max(0, up),
-    panels: [{ radiance: 190, size: [1.5, 1.5, 0.1], at: [-14, 4.5, 6] }],
+    dome: up => 0.2 + 0.34 * Math.max(0, up),
+    panels: [{ radiance: 260, size: [1.5, 1.5, 0.1], at: [-14, 4.5, 6] }],
   },
   strips: {
     title: 'Workshop strips', help: 'Rows of long lamps overhead: their reflections run over every bump.',
