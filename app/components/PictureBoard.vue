@@ -36,6 +36,8 @@ function fit(): void {
   view.x = 24 - left * view.zoom
   view.y = 24 - top * view.zoom
 }
+// All in view at first, and as soon as one comes or goes: not only once everything else knows of it.
+watch(() => shown.value.length, () => nextTick(fit))
 onMounted(() => nextTick(fit))
 
 // Hands: move the board, move or size a picture, or draw the region that a palette is pulled from.
@@ -144,7 +146,6 @@ function make(kind: 'palette' | 'ramp'): void {
 async function add(files: Iterable<File>): Promise<void> {
   said.value = ''
   for (const file of files) said.value = await project.addPicture(file) ?? said.value
-  nextTick(fit)
 }
 function taken(e: Event): void {
   const input = e.target as HTMLInputElement

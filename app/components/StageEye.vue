@@ -9,7 +9,7 @@ const EYES: { key: Eye, title: string }[] = [{ key: 'perspective', title: 'With 
   <UPopover :content="{ side: 'bottom', align: 'end' }">
     <button type="button" title="How the mesh is seen">View</button>
     <template #content>
-      <section class="sheet" aria-label="View">
+      <section class="ub-sheet view" aria-label="View">
         <label v-for="e in EYES" :key="e.key"><input v-model="looking.eye" type="radio" name="eye" :value="e.key">{{ e.title }}</label>
         <hr>
         <label><input v-model="looking.edges" type="checkbox">Edges of triangles (W)</label>
@@ -28,9 +28,8 @@ const EYES: { key: Eye, title: string }[] = [{ key: 'perspective', title: 'With 
 
 <style scoped>
 button { color: var(--ub-quiet); white-space: nowrap; }
-.sheet { width: 230px; padding: 12px 14px; font-size: 13px; display: grid; gap: 5px; }
-.sheet label { display: flex; gap: 8px; align-items: center; cursor: pointer; }
-.sheet p { display: flex; gap: 14px; }
+.view { width: 230px; }
+.view label { display: flex; gap: 8px; align-items: center; cursor: pointer; }
+.view p { display: flex; gap: 14px; }
 hr { border-color: var(--ub-line); margin: 4px 0; }
-input { width: 14px; height: 14px; accent-color: var(--ub-accent); }
 </style>

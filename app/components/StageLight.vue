@@ -20,7 +20,7 @@ async function take(e: Event): Promise<void> {
   <UPopover :content="{ side: 'bottom', align: 'end' }">
     <button type="button" :title="`Light: ${title}`">Light</button>
     <template #content>
-      <section class="sheet" aria-label="Light">
+      <section class="ub-sheet light" aria-label="Light">
         <label v-for="(r, key) in RIGS" :key="key" class="choice" :title="r.help">
           <input type="radio" name="rig" :checked="looking.rig === key" @change="looking.rig = key as RigName"><span>{{ r.title }}</span><small v-if="looking.rig === key">{{ r.help }}</small>
         </label>
@@ -39,9 +39,9 @@ async function take(e: Event): Promise<void> {
 
 <style scoped>
 button { color: var(--ub-quiet); white-space: nowrap; }
-.sheet { width: 320px; padding: 12px 14px; font-size: 13px; display: grid; gap: 4px; }
+.light { width: 320px; }
 .choice { display: grid; grid-template-columns: 20px 1fr; padding: 2px 0; cursor: pointer; }
+.choice input { align-self: center; }
 .choice small { grid-column: 2; color: var(--ub-quiet); font-size: 11.5px; }
 .check { display: flex; gap: 8px; align-items: center; padding-top: 4px; }
-input[type=radio], input[type=checkbox] { width: 14px; height: 14px; accent-color: var(--ub-accent); align-self: center; }
 </style>

@@ -39,7 +39,7 @@ export function useRecipes() {
   })
   async function keep(recipe: Recipe): Promise<void> {
     const { id } = await request<{ id: string }>('/api/recipes', { method: 'POST', json: { recipe } })
-    library.value = [...library.value, { id, recipe }]
+    library.value = library.value.concat({ id, recipe })
   }
   async function forget(id: string): Promise<void> {
     await request(`/api/recipes/${id}`, { method: 'DELETE' })

@@ -1,10 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { check } from '#core/graph/check'
-import { setParam } from '#core/graph/edit'
+import { addNode, setParam, setParams } from '#core/graph/edit'
 import { emptyLook, parseLook, type Look } from '#core/graph/look'
 import { switchNodes } from '#core/graph/pass'
-import { addRecipeStep, addStep, duplicateStep, moveStep, removeStep, soloed, stripOf } from '#core/graph/strip'
+import { addRecipeStep, addStep, duplicateStep, moveStep, removeStep, soloed, stripOf, touched } from '#core/graph/strip'
 import { samplePoints } from '#core/mesh/sample'
 import { lower } from '#core/program/lower'
 import { RECIPES } from '#core/recipes'
@@ -79,9 +79,27 @@ describe('The strip', () => {
     expect(shown(off)).toEqual(shown(removeStep(three, 'layer2')))
     expect(shown(soloed(three, 'layer2'))).toEqual(shown(removeStep(removeStep(three, 'layer1'), 'layer3')))
   })
+  it('says which channels a step changes, and how much of each', () => {
+    const finish = three.wires.find(w => w.to.node === 'layer2' && w.to.port === 'above')!.from.node
+    const set = (look: Look, id: string, values: Parameters<typeof setParams>[2]) => setParams(look, id, values)
+    expect(touched(three, 'layer2')).toEqual([{ channel: 'baseColor', amount: 1 }, { channel: 'metalness', amount: 1 }, { channel: 'roughness', amount: 1 }])
+    const rough = set(three, finish, { sets: ['roughness', 'height'] }), each = set(rough, 'layer2', { channels: 'each', amount: 0.5, roughnessAmount: 0.4, heightWay: 'leave' })
+    expect(touched(rough, 'layer2').map(t => t.channel)).toEqual(['roughness', 'height'])
+    expect(touched(each, 'layer2')).toEqual([{ channel: 'roughness', amount: 0.2 }])
+    expect(touched(set(rough, 'layer2', { opens: 'coat' }), 'layer2')).toHaveLength(7)
+    // A recipe by what is laid inside it; what another node gives out by what that sets.
+    const damp = addRecipeStep(three, 3, worn)
+    expect(touched(damp.look, damp.id).map(t => t.channel)).toEqual(['baseColor', 'roughness'])
+    const wired: Look = { ...three, wires: [...three.wires, { from: { node: 'noise1', port: 'value' }, to: { node: 'layer2', port: 'amount' } }] }
+    expect(touched(wired, 'layer2')[0]).toEqual({ channel: 'baseColor' })
+  })
   it('a move that would feed a mask from itself is not made', () => {
-    const look: Look = { ...three, nodes: [...three.nodes, { id: 'sep', kind: 'separate', at: [0, 0], params: {} }] }
-    expect(moveStep(look, 'layer9', 0)).toBe(look)
-    expect(moveStep(look, 'layer1', 0)).toBe(look)
+    // The mask of layer 3 is the color of what layer 1 gives out: layer 1 cannot lie above it.
+    const added = addNode(three, 'bySet', [0, 0]), fed: Look = { ...added.look, wires: [...added.look.wires.filter(w => !(w.to.node === 'layer3' && w.to.port === 'above')), { from: { node: 'layer1', port: 'finish' }, to: { node: added.id, port: 'a' } }, { from: { node: added.id, port: 'finish' }, to: { node: 'layer3', port: 'above' } }] }
+    expect(check(fed).filter(f => f.severity === 'error')).toEqual([])
+    expect(moveStep(fed, 'layer1', 2)).toBe(fed)
+    expect(order(moveStep(fed, 'layer1', 1))).toEqual(['layer2', 'layer1', 'layer3'])
+    expect(moveStep(three, 'layer1', 0)).toBe(three)
+    expect(moveStep(three, 'nothing', 1)).toBe(three)
   })
 })
