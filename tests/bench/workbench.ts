@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { emptyLook, type Look } from '#core/graph/look'
+import { emptyLook, type Look } from '../../core/graph/look'
 
 /** Chains of patterns, masks and layers: `steps` layers, four nodes each. */
 function large(steps: number): Look {
@@ -47,7 +47,7 @@ export async function workbench(page: Page, address: string, mesh: Uint8Array) {
   }
   await page.waitForTimeout(4000)
   const times = await page.evaluate(async () => {
-    const pane = document.querySelector<HTMLElement>('.vue-flow__viewport')!.parentElement!, box = pane.getBoundingClientRect()
+    const pane = document.querySelector<HTMLElement>('.vue-flow__pane')!, box = pane.getBoundingClientRect()
     const frame = () => new Promise<void>(resolve => { requestAnimationFrame(() => resolve()) })
     const mid = (list: number[]) => [...list].sort((a, b) => a - b)[list.length >> 1]!
     /** What an event costs until its effects are laid out: handlers, what they put off to microtasks, and the layout. */
@@ -65,7 +65,7 @@ export async function workbench(page: Page, address: string, mesh: Uint8Array) {
     const mouse = (type: string, x: number, target: EventTarget = window) => target.dispatchEvent(new MouseEvent(type, { bubbles: true, cancelable: true, view: window, button: 0, buttons: 1, clientX: x, clientY: box.top + 200 }))
     const zoom: number[] = [], pan: number[] = [], move: number[] = []
     for (let i = 0; i < 60; i++) zoom.push(await cost(() => wheel({ deltaY: i % 20 < 10 ? -60 : 60 })))
-    mouse('mousedown', box.left + 40, document.querySelector('.vue-flow__pane')!)
+    mouse('mousedown', box.left + 40, pane)
     for (let i = 0; i < 60; i++) pan.push(await cost(() => mouse('mousemove', box.left + 40 + i * 5)))
     mouse('mouseup', box.left + 340)
     const chip = () => document.querySelector<HTMLElement>('[data-step=layer20]')!
