@@ -260,8 +260,9 @@ function startCut(e: PointerEvent): void {
   cut.value = { from: [pointer.value.x, pointer.value.y], to: [pointer.value.x, pointer.value.y], wires: [] }
 }
 function moveCut(e: PointerEvent): void {
-  const c = cut.value, box = holder.value!.getBoundingClientRect()
+  const c = cut.value
   if (!c) return
+  const box = holder.value!.getBoundingClientRect()
   const to: [number, number] = [e.clientX - box.left, e.clientY - box.top], found = new Set(c.wires), steps = Math.ceil(Math.hypot(to[0] - c.to[0], to[1] - c.to[1]) / 4)
   for (let i = 1; i <= steps; i++) {
     const wire = wireAt(box.left + c.to[0] + (to[0] - c.to[0]) * i / steps, box.top + c.to[1] + (to[1] - c.to[1]) * i / steps)

@@ -4,6 +4,7 @@ import { setParams } from '#core/graph/edit'
 import { titleOf } from '#core/graph/check'
 import { nodeOf } from '#core/graph/ports'
 import type { Box } from '#core/mesh/mesh'
+import { mixed } from '#core/mesh/vector'
 import type { Stage } from '../stage/stage'
 
 /** `frames` counts the frames of the stage: handles stay on what they belong to while it turns. */
@@ -17,8 +18,7 @@ const box = computed((): Box | null => {
 })
 const handles = computed(() => node.value && box.value ? handlesOf(node.value, box.value) : [])
 type Point = [number, number, number]
-const between = (a: readonly number[], b: readonly number[], t: number) => a.map((x, k) => x + (b[k]! - x) * t) as Point
-const placeOf = (h: Handle): Point => h.slides ? between(h.from, h.to, h.at) : [...h.at]
+const placeOf = (h: Handle): Point => h.slides ? mixed(h.from, h.to, h.at) : [...h.at]
 /** Where they are on the canvas, in shares of it; a sliding one with its line. */
 const places = computed(() => props.frames >= 0
   ? handles.value.map(h => ({ h, at: props.stage.project(placeOf(h)), line: h.slides ? [h.from, h.to].map(p => props.stage.project(p)) : null }))
