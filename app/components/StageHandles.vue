@@ -6,9 +6,10 @@ import { nodeOf } from '#core/graph/ports'
 import type { Box } from '#core/mesh/mesh'
 import { mixed } from '#core/mesh/vector'
 import type { Stage } from '../stage/stage'
+import type { Ref } from 'vue'
 
 /** `frames` counts the frames of the stage: handles stay on what they belong to while it turns. */
-const props = defineProps<{ stage: Stage, frames: number }>()
+const props = defineProps<{ stage: Stage, frames: Ref<number> }>()
 const project = useProject()
 const root = useTemplateRef('root')
 const node = computed(() => project.selected.length === 1 && !project.scope.length ? nodeOf(project.look, project.selected[0]!) : undefined)
@@ -20,7 +21,7 @@ const handles = computed(() => node.value && box.value ? handlesOf(node.value, b
 type Point = [number, number, number]
 const placeOf = (h: Handle): Point => h.slides ? mixed(h.from, h.to, h.at) : [...h.at]
 /** Where they are on the canvas, in shares of it; a sliding one with its line. */
-const places = computed(() => props.frames >= 0
+const places = computed(() => props.frames.value >= 0
   ? handles.value.map(h => ({ h, at: props.stage.project(placeOf(h)), line: h.slides ? [h.from, h.to].map(p => props.stage.project(p)) : null }))
   : [])
 

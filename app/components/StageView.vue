@@ -23,8 +23,8 @@ const holder = useTemplateRef('holder'), canvas = useTemplateRef('canvas')
 const { width, height } = useElementSize(holder)
 const { pixelRatio } = useDevicePixelRatio()
 const stage = shallowRef<Stage>()
-/** Counts frames, for what is laid over the canvas. */
-const frames = ref(0)
+/** Counts frames, for what is laid over the canvas; held in an object, since a ref that the template reads draws all of this anew. */
+const clock = { frames: ref(0) }
 const { view } = storeToRefs(looking)
 const failure = ref('')
 /** The channels that every finish has, and those that this look sets. */
@@ -47,7 +47,7 @@ onMounted(async () => {
     dataset.frames = String(Number(dataset.frames ?? 0) + 1)
     dataset.submitMs = submitMs.toFixed(3)
     dataset.compiled = String(stage.value!.compiled)
-    frames.value++
+    clock.frames.value++
     placeMarks()
   }
 })
@@ -292,7 +292,7 @@ defineExpose({ picture: (w: number, h: number) => stage.value?.picture(w, h) ?? 
       <p v-if="mesh.hidden.size && project.tables" class="veiled">{{ mesh.hidden.size }} {{ mesh.hidden.size === 1 ? 'part' : 'parts' }} hidden <button type="button" @click="mesh.hide([])">Show all</button></p>
       <p v-if="lagging && mode === 'look'" class="lagging" role="status">Coverage and the like are catching up</p>
       <template v-if="mode === 'look'">
-        <StageHandles v-if="stage && project.tables" :stage="stage" :frames="frames" />
+        <StageHandles v-if="stage && project.tables" :stage="stage" :frames="clock.frames" />
         <div v-if="looking.kept" class="wipe" :style="{ left: `${looking.wipe * 100}%` }" role="slider" tabindex="0" aria-label="Wipe between the kept state and now" :aria-valuenow="Math.round(looking.wipe * 100)" aria-valuemin="0" aria-valuemax="100" aria-orientation="horizontal" @pointerdown="drag" @pointermove="drag" @keydown="step">
           <span>kept</span><span>now</span>
         </div>

@@ -418,3 +418,31 @@ test('every state of the workbench can be read and reached by everybody, in both
     await page.getByRole('button', { name: theme }).click()
   }
 })
+
+test('a zone is moved by its handle on the stage, as one step back, and a gradient by the keyboard', async ({ page, request }) => {
+  const look = emptyLook('Handles')
+  look.nodes.push({ id: 'zone1', kind: 'zone', at: [0, 0], params: { x: 0, y: 0, z: 0, radius: 60 } }, { id: 'gradient1', kind: 'positionGradient', at: [0, 260], params: { axis: 'X', space: 'mesh' } })
+  const id = await boxes(request, look)
+  await openProject(page, id)
+  const params = async (node: string) => nodeOf((await projectNow(request, id)).look, node)!.params
+  await card(page, 'zone1').click()
+  const middle = page.getByRole('button', { name: 'Middle: drag, or arrow keys' }), before = (await middle.boundingBox())!
+  await page.mouse.move(before.x + 7, before.y + 7)
+  await page.mouse.down()
+  await page.mouse.move(before.x + 30, before.y + 7, { steps: 4 })
+  await page.mouse.move(before.x + 67, before.y + 7, { steps: 4 })
+  await page.mouse.up()
+  await saved(page)
+  const moved = await params('zone1')
+  expect(Math.hypot(Number(moved.x), Number(moved.y), Number(moved.z))).toBeGreaterThan(5)
+  // The handle stays under the pointer while the mesh is redrawn.
+  const after = (await middle.boundingBox())!
+  expect(Math.abs(after.x - before.x - 60)).toBeLessThan(4)
+  await page.keyboard.press('Control+z')
+  await saved(page)
+  expect(await params('zone1')).toMatchObject({ x: 0, y: 0, z: 0 })
+  await card(page, 'gradient1').click()
+  await page.getByRole('button', { name: 'End: drag, or arrow keys' }).press('ArrowLeft')
+  await saved(page)
+  expect(Number((await params('gradient1')).end)).toBeCloseTo(0.99, 3)
+})
