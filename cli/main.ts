@@ -1,27 +1,36 @@
+import { createHash } from 'node:crypto'
 import { mkdir, readdir, readFile, rename, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
+import { availableParallelism, homedir } from 'node:os'
 import { parseArgs } from 'node:util'
 import { decode as decodePng } from 'fast-png'
-import { zipSync } from 'fflate'
-import { BAKE_DEFAULTS, BAKE_SIZES } from '../core/bake/textures'
+import { unzipSync, zipSync } from 'fflate'
+import { BAKE_SIZES, MAP_NAMES, MAPS, type MapName, type PictureFormat } from '../core/bake/maps'
+import { LaneError, lanesOfPort } from '../core/bake/lanes'
 import { partValues, partValuesCsv } from '../core/bake/values'
 import { checkValues } from '../core/evaluate/lookChecks'
-import type { Picture } from '../core/evaluate/pictures'
+import { rgbaOf, type Picture } from '../core/evaluate/pictures'
 import { Workpiece } from '../core/evaluate/workpiece'
-import { deliverGlb, DeliveryError } from '../core/exchange/deliver'
+import { unpackLook } from '../core/exchange/lookFile'
+import { readMaterialX } from '../core/exchange/readMaterialX'
+import { deliverySchema, DeliveryError, parseDelivery, type DeliverySettings } from '../core/deliver/settings'
 import { inspect } from '../core/exchange/inspect'
 import { COMPANION_ENDINGS, MESH_ENDINGS, MeshFileError, readMesh } from '../core/exchange/readMesh'
 import { writeGlb } from '../core/exchange/writeGlb'
 import { check } from '../core/graph/check'
 import { flatten } from '../core/graph/flatten'
-import { changeSeeds } from '../core/graph/recipe'
+import { reseed } from '../core/graph/recipe'
 import { LookError, parseLook, type Look } from '../core/graph/look'
+import { MAP_WORDS } from '../core/geometry/settings'
 import { loadKernels } from '../core/kernels/kernels'
 import type { Mesh } from '../core/mesh/mesh'
 import { emptyPreparation, parsePreparation, PreparationError, type Preparation } from '../core/mesh/preparation'
 import { lower, reader } from '../core/program/lower'
 import { DEMOS, type DemoCounts } from '../demo'
+import { deliver } from '../server/jobs/deliver'
+import { RIGS, type RigName } from '../core/trace/rigs'
 import { draco } from './draco'
+import { render, toExr, toPng } from './render'
 
 /** A call that cannot be carried out: one line on standard error, exit 2. */
 class UsageError extends Error {}
@@ -29,11 +38,22 @@ class UsageError extends Error {}
 const HELP = `ubblet inspect MESH                      what the file holds
 ubblet check LOOK [--mesh MESH]          what is wrong with a look
 ubblet values LOOK --mesh MESH           mean of each channel per part, as CSV [--seed N]
-ubblet export LOOK --mesh MESH --to FILE .glb (with textures) or .csv
-       [--size ${BAKE_SIZES.join('|')}] [--color texture|vertices]
+ubblet bake LOOK --mesh MESH --out DIR   pictures of channels, one file each
+       [--size ${BAKE_SIZES.join('|')}] [--format png8,png16,exr,exr-float]
+       [--channels NAME,NAME…] [--udim N] [--dilation N] [--samples 1|2|4] [--dither]
+ubblet export LOOK --mesh MESH --to FILE .glb, .ply, .usda, .mtlx, .csv or .json, pictures beside it
+       [--size N] [--format …] [--color texture|vertices] [--material baked|procedural] [--on file|analysis]
+ubblet deliver LOOK --mesh MESH --out DIR [--settings FILE]
+                                         everything at once, with a manifest
+ubblet render FILE.glb --to PICTURE       a path-traced picture of a delivered GLB, .png or .exr
+       [--size WIDTHxHEIGHT] [--samples N] [--rig ${Object.keys(RIGS).join('|')}] [--turn DEGREES] [--plate STRENGTH]
+ubblet read FILE.mtlx --to LOOK          a material document as a look, as far as it is known
 ubblet demo DIR                          writes the demo meshes, preparations and looks as files
 MESH is .glb, .gltf, .obj, .ply or a .zip of one with its files. --preparation FILE goes with every
-command that reads a mesh: units, groups, part sets and geometry maps. Every command takes --json.`
+command that reads a mesh: units, groups, part sets and geometry maps. Bakes go on where they were
+cut off: finished pictures are kept in --cache DIR (UBBLET_CACHE, or ubblet in the user's cache folder).
+--threads N. Names of channels: ${MAP_NAMES.join(', ')}, or NODE/PORT of a look.
+LOOK is a .look.json, or the .look.zip of a delivery. Every command takes --json.`
 
 async function file(path: string): Promise<Uint8Array> {
   try {
@@ -52,39 +72,36 @@ async function companions(path: string): Promise<Uint8Array> {
   return zipSync(Object.fromEntries(await Promise.all(names.map(async n => [n, await file(join(folder, n))] as const))), { level: 0 })
 }
 
+/** A mesh file as the readers take it: with the files that it names, where it does. */
+async function meshBytes(path: string): Promise<{ name: string, bytes: Uint8Array }> {
+  const ending = extname(path).toLowerCase(), bytes = await file(path)
+  if (ending === '.gltf' || ending === '.obj') {
+    // Alone first: most documents that need no other file are quick to read, and huge folders stay unread.
+    const needs = ending === '.gltf' ? /"uri"\s*:\s*"(?!data:)/ : /^\s*mtllib\s/m
+    if (needs.test(new TextDecoder().decode(bytes))) return { name: `${basename(path)}.zip`, bytes: await companions(path) }
+  }
+  return { name: basename(path), bytes }
+}
+
 async function meshFile(path: string): Promise<Mesh> {
-  const ending = extname(path).toLowerCase()
-  if (!MESH_ENDINGS.some(e => e === ending)) throw new UsageError(`${path}: Ubblet reads ${MESH_ENDINGS.join(', ')}.`)
-  const bytes = await file(path)
+  if (!MESH_ENDINGS.some(e => e === extname(path).toLowerCase())) throw new UsageError(`${path}: Ubblet reads ${MESH_ENDINGS.join(', ')}.`)
+  const { name, bytes } = await meshBytes(path)
   try {
-    if (ending === '.gltf' || ending === '.obj') {
-      // Alone first: most documents that need no other file are quick to read, and huge folders stay unread.
-      const needs = ending === '.gltf' ? /"uri"\s*:\s*"(?!data:)/ : /^\s*mtllib\s/m
-      if (needs.test(new TextDecoder().decode(bytes))) return await readMesh(await companions(path), `${basename(path)}.zip`, { draco })
-    }
-    return await readMesh(bytes, basename(path), { draco })
+    return await readMesh(bytes, name, { draco })
   }
   catch (error) {
     throw error instanceof MeshFileError ? new UsageError(`${path}: ${error.message}`) : error
   }
 }
 
-/** A mesh, prepared; geometry maps are computed where `maps` asks for them. */
 /** The pictures that a look names: PNG files beside it. */
 async function picturesOf(look: Look, beside: string): Promise<Picture[]> {
   const names = new Set(flatten(look).nodes.flatMap(n => n.kind === 'picture' && n.params.picture ? [String(n.params.picture)] : [])), found: Picture[] = []
   for (const name of names) {
-    const path = join(dirname(beside), basename(name)), bytes = await file(path)
+    const path = join(dirname(beside), basename(name)), bytes = packed.get(name) ?? await file(path)
     if (!path.toLowerCase().endsWith('.png')) throw new UsageError(`${path}: here, pictures are read as PNG; save it as one and name that in the look.`)
     try {
-      const { width, height, data, channels, depth } = decodePng(bytes), out = new Uint8Array(width * height * 4)
-      for (let i = 0; i < width * height; i++) {
-        for (let k = 0; k < 4; k++) {
-          const value = k === 3 ? (channels === 4 ? data[i * 4 + 3]! : channels === 2 ? data[i * 2 + 1]! : 2 ** depth - 1) : data[i * channels + (channels > 2 ? k : 0)]!
-          out[i * 4 + k] = depth === 16 ? value >> 8 : value
-        }
-      }
-      found.push({ name, width, height, data: out })
+      found.push({ name, ...rgbaOf(decodePng(bytes)) })
     }
     catch {
       throw new UsageError(`${path}: this is not a PNG picture that can be read.`)
@@ -93,15 +110,32 @@ async function picturesOf(look: Look, beside: string): Promise<Picture[]> {
   return found
 }
 
-async function workpiece(path: string, preparation: Preparation, maps: boolean, pictures: readonly Picture[] = []): Promise<Workpiece> {
+/** A mesh, prepared; geometry maps are computed where `maps` asks for them. */
+async function workpiece(path: string, preparation: Preparation, maps: boolean, pictures: readonly Picture[] = [], cache?: string): Promise<Workpiece> {
   const piece = new Workpiece(await meshFile(path), preparation)
   piece.setPictures(pictures)
-  if (maps && preparation.maps.length) piece.computeAll()
+  if (maps && preparation.maps.length) await geometryMaps(piece, await meshBytes(path), preparation, cache)
   return piece
 }
 
+/** Geometry maps, from the cache where they were computed before from the same mesh and settings. */
+async function geometryMaps(piece: Workpiece, mesh: { bytes: Uint8Array }, preparation: Preparation, cache?: string): Promise<void> {
+  if (!cache) return piece.computeAll()
+  const hash = createHash('sha256').update(mesh.bytes).update(JSON.stringify({ ...preparation, sets: [] })).digest('hex'), of = (i: number) => join(cache, `${hash}-${i}.map`), vertices = piece.analysis.mesh.positions.length / 3
+  const read = await Promise.all(preparation.maps.map(async (settings, i) => {
+    const bytes = await readFile(of(i)).catch(() => undefined), { components } = MAP_WORDS[settings.kind]
+    return bytes?.length === vertices * components * 4 ? { name: settings.name, components, values: new Float32Array(new Uint8Array(bytes).buffer) } : undefined
+  }))
+  if (read.every(m => m !== undefined)) return piece.setComputed(read)
+  piece.computeAll()
+  for (const [i, { name }] of preparation.maps.entries()) {
+    const { values } = piece.tables.mesh.maps.find(m => m.name === name)!
+    await write(of(i), new Uint8Array(values.buffer, values.byteOffset, values.byteLength))
+  }
+}
+
 /** Reads a JSON document through its own reader, whose errors name the file. */
-async function document<T>(path: string, what: string, parse: (data: unknown) => T): Promise<T> {
+async function documentOf<T>(path: string, what: string, parse: (data: unknown) => T): Promise<T> {
   const bytes = await file(path)
   let data: unknown
   try {
@@ -114,10 +148,24 @@ async function document<T>(path: string, what: string, parse: (data: unknown) =>
     return parse(data)
   }
   catch (error) {
-    throw error instanceof LookError || error instanceof PreparationError ? new UsageError(`${path}: ${error.message}`) : error
+    throw error instanceof LookError || error instanceof PreparationError || error instanceof DeliveryError ? new UsageError(`${path}: ${error.message}`) : error
   }
 }
-const look = (path: string): Promise<Look> => document(path, 'look', parseLook)
+/** A look, alone or with its pictures in a zip. */
+async function look(path: string): Promise<Look> {
+  if (!path.toLowerCase().endsWith('.zip')) return documentOf(path, 'look', parseLook)
+  const bytes = await file(path)
+  try {
+    const { look: found, pictures } = unpackLook(unzipSync(bytes))
+    for (const p of pictures) packed.set(p.name, p.bytes)
+    return found
+  }
+  catch (error) {
+    throw new UsageError(`${path}: ${error instanceof LookError ? error.message : 'This is not a zip that can be read.'}`)
+  }
+}
+/** Pictures that came with a look's zip. */
+const packed = new Map<string, Uint8Array>()
 
 /** Writes beside the target first, so that a file appears only when it is complete. */
 async function write(path: string, data: Uint8Array | string): Promise<void> {
@@ -134,18 +182,15 @@ async function write(path: string, data: Uint8Array | string): Promise<void> {
 
 const namesOf = ({ tables, preparation }: Workpiece) => ({ maps: [...tables.mesh.maps, ...preparation.maps].map(m => m.name), sets: preparation.sets.map(s => s.name) })
 
-/** Gives every seed of a look a new value from one number; 0 leaves the look as it is. */
-const reseed = (document: Look, seed: number): Look => seed === 0 ? document : {
-  ...document, nodes: document.nodes.map(n => changeSeeds(n, stored => typeof stored === 'number' ? (stored + seed * 7919) % 2 ** 24 : undefined)),
-}
-
 /** Runs one call. Returns the exit code: 0 fine, 1 ran and found problems. */
 async function run(argv: string[]): Promise<number> {
   const { values: options, positionals: [command, target, ...rest] } = parseArgs({
     args: argv, allowPositionals: true,
     options: {
       'json': { type: 'boolean' }, 'preparation': { type: 'string' }, 'help': { type: 'boolean' }, 'mesh': { type: 'string' }, 'to': { type: 'string' },
-      'seed': { type: 'string' }, 'size': { type: 'string' }, 'color': { type: 'string' },
+      'seed': { type: 'string' }, 'size': { type: 'string' }, 'color': { type: 'string' }, 'out': { type: 'string' }, 'format': { type: 'string' }, 'channels': { type: 'string' },
+      'udim': { type: 'string' }, 'dilation': { type: 'string' }, 'samples': { type: 'string' }, 'dither': { type: 'boolean' }, 'material': { type: 'string' }, 'on': { type: 'string' },
+      'settings': { type: 'string' }, 'cache': { type: 'string' }, 'threads': { type: 'string' }, 'rig': { type: 'string' }, 'turn': { type: 'string' }, 'plate': { type: 'string' },
     },
   })
   const print = (data: unknown, text: () => string) => process.stdout.write(options.json ? `${JSON.stringify(data, null, 1)}\n` : text())
@@ -153,16 +198,17 @@ async function run(argv: string[]): Promise<number> {
     if (!value) throw new UsageError(`${command} needs ${what}. See ubblet --help.`)
     return value
   }
-  const number = (name: 'seed' | 'size', fallback: number) => {
+  const number = (name: 'seed' | 'size' | 'udim' | 'dilation' | 'samples' | 'threads', fallback: number) => {
     const value = options[name] === undefined ? fallback : Number(options[name])
     if (!Number.isInteger(value) || value < 0) throw new UsageError(`--${name} takes a whole number, not "${options[name]}".`)
     return value
   }
+  const cache = options.cache ?? process.env.UBBLET_CACHE ?? join(process.env.XDG_CACHE_HOME ?? join(homedir(), '.cache'), 'ubblet')
   if (options.help || !command) {
     process.stdout.write(`${HELP}\n`)
     return 0
   }
-  const preparation = options.preparation ? await document(options.preparation, 'preparation', parsePreparation) : emptyPreparation()
+  const preparation = options.preparation ? await documentOf(options.preparation, 'preparation', parsePreparation) : emptyPreparation()
   if (rest.length) throw new UsageError(`"${rest[0]}" is one argument too many.`)
 
   if (command === 'inspect') {
@@ -179,33 +225,107 @@ async function run(argv: string[]): Promise<number> {
   }
   if (command === 'check') {
     const document = await look(need(target, 'a look file'))
-    const found = options.mesh ? await workpiece(options.mesh, preparation, true, await picturesOf(document, target!)) : undefined
-    const findings = [...check(document, found ? namesOf(found) : {}), ...found ? checkValues(await loadKernels(), found.tables, document, number('size', BAKE_DEFAULTS.size)) : []]
+    const found = options.mesh ? await workpiece(options.mesh, preparation, true, await picturesOf(document, target!), cache) : undefined
+    const findings = [...check(document, found ? namesOf(found) : {}), ...found ? checkValues(await loadKernels(), found.tables, document, number('size', 1024)) : []]
     print(findings, () => findings.map(f => `${f.severity}${f.node ? ` ${f.node}` : ''}: ${f.message}\n`).join('') || 'Nothing found.\n')
     return findings.length ? 1 : 0
   }
-  if (command === 'values' || command === 'export') {
-    const document = reseed(await look(need(target, 'a look file')), number('seed', 0))
-    const to = command === 'export' ? need(options.to, '--to FILE') : undefined
-    const kind = to ? extname(to).toLowerCase() : '.csv'
-    if (kind !== '.csv' && kind !== '.glb') throw new UsageError(`${to}: export writes .glb and .csv.`)
-    const size = number('size', BAKE_DEFAULTS.size), color = options.color ?? 'texture'
+  if (command === 'values') {
+    const document = reseed(await look(need(target, 'a look file')), number('seed', 0)), { tables } = await workpiece(need(options.mesh, '--mesh MESH'), preparation, true, await picturesOf(document, target!), cache)
+    const rows = partValues(await loadKernels(), tables, lower(document, tables.mesh.maps), reader(document), document)
+    print(rows, () => partValuesCsv(rows))
+    return 0
+  }
+  if (command === 'bake' || command === 'export' || command === 'deliver') {
+    const document = await look(need(target, 'a look file')), seed = number('seed', 0)
+    const to = need(command === 'export' ? options.to : options.out, command === 'export' ? '--to FILE' : '--out DIR'), ending = extname(to).toLowerCase()
+    const size = number('size', 1024)
     if (!BAKE_SIZES.some(s => s === size)) throw new UsageError(`--size takes ${BAKE_SIZES.join(', ')}, not ${size}.`)
-    if (color !== 'texture' && color !== 'vertices') throw new UsageError(`--color takes texture or vertices, not "${color}".`)
-    const found = await workpiece(need(options.mesh, '--mesh MESH'), preparation, true, await picturesOf(document, target!))
-    const { tables } = found, kernels = await loadKernels()
+    const among = <T extends string>(name: string, value: string | undefined, choices: readonly T[], fallback: T): T => {
+      const found = choices.find(c => c === (value ?? fallback))
+      if (!found) throw new UsageError(`--${name} takes ${choices.join(' or ')}, not "${value}".`)
+      return found
+    }
+    const formats = (options.format ?? 'png8').split(',').map((f) => {
+      const found = ({ 'png8': 'png8', 'png16': 'png16', 'exr': 'half', 'exr-half': 'half', 'exr-float': 'float' } as Record<string, PictureFormat>)[f]
+      if (!found) throw new UsageError(`--format takes png8, png16, exr and exr-float, not "${f}".`)
+      return { word: f, format: found }
+    })
+    const samples = number('samples', 1)
+    if (samples !== 1 && samples !== 2 && samples !== 4) throw new UsageError(`--samples takes 1, 2 or 4, not ${samples}.`)
+    const colorIn = among('color', options.color, ['texture', 'vertices'] as const, 'texture'), material = among('material', options.material, ['baked', 'procedural'] as const, 'baked'), on = among('on', options.on, ['file', 'analysis'] as const, 'file')
+    const common = {
+      size, samples, dilation: number('dilation', 8), dither: options.dither ?? false, colorIn, on, seeds: [seed], ...(options.udim && { tiles: [number('udim', 0)] }),
+    }
+    const channels = (options.channels ?? 'baseColor,metalness,roughness,orm,normal,height,emission,opacity').split(',').map(c => c.trim()).filter(Boolean)
+    const chosen = (): Partial<DeliverySettings> => {
+      if (command === 'bake') {
+        const strange = channels.find(c => !MAP_NAMES.some(m => m === c) && !c.includes('/'))
+        if (strange) throw new UsageError(`--channels takes ${MAP_NAMES.join(', ')}, or NODE/PORT, not "${strange}".`)
+        return { meshes: [], maps: channels.filter((c): c is MapName => c in MAPS), extra: channels.filter(c => c.includes('/')).map(c => ({ name: c.replaceAll('/', ' '), lanes: lanesOfPort(document, c), space: 'linear' })) }
+      }
+      if (ending === '.glb' || ending === '.ply' || ending === '.usda') return { meshes: [ending.slice(1) as 'glb'] }
+      if (ending === '.mtlx') return { meshes: material === 'procedural' ? ['glb'] : [], materials: [material] }
+      if (ending === '.csv' || ending === '.json') return { meshes: [], tables: [ending.slice(1) as 'csv'] }
+      throw new UsageError(`${to}: export writes .glb, .ply, .usda, .mtlx, .csv and .json.`)
+    }
+    const settings = command === 'deliver' ? options.settings ? await documentOf(options.settings, 'file of delivery settings', parseDelivery) : deliverySchema.parse({ size, ...(seed && { seeds: [seed] }) }) : undefined
+    const meshPath = need(options.mesh, '--mesh MESH'), decoded = await picturesOf(document, target!)
+    if (!MESH_ENDINGS.some(e => e === extname(meshPath).toLowerCase())) throw new UsageError(`${meshPath}: Ubblet reads ${MESH_ENDINGS.join(', ')}.`)
+    // The file is read once here, so that what is wrong with it is said with its name.
+    const found = await workpiece(meshPath, preparation, true, decoded, cache), bytes = await meshBytes(meshPath), written: string[] = []
     const broken = check(document, namesOf(found)).find(f => f.severity === 'error')
     if (broken) throw new UsageError(`${target}: ${broken.message}`)
-    if (to && kind === '.glb') {
-      const glb = await deliverGlb(kernels, tables, document, { ...BAKE_DEFAULTS, size, colorIn: color, plain: found.mesh })
-      await write(to, glb)
-      print({ file: to, bytes: glb.length }, () => `${to}\n`)
-      return 0
+    const originals = new Map<string, Uint8Array>()
+    for (const p of decoded) originals.set(p.name, packed.get(p.name) ?? await file(join(dirname(target!), basename(p.name))))
+    const maps = found.tables.mesh.maps.filter(m => preparation.maps.some(p => p.name === m.name))
+    for (const { word, format } of formats) {
+      const own = settings ?? deliverySchema.parse({ ...common, format, ...chosen() }), folder = command === 'export' ? dirname(to) : formats.length > 1 ? join(to, word) : to, stem = basename(to, extname(to))
+      const manifest = await deliver({ mesh: { name: bytes.name, bytes: bytes.bytes }, preparation, maps, pictures: decoded.map(p => ({ ...p, data: Uint8Array.from(p.data) })), look: document, settings: own }, folder, {
+        name: document.name || 'Look', cache, originals, piece: found, threads: number('threads', availableParallelism()), ...(command === 'export' && { stem, bare: true }), ...(command === 'bake' && { pictures: '' as const }),
+      }).catch((error: NodeJS.ErrnoException) => {
+        if (error.code) throw new UsageError(`${to} cannot be written: ${error.message.split(',')[0]}.`)
+        throw error instanceof LaneError ? new UsageError(`${target}: ${error.message}`) : error
+      })
+      if (command === 'export' && ending === '.mtlx' && material === 'procedural') await rename(join(folder, `${stem}.procedural.mtlx`), to)
+      if (command === 'export' && ending === '.json') await rename(join(folder, `${stem}.parts.json`), to)
+      written.push(...manifest.files.map(f => join(folder, f.path.replace('.procedural.mtlx', '.mtlx').replace('.parts.json', '.json'))))
+      for (const left of manifest.leftOut) process.stderr.write(`note: ${left}\n`)
+      for (const why of manifest.baked) process.stderr.write(`baked: ${why}\n`)
+      if (settings) break
     }
-    const rows = partValues(kernels, tables, lower(document, tables.mesh.maps), reader(document))
-    if (to) await write(to, partValuesCsv(rows))
-    if (to) print({ file: to, parts: rows.length }, () => `${to}\n`)
-    else print(rows, () => partValuesCsv(rows))
+    print({ files: written }, () => written.map(w => `${w}\n`).join(''))
+    return 0
+  }
+  if (command === 'render') {
+    const path = need(target, 'a GLB'), to = need(options.to, '--to FILE'), ending = extname(to).toLowerCase(), bytes = await file(path)
+    if (ending !== '.png' && ending !== '.exr') throw new UsageError(`${to}: render writes .png and .exr.`)
+    const [width, height] = (options.size ?? '480x360').split('x').map(Number), rig = Object.keys(RIGS).find(r => r === (options.rig ?? 'overcast')) as RigName | undefined
+    if (![width, height].every(x => Number.isInteger(x) && x! > 0 && x! <= 8192)) throw new UsageError(`--size takes WIDTHxHEIGHT in pixels, not "${options.size}".`)
+    if (!rig) throw new UsageError(`--rig takes ${Object.keys(RIGS).join(', ')}, not "${options.rig}".`)
+    const amount = (name: 'turn' | 'plate') => {
+      const value = Number(options[name] ?? 0)
+      if (!Number.isFinite(value)) throw new UsageError(`--${name} takes a number, not "${options[name]}".`)
+      return value
+    }
+    const samples = Math.max(1, number('samples', 64)), light = await render(bytes, { width: width!, height: height!, samples, rig, turn: amount('turn'), brightness: 1, plate: amount('plate'), threads: Math.max(1, number('threads', availableParallelism())) })
+      .catch((error: Error) => { throw new UsageError(`${path}: ${error.message}`) })
+    await write(to, ending === '.png' ? toPng(light, width!, height!) : toExr(light, width!, height!))
+    print({ file: to, width, height, samples }, () => `${to}\n`)
+    return 0
+  }
+  if (command === 'read') {
+    const path = need(target, 'a material document'), to = need(options.to, '--to FILE'), text = await file(path)
+    const { look: made, report } = (() => {
+      try {
+        return readMaterialX(new TextDecoder().decode(text), basename(path, extname(path)))
+      }
+      catch (error) {
+        throw error instanceof LookError ? new UsageError(`${path}: ${error.message}`) : error
+      }
+    })()
+    await write(to, `${JSON.stringify(made, null, 1)}\n`)
+    print({ file: to, report }, () => [to, ...report, ''].join('\n'))
     return 0
   }
   if (command === 'demo') {

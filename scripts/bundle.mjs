@@ -2,7 +2,7 @@
 import { build } from 'esbuild'
 
 await build({
-  entryPoints: { 'cli': 'cli/main.ts', 'mesh-job': 'server/jobs/mesh.ts' }, outdir: 'dist', bundle: true, platform: 'node', format: 'esm', target: 'node20',
+  entryPoints: { 'cli': 'cli/main.ts', 'mesh-job': 'server/jobs/mesh.ts', 'bake-thread': 'server/jobs/bakeThread.ts', 'delivery-job': 'server/jobs/delivery.ts', 'trace-thread': 'cli/traceThread.ts' }, outdir: 'dist', external: ['mikktspace'], bundle: true, platform: 'node', format: 'esm', target: 'node20',
   outExtension: { '.js': '.mjs' }, logLevel: 'warning', sourcemap: 'linked',
   banner: { js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);' },
 })

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { RIGS, type RigName } from '../stage/environment'
+import { RIGS, type RigName } from '#core/trace/rigs'
 
 const looking = useLooking()
 const chooser = useTemplateRef('chooser')

@@ -277,7 +277,10 @@ const probed = computed(() => {
 const soloTitle = computed(() => looking.solo && nodeOf(project.look, looking.solo) ? titleOf(nodeOf(project.look, looking.solo)!) : '')
 const chosen = computed(() => [...mesh.selected].map(i => project.tables?.parts.parts[i]?.name).filter(Boolean))
 const TONES: { key: Tone, title: string }[] = [{ key: 'asIs', title: '0 to 1' }, { key: 'fitted', title: 'Fitted' }, { key: 'falseColors', title: 'False colors' }]
-defineExpose({ picture: (w: number, h: number) => stage.value?.picture(w, h) ?? Promise.resolve(null), frame })
+defineExpose({
+  picture: (w: number, h: number) => stage.value?.picture(w, h) ?? Promise.resolve(null), frame,
+  proof: (glb: ArrayBuffer, what: 'finished' | 'baseColor') => stage.value?.proof(glb, what) ?? Promise.resolve(null), eyePoint: () => stage.value?.eyePoint,
+})
 </script>
 
 <template>

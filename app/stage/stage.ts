@@ -1,4 +1,4 @@
-import { BufferAttribute, BufferGeometry, Color, Euler, LineBasicMaterial, LineSegments, Mesh as ThreeMesh, MOUSE, NeutralToneMapping, OrthographicCamera, PerspectiveCamera, Raycaster, Scene, TOUCH, Vector2, Vector3, WebGLRenderer, WebGLRenderTarget, type Texture } from 'three'
+import { BufferAttribute, BufferGeometry, Color, Euler, LineBasicMaterial, LineSegments, Mesh as ThreeMesh, MeshBasicMaterial, type MeshStandardMaterial, MOUSE, NeutralToneMapping, OrthographicCamera, PerspectiveCamera, Raycaster, Scene, TOUCH, Vector2, Vector3, WebGLRenderer, WebGLRenderTarget, type Texture } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import type { WholeValues } from '#core/evaluate/gather'
 import type { MeshTables } from '#core/evaluate/tables'
@@ -9,7 +9,8 @@ import { swatchOf } from '#core/color/falseColor'
 import { keyOf } from '#core/mesh/hash'
 import { InspectMaterial, MODES } from './inspectMaterial'
 import { ReferenceBalls } from './balls'
-import { pictureLight, rigLight, type RigName } from './environment'
+import type { RigName } from '#core/trace/rigs'
+import { pictureLight, rigLight } from './environment'
 import type { ProbeLook, View } from './lookMaterial'
 import { LookView } from './lookView'
 import { partTexture, stateTexture } from './partState'
@@ -534,6 +535,62 @@ export class Stage {
     context.imageSmoothingQuality = 'high'
     context.drawImage(this.canvas, (width - w * scale) / 2, (height - h * scale) / 2, w * scale, h * scale)
     return small.convertToBlob({ type: 'image/png' })
+  }
+
+  /** From where the camera looks, and its vertical opening in degrees. */
+  get eyePoint(): { from: [number, number, number], to: [number, number, number], angle: number } {
+    return { from: this.camera.position.toArray(), to: this.controls.target.toArray(), angle: this.camera.fov }
+  }
+
+  /**
+   * The look and a delivered GLB, drawn one after the other by the same camera and in the same light, or their base
+   * color alone without any. What is not surface has the color of the stage in both.
+   * @returns RGBA bytes of both pictures, row by row from the top, and that color
+   */
+  async proof(glb: ArrayBuffer, view: 'finished' | 'baseColor'): Promise<{ width: number, height: number, stage: Uint8ClampedArray, delivered: Uint8ClampedArray, background: number[] } | null> {
+    const { GLTFLoader } = await import('three/examples/jsm/loaders/GLTFLoader.js')
+    const { scene: delivered } = await new GLTFLoader().parseAsync(glb, ''), { now, renderer, scene } = this, most = renderer.capabilities.getMaxAnisotropy(), worn: MeshStandardMaterial[] = []
+    delivered.traverse((o) => {
+      if (!(o instanceof ThreeMesh)) return
+      const material = o.material as MeshStandardMaterial
+      worn.push(material)
+      for (const map of [material.map, material.roughnessMap, material.normalMap, material.emissiveMap]) if (map) map.anisotropy = most
+      if (view === 'baseColor') o.material = new MeshBasicMaterial({ map: material.map, color: material.color, vertexColors: material.vertexColors, toneMapped: false })
+    })
+    const { width, height } = this.canvas, copy = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true }), was = this.view, shown = this.alone(now.object)
+    if (!copy) return null
+    const read = (): Uint8ClampedArray => {
+      copy.drawImage(this.canvas, 0, 0)
+      return copy.getImageData(0, 0, width, height).data
+    }
+    const shoot = (): Uint8ClampedArray => {
+      renderer.clear()
+      renderer.render(scene, this.camera)
+      return read()
+    }
+    try {
+      now.material.setView(view, now.shows, this.probed)
+      const stage = shoot()
+      now.object.visible = false
+      const background = [...shoot().slice(0, 3)]
+      scene.add(delivered)
+      return { width, height, stage, delivered: shoot(), background }
+    }
+    finally {
+      scene.remove(delivered)
+      now.material.setView(was, now.shows, this.probed)
+      shown()
+      delivered.traverse((o) => {
+        if (!(o instanceof ThreeMesh)) return
+        o.geometry.dispose()
+        ;(o.material as MeshStandardMaterial).dispose()
+      })
+      for (const m of worn) {
+        for (const map of [m.map, m.roughnessMap, m.metalnessMap, m.normalMap, m.emissiveMap, m.aoMap]) map?.dispose()
+        m.dispose()
+      }
+      this.invalidate()
+    }
   }
 
   dispose(): void {

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import type { Look } from '#core/graph/look'
 import { nodeOf } from '#core/graph/ports'
 import { soloed } from '#core/graph/strip'
-import type { RigName } from '../stage/environment'
+import type { RigName } from '#core/trace/rigs'
 import type { View } from '../stage/lookMaterial'
 import type { Eye } from '../stage/stage'
 

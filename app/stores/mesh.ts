@@ -1,8 +1,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { shallowReactive } from 'vue'
-import { mapInputs } from '#core/mesh/preparation'
-import { keyOf } from '#core/mesh/hash'
+import { mapIdOf } from '#core/mesh/preparation'
 import type { MapReading } from '#core/mesh/mapReading'
 import type { VertexMap } from '#core/mesh/mesh'
 import type { MapSettings } from '#core/geometry/settings'
@@ -108,10 +107,7 @@ export const useMesh = defineStore('mesh', () => {
   const stopped = new Set<string>()
   let running: { id: string, name: string } | undefined, loadedFor: { opened: unknown, arranged: unknown } | undefined
 
-  function idOf(settings: MapSettings): string {
-    const text = `${project.meta?.mesh?.hash} ${mapInputs(project.prepared, settings)}`
-    return [0, 1, 2, 3].map(i => keyOf(`${i} ${text}`)).join('')
-  }
+  const idOf = (settings: MapSettings): string => mapIdOf(String(project.meta?.mesh?.hash), project.prepared, settings)
   const verticesOf = () => (project.opened?.mesh.positions.length ?? 0) / 3
 
   /** Makes the maps that are ready part of the mesh. */

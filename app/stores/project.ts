@@ -1,5 +1,4 @@
 import { watchDebounced } from '@vueuse/core'
-import { transfer, type Remote } from 'comlink'
 import { defineStore } from 'pinia'
 import { check, type Finding } from '#core/graph/check'
 import { nodeOf } from '#core/graph/ports'
@@ -15,7 +14,7 @@ import { decodePicture } from '../pictures'
 import { History } from '../history'
 import { evaluator } from '../evaluation'
 import { request, RequestError } from '../request'
-import type { Arranged, EvaluatorApi, Opened, Replacement } from '../workers/evaluate.worker'
+import type { Arranged, Opened, Replacement } from '../workers/evaluate.worker'
 
 export type SaveState = 'saved' | 'waiting' | 'saving' | 'offline' | 'stale' | 'refused'
 
@@ -183,6 +182,13 @@ export const useProject = defineStore('project', () => {
     await saving
   }
 
+  /** Saves what is not saved yet. @returns the revision that has it @throws Error with a sentence where it cannot be saved */
+  async function saveNow(): Promise<number> {
+    await save()
+    if (document.value !== saved) throw new Error(saveState.value === 'stale' ? 'Another window has saved this project in the meantime; choose which state goes on first.' : saveError.value || 'The look could not be saved.')
+    return revision
+  }
+
   /** After a stale save: takes the other state, with ours one undo away, or saves ours over it. Both stay as revisions. */
   async function resolveStale(keep: 'mine' | 'theirs'): Promise<void> {
     const id = meta.value!.id, latest = await request<{ revision: number, look: unknown, preparation: unknown }>(`/api/projects/${id}`)
@@ -239,7 +245,7 @@ export const useProject = defineStore('project', () => {
     busy.value = 'Reading the mesh and finding its parts'
     const { id, mesh } = meta.value!
     const answer = await evaluator.open(bytes, fileOf(mesh!.name, await keysOf(id)))
-    if (pictures.value.length && 'ok' in answer) await sendPictures(evaluator)
+    if (pictures.value.length && 'ok' in answer) await sendPictures()
     taken(answer)
   }
 
@@ -269,7 +275,7 @@ export const useProject = defineStore('project', () => {
     const list = await request<{ name: string, hash: string }[]>(`/api/projects/${id}/pictures`)
     pictures.value = await Promise.all(list.map(async ({ name, hash }) => decodePicture(name, new Blob([await request<ArrayBuffer>(`/api/projects/${id}/pictures/${hash}`)]))))
   }
-  const sendPictures = (api: Remote<EvaluatorApi> | typeof evaluator): Promise<void> => api.setPictures(pictures.value.map(p => ({ ...p })))
+  const sendPictures = (): Promise<void> => evaluator.setPictures(pictures.value.map(p => ({ ...p })))
   /** Adds a picture file to the project. Answers with a sentence where it cannot be done. */
   async function addPicture(file: File): Promise<string | null> {
     const { id } = meta.value!
@@ -277,7 +283,7 @@ export const useProject = defineStore('project', () => {
       const picture = await decodePicture(file.name, file).catch(() => { throw new Error('this is not a picture that can be read; PNG, JPEG and WebP can') })
       await request(`/api/projects/${id}/pictures?name=${encodeURIComponent(file.name)}`, { method: 'PUT', bytes: file })
       pictures.value = [...pictures.value.filter(p => p.name !== file.name), picture]
-      await sendPictures(evaluator)
+      await sendPictures()
       retable()
       return null
     }
@@ -333,15 +339,6 @@ export const useProject = defineStore('project', () => {
     }
   }
 
-  /** Opens the project's mesh, as it is prepared, in another worker. */
-  async function openElsewhere(api: Remote<EvaluatorApi>): Promise<void> {
-    const { id, mesh } = meta.value!, bytes = await request<ArrayBuffer>(`/api/projects/${id}/mesh`)
-    const answer = await api.open(transfer(bytes, [bytes]), fileOf(mesh!.name, await keysOf(id)))
-    if ('error' in answer) throw new Error(answer.error)
-    await api.setComputed(ready.map(m => ({ ...m })))
-    await sendPictures(api)
-  }
-
   /** Several files dropped together become one, as the readers take it. */
   async function bytesOf(files: readonly File[]): Promise<{ name: string, bytes: ArrayBuffer }> {
     const main = files.find(f => /\.(glb|gltf|obj|ply|zip)$/i.test(f.name)) ?? files[0]!
@@ -391,7 +388,7 @@ export const useProject = defineStore('project', () => {
       meta.value = await request<ProjectMeta>(`/api/projects/${id}/mesh?name=${encodeURIComponent(name)}`, { method: 'PUT', bytes, progress })
       incoming.value = undefined
       const answer = await evaluator.adopt()
-      if (pictures.value.length) await sendPictures(evaluator)
+      if (pictures.value.length) await sendPictures()
       taken(answer)
       return null
     }
@@ -443,5 +440,5 @@ export const useProject = defineStore('project', () => {
     history.reset(document.value)
   }
 
-  return { meta, diagonal, mapNames, page, scope, enter, editPage, tables, opened, arranged, prepared, incoming, limits, look, preparation, pictures, addPicture, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, steps, step, jump, edit, prepare, editDocument, settle, setComputed, takeMeasures, openElsewhere, replace, forget, unwrap, undo, redo, save, resolveStale, open, importMesh, rename, close }
+  return { meta, diagonal, mapNames, page, scope, enter, editPage, tables, opened, arranged, prepared, incoming, limits, look, preparation, pictures, addPicture, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, steps, step, jump, edit, prepare, editDocument, settle, setComputed, takeMeasures, replace, forget, unwrap, undo, redo, save, saveNow, resolveStale, open, importMesh, rename, close }
 })

@@ -2,13 +2,10 @@ import * as Comlink from 'comlink'
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { z } from 'zod'
-import { BAKE_DEFAULTS, BAKE_SIZES } from '#core/bake/textures'
-import { partValues, partValuesCsv } from '#core/bake/values'
 import { Analyzer, type Analysis } from '#core/evaluate/analysis'
 import type { WholeValues } from '#core/evaluate/gather'
 import { checkValues } from '#core/evaluate/lookChecks'
 import { Workpiece } from '#core/evaluate/workpiece'
-import { deliverGlb, DeliveryError } from '#core/exchange/deliver'
 import { inspect } from '#core/exchange/inspect'
 import { MeshFileError, readMesh } from '#core/exchange/readMesh'
 import { unwrap } from '#core/exchange/unwrap'
@@ -26,13 +23,8 @@ import { parsePreparation } from '#core/mesh/preparation'
 import { oddities, type Oddity } from '#core/mesh/report'
 import { pointSet } from '#core/mesh/sample'
 import { inspectUvs, uvLayout } from '#core/mesh/uvs'
-import { lower, reader } from '#core/program/lower'
 import { draco } from './draco'
 
-const deliverySchema = z.strictObject({
-  format: z.enum(['glb', 'csv']), size: z.literal([...BAKE_SIZES]), colorIn: z.enum(['texture', 'vertices']),
-})
-export type DeliverySettings = z.infer<typeof deliverySchema>
 const triple = z.tuple([z.number(), z.number(), z.number()])
 const raySchema = z.strictObject({ origin: triple, direction: triple })
 const placeSchema = z.strictObject({ u: z.number(), v: z.number() })
@@ -76,7 +68,7 @@ const attempt = async <T>(work: () => Promise<T> | T): Promise<Answer<T>> => {
     return { ok: await work() }
   }
   catch (error) {
-    return { error: error instanceof MeshFileError || error instanceof DeliveryError ? error.message : `It could not be done (${(error as Error).message}).` }
+    return { error: error instanceof MeshFileError ? error.message : `It could not be done (${(error as Error).message}).` }
   }
 }
 
@@ -240,17 +232,6 @@ const evaluatorApi = {
       channels: Object.fromEntries(CHANNEL_NAMES.map(c => [c, channels[c].map(column => column[0]!)])) as Record<Channel, number[]>,
     }
   },
-
-  deliver: (look: unknown, settings: unknown, progress: (share: number) => void): Promise<Answer<Uint8Array>> => attempt(async () => {
-    if (!piece) throw new DeliveryError('The project has no mesh yet.')
-    const kernels = await loading, { tables } = piece, document = parseLook(look), { format, size, colorIn } = deliverySchema.parse(settings)
-    if (format === 'csv') {
-      const rows = partValues(kernels, tables, lower(document, tables.mesh.maps), reader(document))
-      return new TextEncoder().encode(partValuesCsv(rows))
-    }
-    const glb = await deliverGlb(kernels, tables, document, { ...BAKE_DEFAULTS, size, colorIn, plain: piece.mesh, progress })
-    return Comlink.transfer(glb, [glb.buffer as ArrayBuffer])
-  }),
 }
 export type EvaluatorApi = typeof evaluatorApi
 

@@ -38,11 +38,12 @@ export function heightSlopes(tables: MeshTables, points: SurfacePoints, heightAt
 }
 
 /**
- * Tangent-space normals of a height, as glTF 2.0 reads them: X to the right of the picture, Y up in it, Z out. The
- * tangent is the direction of growing u in each triangle, made square to the interpolated normal.
+ * Tangent-space normals of a height, as glTF 2.0 reads them: X to the right of the picture, Y up in it, Z out.
+ * @param tangents four numbers for each corner of each triangle, as the MikkTSpace algorithm finds them and a viewer will;
+ *   without them the tangent is the direction of growing u in each triangle. Either is made square to the interpolated normal.
  * @returns x, y, z of each point, unit length
  */
-export function tangentNormals(tables: MeshTables, points: SurfacePoints, [first, second]: readonly [Float32Array, Float32Array]): Float32Array {
+export function tangentNormals(tables: MeshTables, points: SurfacePoints, [first, second]: readonly [Float32Array, Float32Array], tangents?: Float32Array): Float32Array {
   const { mesh } = tables, uvs = mesh.uvs!, out = new Float32Array(points.count * 3)
   let last = -1, known = frame(tables, 0), alongU: Vector = [1, 0, 0], alongV: Vector = [0, 1, 0]
   for (let i = 0; i < points.count; i++) {
@@ -59,7 +60,12 @@ export function tangentNormals(tables: MeshTables, points: SurfacePoints, [first
       const at = (c: number) => mesh.normals[mesh.indices[t * 3 + c]! * 3 + k]!
       return at(0) + (at(1) - at(0)) * points.u[i]! + (at(2) - at(0)) * points.v[i]!
     }) as Vector)
-    const tangent = unit(minus(alongU, scaled(n, dot(n, alongU)))), side = cross(n, tangent), up = dot(side, alongV) < 0 ? scaled(side, -1) : side
+    const along = tangents ? [0, 1, 2].map((k) => {
+      const at = (c: number) => tangents[(t * 3 + c) * 4 + k]!
+      return at(0) + (at(1) - at(0)) * points.u[i]! + (at(2) - at(0)) * points.v[i]!
+    }) as Vector : alongU
+    const tangent = unit(minus(along, scaled(n, dot(n, along)))), side = cross(n, tangent)
+    const up = (tangents ? tangents[t * 12 + 3]! < 0 : dot(side, alongV) < 0) ? scaled(side, -1) : side
     const slope: Vector = [0, 1, 2].map(k => known.e1[k]! * first[i]! + known.e2[k]! * second[i]!) as Vector
     out.set(unit([-dot(slope, tangent), -dot(slope, up), 1]), i * 3)
   }

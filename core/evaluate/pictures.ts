@@ -6,6 +6,18 @@ export interface Picture { name: string, width: number, height: number, data: Ui
 /** The longest side of a picture in use; larger ones are made smaller when they are read. */
 export const PICTURE_LIMIT = 2048
 
+/** A decoded PNG, of any number of channels and 8 or 16 bits, as RGBA bytes. */
+export function rgbaOf({ width, height, data, channels, depth }: { width: number, height: number, data: ArrayLike<number>, channels: number, depth: number }): { width: number, height: number, data: Uint8Array } {
+  const out = new Uint8Array(width * height * 4)
+  for (let i = 0; i < width * height; i++) {
+    for (let k = 0; k < 4; k++) {
+      const value = k === 3 ? (channels === 4 ? data[i * 4 + 3]! : channels === 2 ? data[i * 2 + 1]! : 2 ** depth - 1) : data[i * channels + (channels > 2 ? k : 0)]!
+      out[i * 4 + k] = depth === 16 ? value >> 8 : value
+    }
+  }
+  return { width, height, data: out }
+}
+
 const LINEAR = Float32Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255)), RAW = Float32Array.from({ length: 256 }, (_, i) => i / 255)
 
 /**

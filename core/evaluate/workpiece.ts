@@ -17,7 +17,7 @@ export class Workpiece {
   private edge: number | null = null
   private contacts?: Contacts
   private prepared!: Prepared
-  private fine!: { mesh: Mesh, parts: Parts, complete: boolean }
+  private fine!: { mesh: Mesh, parts: Parts, complete: boolean, parents?: Uint32Array }
   private computed: readonly VertexMap[] = []
   private pictures: readonly Picture[] = []
   arranged!: Arranged
@@ -34,8 +34,8 @@ export class Workpiece {
   get match(): Match | undefined { return this.prepared.match }
   /** Keys for the next export of this mesh to be matched with. */
   get table(): KeyTable { return this.prepared.table }
-  /** The analysis mesh without computed maps, and its parts; `complete` is false where the limit on triangles came first. */
-  get analysis(): { mesh: Mesh, parts: Parts, complete: boolean } { return this.fine }
+  /** The analysis mesh without computed maps, and its parts; `complete` is false where the limit on triangles came first, `parents` names the unrefined triangles where there are others. */
+  get analysis(): { mesh: Mesh, parts: Parts, complete: boolean, parents?: Uint32Array } { return this.fine }
 
   /** @returns whether vertices or triangles of the analysis mesh, or the number of parts, may have changed */
   apply(preparation: Preparation): boolean {

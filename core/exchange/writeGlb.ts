@@ -1,29 +1,44 @@
-import { Document, WebIO, type Material, type Node } from '@gltf-transform/core'
-import { KHRMaterialsEmissiveStrength } from '@gltf-transform/extensions'
-import type { Mesh } from '../mesh/mesh'
+import { Document, WebIO, type Material, type Node, type Texture } from '@gltf-transform/core'
+import { KHRMaterialsEmissiveStrength, KHRMaterialsVariants, type EmissiveStrength } from '@gltf-transform/extensions'
+import type { Mesh, VertexMap } from '../mesh/mesh'
 
+/** What a GLB carries of a look on the triangles of one tile. Pictures are PNG files. */
 export interface GlbSurface {
-  /** PNG files. */
   baseColor?: Uint8Array
+  /** Roughness in green, metalness in blue, as glTF packs them. */
   metallicRoughness?: Uint8Array
+  /** Its red is occlusion. */
+  occluded?: boolean
   normal?: Uint8Array
   emissive?: Uint8Array
   /** What the emissive picture is to be multiplied by. */
   emissiveStrength?: number
   /** The base color's alpha is to be heeded. */
   opacity?: boolean
-  /** Linear base color per vertex, three numbers each: written as `COLOR_0`, which viewers multiply onto the texture. */
-  vertexColors?: Float32Array
-  /** Used where there is no texture. */
+  /** Used where there is no picture. */
   factors?: { baseColor: [number, number, number], metalness: number, roughness: number }
+}
+/** A look as a GLB carries it: a surface for each tile. */
+export interface GlbVariant { name: string, tiles: ReadonlyMap<number, GlbSurface> }
+export interface GlbLook {
+  variants: readonly GlbVariant[]
+  /** Which tile a triangle belongs to; all to the first where it is left out. */
+  tileOf?: (triangle: number) => number
+  /** Linear base color per vertex, three numbers each: written as `COLOR_0`, which viewers multiply onto the picture. */
+  vertexColors?: Float32Array
+  /** Named values per vertex, written as `_NAME`, or under their name where that is `COLOR_n`. */
+  maps?: readonly VertexMap[]
+  /** Four numbers per vertex, written as `TANGENT`. */
+  tangents?: Float32Array
 }
 
 /**
  * Writes a mesh as binary glTF 2.0: one node and one mesh per object, inside the nodes that the file had it in, vertex
- * maps as custom attributes (`_name`). Without a surface the mesh's own materials are written, without pictures; with one, a single material carries it, and a
- * `COLOR_0` that came with the file is kept as `_COLOR_0`, since viewers would multiply it onto the color.
+ * maps as custom attributes (`_name`). Without a look the mesh's own materials are written, without pictures; with one,
+ * a material for each tile carries it, several variants through KHR_materials_variants, and a `COLOR_0` that came with
+ * the file is kept as `_COLOR_0`, since viewers would multiply it onto the color.
  */
-export async function writeGlb(mesh: Mesh, name: string, surface?: GlbSurface): Promise<Uint8Array> {
+export async function writeGlb(mesh: Mesh, name: string, look?: GlbLook): Promise<Uint8Array> {
   const document = new Document(), buffer = document.createBuffer(), scene = document.createScene(name)
   document.getRoot().getAsset().generator = 'Ubblet'
   document.getRoot().setDefaultScene(scene)
@@ -32,25 +47,39 @@ export async function writeGlb(mesh: Mesh, name: string, surface?: GlbSurface): 
     let m = materials.get(key)
     if (!m) {
       materials.set(key, m = document.createMaterial(key))
-      const known = !surface && mesh.surfaces?.find(s => s.name === key)
+      const known = mesh.surfaces?.find(s => s.name === key)
       if (known) m.setBaseColorFactor([...known.baseColor, 1]).setMetallicFactor(known.metalness).setRoughnessFactor(known.roughness)
     }
     return m
   }
-  const whole = surface && material(name)
-  if (surface && whole) {
-    const { baseColor, metalness, roughness } = surface.factors ?? { baseColor: [1, 1, 1], metalness: 1, roughness: 1 }
-    whole.setBaseColorFactor(surface.baseColor || surface.vertexColors ? [1, 1, 1, 1] : [...baseColor, 1])
-      .setMetallicFactor(surface.metallicRoughness ? 1 : metalness).setRoughnessFactor(surface.metallicRoughness ? 1 : roughness)
-    if (surface.baseColor) whole.setBaseColorTexture(document.createTexture('base color').setImage(surface.baseColor).setMimeType('image/png'))
-    if (surface.metallicRoughness) whole.setMetallicRoughnessTexture(document.createTexture('metallic roughness').setImage(surface.metallicRoughness).setMimeType('image/png'))
-    if (surface.normal) whole.setNormalTexture(document.createTexture('normal').setImage(surface.normal).setMimeType('image/png'))
-    if (surface.emissive) {
-      whole.setEmissiveTexture(document.createTexture('emissive').setImage(surface.emissive).setMimeType('image/png')).setEmissiveFactor([1, 1, 1])
-      if ((surface.emissiveStrength ?? 1) > 1) whole.setExtension('KHR_materials_emissive_strength', document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(surface.emissiveStrength!))
-    }
-    if (surface.opacity) whole.setAlphaMode('BLEND')
+  // Each picture is stored once, whichever variants and tiles have it.
+  const textures = new Map<Uint8Array, Texture>(), strength = new Map<number, EmissiveStrength>()
+  const texture = (title: string, png: Uint8Array) => {
+    let t = textures.get(png)
+    if (!t) textures.set(png, t = document.createTexture(title).setImage(png as Uint8Array<ArrayBuffer>).setMimeType('image/png'))
+    return t
   }
+  const surfaceMaterial = (title: string, surface: GlbSurface): Material => {
+    const { baseColor, metalness, roughness } = surface.factors ?? { baseColor: [1, 1, 1], metalness: 1, roughness: 1 }
+    const m = document.createMaterial(title).setBaseColorFactor(surface.baseColor || look!.vertexColors ? [1, 1, 1, 1] : [...baseColor, 1])
+      .setMetallicFactor(surface.metallicRoughness ? 1 : metalness).setRoughnessFactor(surface.metallicRoughness ? 1 : roughness)
+    if (surface.baseColor) m.setBaseColorTexture(texture(`${title} base color`, surface.baseColor))
+    if (surface.metallicRoughness) m.setMetallicRoughnessTexture(texture(`${title} occlusion roughness metalness`, surface.metallicRoughness))
+    if (surface.metallicRoughness && surface.occluded) m.setOcclusionTexture(texture('', surface.metallicRoughness))
+    if (surface.normal) m.setNormalTexture(texture(`${title} normal`, surface.normal))
+    if (surface.emissive) {
+      m.setEmissiveTexture(texture(`${title} emissive`, surface.emissive)).setEmissiveFactor([1, 1, 1])
+      const times = surface.emissiveStrength ?? 1
+      if (times > 1) {
+        if (!strength.has(times)) strength.set(times, document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(times))
+        m.setExtension('KHR_materials_emissive_strength', strength.get(times)!)
+      }
+    }
+    return surface.opacity ? m.setAlphaMode('BLEND') : m
+  }
+  const whole = look?.variants.map(v => new Map([...v.tiles].map(([tile, s]) => [tile, surfaceMaterial([v.name, ...v.tiles.size > 1 ? [tile] : []].join(' '), s)])))
+  const extension = look && look.variants.length > 1 ? document.createExtension(KHRMaterialsVariants) : undefined
+  const variants = extension && look!.variants.map(v => extension.createVariant(v.name))
 
   const folders = new Map<string, Node>()
   /** The node of a path of names, made where it is missing. */
@@ -76,25 +105,46 @@ export async function writeGlb(mesh: Mesh, name: string, surface?: GlbSurface): 
       ['NORMAL', accessor('VEC3', mesh.normals.slice(from * 3, to * 3))],
     ]
     if (mesh.uvs) shared.push(['TEXCOORD_0', accessor('VEC2', mesh.uvs.slice(from * 2, to * 2))])
-    if (surface?.vertexColors) shared.push(['COLOR_0', accessor('VEC3', surface.vertexColors.slice(from * 3, to * 3))])
-    for (const map of mesh.maps) {
-      const semantic = map.name === 'COLOR_0' && !surface ? 'COLOR_0' : `_${map.name}`
+    if (look?.tangents) shared.push(['TANGENT', accessor('VEC4', look.tangents.slice(from * 4, to * 4))])
+    if (look?.vertexColors) shared.push(['COLOR_0', accessor('VEC3', look.vertexColors.slice(from * 3, to * 3))])
+    const named = look?.maps ?? [], taken = new Set(named.map(m => m.name))
+    for (const map of [...named, ...mesh.maps.filter(m => !taken.has(m.name))]) {
+      const semantic = (map.name === 'COLOR_0' && !look) || (named.includes(map) && /^COLOR_\d$/.test(map.name)) ? map.name : `_${map.name}`
       shared.push([semantic, accessor(vector(map.components), map.values.slice(from * map.components, to * map.components))])
     }
+    const primitive = (triangles: Uint32Array, first: number, end: number) => {
+      const indices = new Uint32Array((end - first) * 3)
+      for (let i = first; i < end; i++) for (let k = 0; k < 3; k++) indices[(i - first) * 3 + k] = mesh.indices[triangles[i]! * 3 + k]! - from
+      const made = document.createPrimitive()
+        .setIndices(document.createAccessor().setType('SCALAR').setBuffer(buffer).setArray(object.vertices < 65536 ? Uint16Array.from(indices) : indices))
+      for (const [semantic, values] of shared) made.setAttribute(semantic, values)
+      gltfMesh.addPrimitive(made)
+      return made
+    }
+    const own = Uint32Array.from({ length: object.triangles }, (_, i) => object.firstTriangle + i)
+    if (whole) {
+      const tileOf = look!.tileOf ?? (() => whole[0]!.keys().next().value ?? 0), tiles = new Map<number, number[]>()
+      for (const t of own) {
+        const tile = tileOf(t), list = tiles.get(tile)
+        if (list) list.push(t)
+        else tiles.set(tile, [t])
+      }
+      for (const [tile, list] of tiles) {
+        const made = primitive(Uint32Array.from(list), 0, list.length), worn = whole.map(m => m.get(tile))
+        made.setMaterial(worn[0] ?? null)
+        if (!extension || !variants) continue
+        const mappings = extension.createMappingList()
+        worn.forEach((m, i) => { if (m) mappings.addMapping(extension.createMapping().setMaterial(m).addVariant(variants[i]!)) })
+        made.setExtension('KHR_materials_variants', mappings)
+      }
+      continue
+    }
     for (const run of mesh.materials) {
-      const first = Math.max(run.firstTriangle, object.firstTriangle)
-      const end = Math.min(run.firstTriangle + run.triangles, object.firstTriangle + object.triangles)
+      const first = Math.max(run.firstTriangle, object.firstTriangle), end = Math.min(run.firstTriangle + run.triangles, object.firstTriangle + object.triangles)
       if (first >= end) continue
-      if (whole && first > object.firstTriangle) continue
-      const last = whole ? object.firstTriangle + object.triangles : end
-      const indices = mesh.indices.slice(first * 3, last * 3).map(v => v - from)
-      const primitive = document.createPrimitive()
-        .setIndices(document.createAccessor().setType('SCALAR').setBuffer(buffer).setArray(object.vertices < 65536 ? Uint16Array.from(indices) : indices as Uint32Array<ArrayBuffer>))
-      for (const [semantic, values] of shared) primitive.setAttribute(semantic, values)
-      if (whole) primitive.setMaterial(whole)
-      else if (run.name) primitive.setMaterial(material(run.name))
-      gltfMesh.addPrimitive(primitive)
+      const made = primitive(own, first - object.firstTriangle, end - object.firstTriangle)
+      if (run.name) made.setMaterial(material(run.name))
     }
   }
-  return new WebIO().registerExtensions([KHRMaterialsEmissiveStrength]).writeBinary(document)
+  return new WebIO().registerExtensions([KHRMaterialsEmissiveStrength, KHRMaterialsVariants]).writeBinary(document)
 }

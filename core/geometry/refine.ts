@@ -9,9 +9,10 @@ export const MOST_TRIANGLES = 4_000_000
  * edges, normals, UVs and maps between theirs. Both sides of an edge split it at the same place, also where vertices are
  * split by UVs, so no cracks open. Runs of objects and materials stay runs.
  * @param parts of the same mesh; those that come back are the same parts on the finer one
- * @returns `complete` is false where the limit on triangles came first
+ * @returns `complete` is false where the limit on triangles came first; `parents` are the old triangles that the new
+ *   ones lie in. Of each object the old vertices come first.
  */
-export function refine(mesh: Mesh, parts: Parts, edge: number, most = MOST_TRIANGLES): { mesh: Mesh, parts: Parts, complete: boolean } {
+export function refine(mesh: Mesh, parts: Parts, edge: number, most = MOST_TRIANGLES): { mesh: Mesh, parts: Parts, complete: boolean, parents: Uint32Array } {
   const limit = edge * edge, columns = [{ values: mesh.positions, size: 3 }, { values: mesh.normals, size: 3 }, ...mesh.uvs ? [{ values: mesh.uvs, size: 2 }] : [], ...mesh.maps.map(m => ({ values: m.values, size: m.components }))]
   const longest = (a: number, b: number, p: Float32Array) => (p[a * 3]! - p[b * 3]!) ** 2 + (p[a * 3 + 1]! - p[b * 3 + 1]!) ** 2 + (p[a * 3 + 2]! - p[b * 3 + 2]!) ** 2
   const objects = mesh.objects.map(o => ({ ...o })), finished: { columns: Float32Array[], triangles: Uint32Array, parents: Uint32Array }[] = []
@@ -127,7 +128,7 @@ export function refine(mesh: Mesh, parts: Parts, edge: number, most = MOST_TRIAN
   }
   const partOfVertex = new Uint32Array(vertex), partOfTriangle = parents.map(t => parts.partOfTriangle[t]!)
   for (let i = 0; i < indices.length; i++) partOfVertex[indices[i]!] = partOfTriangle[i / 3 | 0]!
-  return { mesh: fine, parts: { ...parts, partOfTriangle, partOfVertex, patchOfTriangle: parents.map(t => parts.patchOfTriangle[t]!) }, complete }
+  return { mesh: fine, parts: { ...parts, partOfTriangle, partOfVertex, patchOfTriangle: parents.map(t => parts.patchOfTriangle[t]!) }, complete, parents }
 }
 
 /** A column with the middles of some edges behind it; `unit` makes three numbers a unit vector again. */

@@ -111,6 +111,11 @@ export function changeSeeds(node: LookNode, change: (stored: ParamValue | undefi
   return { ...node, params, ...(node.recipe && { recipe: { ...node.recipe, nodes: node.recipe.nodes.map(n => changeSeeds(n, change)) } }) }
 }
 
+/** A look with every seed moved by one number; 0 leaves it as it is. What shared a seed still does. */
+export const reseed = (look: Look, by: number): Look => by === 0 ? look : {
+  ...look, nodes: look.nodes.map(n => changeSeeds(n, stored => typeof stored === 'number' ? (stored + by * 7919) % 2 ** 24 : undefined)),
+}
+
 /** A recipe with seeds that no pattern of the look has; what shared a seed inside still does. */
 function withFreshSeeds(look: Look, recipe: Recipe): Recipe {
   const given = new Map<number, number>()

@@ -1,3 +1,4 @@
+import { keyOf } from './hash'
 import { z } from 'zod'
 import { mapSettingsSchema, type MapSettings } from '../geometry/settings'
 import { findContacts, type Contacts } from './contacts'
@@ -96,9 +97,15 @@ export function arrange(mesh: Mesh, parts: Parts, preparation: Preparation, know
  * What a geometry map is computed from, as text: while it stays the same, so does the map. The mesh file's own hash goes
  * before it.
  */
-export function mapInputs(p: Preparation, { name: _, ...settings }: MapSettings): string {
+function mapInputs(p: Preparation, { name: _, ...settings }: MapSettings): string {
   const grouped = settings.kind === 'position' && settings.space === 'group'
   return JSON.stringify([1, p.scale, p.weld, p.edge, settings, ...grouped ? [p.patches, p.groups, p.contact] : []])
+}
+
+/** The id under which a geometry map of a mesh file is kept. */
+export function mapIdOf(meshHash: string, p: Preparation, settings: MapSettings): string {
+  const text = `${meshHash} ${mapInputs(p, settings)}`
+  return [0, 1, 2, 3].map(i => keyOf(`${i} ${text}`)).join('')
 }
 
 /** A length of edges that suits a mesh: a 300th of its diagonal, to two digits. */

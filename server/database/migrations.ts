@@ -21,4 +21,11 @@ export const MIGRATIONS: readonly string[][] = [
       project TEXT NOT NULL REFERENCES projects (id), name TEXT NOT NULL, hash TEXT NOT NULL REFERENCES blobs (hash), added INTEGER NOT NULL,
       PRIMARY KEY (project, name))`,
   ],
+  [
+    `ALTER TABLE pictures ADD COLUMN decoded TEXT REFERENCES blobs (hash)`,
+    `CREATE TABLE deliveries (
+      id TEXT PRIMARY KEY, project TEXT NOT NULL REFERENCES projects (id), name TEXT NOT NULL, revision INTEGER NOT NULL, settings TEXT NOT NULL,
+      asked INTEGER NOT NULL, state TEXT NOT NULL, tries INTEGER NOT NULL, message TEXT, started INTEGER, ended INTEGER, bytes INTEGER)`,
+    `CREATE TABLE presets (name TEXT PRIMARY KEY, settings TEXT NOT NULL, saved INTEGER NOT NULL)`,
+  ],
 ]

@@ -47,6 +47,8 @@ export const pictures = sqliteTable('pictures', {
   name: text().notNull(),
   hash: text().notNull(),
   added: integer().notNull(),
+  /** The same picture as the browser decoded it, as PNG, where the file is another kind or larger. */
+  decoded: text(),
 }, t => [primaryKey({ columns: [t.project, t.name] })])
 
 /** Geometry maps that were computed before, by what they were computed from: 32-bit floats, little-endian. */
@@ -54,4 +56,31 @@ export const geometryMaps = sqliteTable('geometry_maps', {
   id: text().primaryKey(),
   hash: text().notNull(),
   made: integer().notNull(),
+})
+
+export const DELIVERY_STATES = ['waiting', 'running', 'done', 'failed', 'canceled'] as const
+/** Deliveries, by when they were asked for. The files of one that is done lie in a folder of its id. */
+export const deliveries = sqliteTable('deliveries', {
+  id: text().primaryKey(),
+  project: text().notNull().references(() => projects.id),
+  name: text().notNull(),
+  /** The revision of the look and the preparation that is delivered. */
+  revision: integer().notNull(),
+  settings: text().notNull(),
+  asked: integer().notNull(),
+  state: text({ enum: DELIVERY_STATES }).notNull(),
+  /** How often it was begun: one that takes the server down is not begun for ever. */
+  tries: integer().notNull(),
+  /** Why it failed, in one sentence. */
+  message: text(),
+  started: integer(),
+  ended: integer(),
+  bytes: integer(),
+})
+
+/** Settings of deliveries, kept under a name. */
+export const presets = sqliteTable('presets', {
+  name: text().primaryKey(),
+  settings: text().notNull(),
+  saved: integer().notNull(),
 })

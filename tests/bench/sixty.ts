@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads'
-import { rasterizeUvs } from '../../core/bake/raster'
+import { rasterizeTile } from '../../core/bake/raster'
 import { Evaluator } from '../../core/evaluate/evaluator'
 import { Gatherer } from '../../core/evaluate/gather'
 import { meshTables, type MeshTables } from '../../core/evaluate/tables'
@@ -48,7 +48,7 @@ const part = (all: SurfacePoints, from: number, to: number): SurfacePoints => ({
 
 /** 2048 x 2048 texels: those that the layout covers, again and again until there are as many. */
 function allTexels(tables: MeshTables): SurfacePoints {
-  const { points } = rasterizeUvs(tables.mesh, SIZE), all = pointSet(SIZE * SIZE)
+  const { points } = rasterizeTile(tables.mesh, SIZE), all = pointSet(SIZE * SIZE)
   for (let i = 0; i < all.count; i++) {
     const k = i % points.count
     all.triangle[i] = points.triangle[k]!

@@ -5,10 +5,9 @@ import { lookOf, row, tablesOf, kernels } from '../helpers'
 import { moveNodes } from '../../core/graph/edit'
 import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
-import { deliverGlb } from '../../core/exchange/deliver'
 import { partValues } from '../../core/bake/values'
 import { lower, reader } from '../../core/program/lower'
-import { BAKE_DEFAULTS } from '../../core/bake/textures'
+import { deliveredGlb } from '../delivered'
 import type { Seen } from './harness/viewer'
 import { load, newProject, openProject, serious } from './support'
 
@@ -47,8 +46,8 @@ test('the demo opens with varied floats on the stage', async ({ page, request })
 
 test('another program sees in the delivery the color that the table gives each float', async ({ page }) => {
   const { mesh } = floatRack(), tables = tablesOf(mesh), look = floatRackLook()
-  const rows = partValues(kernels, tables, lower(look, mesh.maps), reader(look))
-  const glb = await deliverGlb(kernels, tables, look, { ...BAKE_DEFAULTS, size: 1024, colorIn: 'texture' })
+  const rows = partValues(kernels, tables, lower(look, mesh.maps), reader(look), look)
+  const glb = await deliveredGlb(mesh, look, { size: 1024 })
   await load(page, 'viewer')
   await page.waitForFunction(() => 'see' in window)
   const seen = await page.evaluate(b => (window as unknown as { see(b: string, n: number): Promise<Seen[]> }).see(b, 1), Buffer.from(glb).toString('base64'))

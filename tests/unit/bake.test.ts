@@ -1,21 +1,34 @@
+import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
+import { FloatType } from 'three'
+import fc from 'fast-check'
 import { decode } from 'fast-png'
 import validator from 'gltf-validator'
+import { inflateSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
+import { Baker } from '#core/bake/baker'
+import { bandsOf, bakeRows, PICTURE_DEFAULTS, type PictureSettings } from '#core/bake/band'
+import { adlerJoined, adlerOf, crcOf, joined } from '#core/bake/compress'
 import { dilate } from '#core/bake/dilate'
-import { rasterizeUvs } from '#core/bake/raster'
-import { bakeTextures } from '#core/bake/textures'
+import { exrBand, exrHead, halfOf } from '#core/bake/exr'
+import { mapOf, type MapSpec } from '#core/bake/maps'
+import { pngBand, pngEnds } from '#core/bake/png'
+import { rasterizeRows, rasterizeTile, tilingOf } from '#core/bake/raster'
 import { partValues, partValuesCsv } from '#core/bake/values'
 import { Workpiece } from '#core/evaluate/workpiece'
 import { emptyPreparation } from '#core/mesh/preparation'
 import { decodeSrgb } from '#core/color/convert'
-import { deliverGlb, DeliveryError, type GlbOptions } from '#core/exchange/deliver'
+import { DeliveryError } from '#core/deliver/settings'
 import { readMesh } from '#core/exchange/readMesh'
 import { lower, reader } from '#core/program/lower'
+import type { Look } from '#core/graph/look'
 import type { Mesh } from '#core/mesh/mesh'
-import { at, boxes, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
+import type { MeshTables } from '#core/evaluate/tables'
+import { compressor, tangents } from '../../cli/node'
+import { cornerTangents } from '#core/bake/tangents'
+import { deliveredGlb } from '../delivered'
+import { ball, at, boxes, kernels, lookOf, meshOf, positionsOf, row, tablesOf } from '../helpers'
 
 const read = reader
-const GLB = { size: 512, dilation: 8, colorIn: 'texture' as const }
 
 /** A flat square from (0, 0) to (1, 1) in x and y, its UVs as given: `u = x`, `v = 1 - y` unless mirrored. */
 function square(mirrored = false): Mesh {
@@ -26,10 +39,16 @@ function square(mirrored = false): Mesh {
   }
 }
 
+/** Pictures of a look, decoded. */
+function baked(tables: MeshTables, look: Look, specs: MapSpec[], settings: Partial<PictureSettings> & { tile?: number }): ReturnType<typeof decode>[] {
+  const baker = new Baker(kernels, tables, look, tables.mesh.uvs && cornerTangents(tables.mesh, tangents)), { tile = 1001, ...rest } = settings
+  return baker.pictures(tile, specs, { ...PICTURE_DEFAULTS, ...rest }, compressor).map(f => decode(f))
+}
+
 describe('rasterizing UVs', () => {
   it('covers every texel of a full square once, each with the point at its center', () => {
     for (const mirrored of [false, true]) {
-      const mesh = square(mirrored), { texel, points } = rasterizeUvs(mesh, 16)
+      const mesh = square(mirrored), { texel, points } = rasterizeTile(mesh, 16)
       expect([...texel].sort((a, b) => a - b)).toEqual([...Array(256).keys()])
       positionsOf(tablesOf(mesh), points).forEach(([x, y], i) => {
         const column = texel[i]! % 16, line = texel[i]! >> 4
@@ -38,15 +57,27 @@ describe('rasterizing UVs', () => {
       })
     }
   })
-  it('wraps what lies outside the unit square', () => {
-    const mesh = square(), moved = { ...mesh, uvs: mesh.uvs!.map((x, i) => x + (i % 2 ? -2 : 3)) }
-    expect([...rasterizeUvs(moved, 8).texel].sort((a, b) => a - b)).toEqual([...Array(64).keys()])
+  it('wraps a layout that reaches where no tile is, and knows tiles by their numbers', () => {
+    const mesh = square(), moved = (du: number, dv: number) => ({ ...mesh, uvs: mesh.uvs!.map((x, i) => x + (i % 2 ? dv : du)) })
+    expect(tilingOf(moved(-3, 2))).toMatchObject({ tiles: [1001], repeats: true })
+    expect([...rasterizeTile(moved(-3, 2), 8).texel].sort((a, b) => a - b)).toEqual([...Array(64).keys()])
+    expect(tilingOf(moved(3, -2))).toMatchObject({ tiles: [1024], repeats: false })
+    expect([...rasterizeTile(moved(3, -2), 8, 1024).texel].sort((a, b) => a - b)).toEqual([...Array(64).keys()])
+    expect(rasterizeTile(moved(3, -2), 8, 1001).texel).toHaveLength(0)
   })
   it('keeps islands apart: no texel belongs to two boxes', () => {
-    const { mesh, parts } = tablesOf(row(9)), { texel, points } = rasterizeUvs(mesh, 96)
+    const { mesh, parts } = tablesOf(row(9)), { texel, points } = rasterizeTile(mesh, 96)
     expect(new Set(texel).size).toBe(texel.length)
     const cell = (i: number) => Math.floor(texel[i]! / 96 / 32) * 3 + Math.floor(texel[i]! % 96 / 32)
     points.triangle.forEach((t, i) => expect(Number(mesh.objects[parts.parts[parts.partOfTriangle[t]!]!.object]!.name.slice(4))).toBe(cell(i)))
+  })
+  it('gives the same texels and points row by row as all at once', () => {
+    const mesh = row(5), tiling = tilingOf(mesh), triangles = tiling.triangles(1001), whole = rasterizeTile(mesh, 64)
+    fc.assert(fc.property(fc.integer({ min: 1, max: 63 }), (cut) => {
+      const [a, b] = [rasterizeRows(mesh, { tiling, tile: 1001, triangles }, 64, 0, cut), rasterizeRows(mesh, { tiling, tile: 1001, triangles }, 64, cut, 64)]
+      expect([...a.texel, ...b.texel.map(t => t + cut * 64)]).toEqual([...whole.texel])
+      expect([...a.points.triangle, ...b.points.triangle]).toEqual([...whole.points.triangle])
+    }), { numRuns: 20 })
   })
 })
 
@@ -55,7 +86,7 @@ describe('dilation', () => {
     const size = 9, image = new Float32Array(81), covered = new Uint8Array(81)
     image[40] = 6
     covered[40] = 1
-    dilate(image, 1, size, covered, 2)
+    dilate([image], size, covered, 2)
     expect(covered.reduce((a, x) => a + x)).toBe(25)
     expect(image.filter((_, i) => covered[i]).every(x => x === 6)).toBe(true)
     const two = new Float32Array(81), both = new Uint8Array(81)
@@ -63,8 +94,68 @@ describe('dilation', () => {
       two[at] = i ? 8 : 2
       both[at] = 1
     })
-    dilate(two, 1, size, both, 1)
+    dilate([two], size, both, 1)
     expect([two[39], two[40], two[41], two[38]]).toEqual([2, 5, 8, 2])
+  })
+  it('is the same whether the picture is baked in one band or in several', () => {
+    const tables = tablesOf(row(5)), look = lookOf({ x: ['positionGradient', { axis: 'X' }], finish: ['finish'] }, ['x.value > finish.roughness', 'finish.finish > result.finish'])
+    const baker = new Baker(kernels, tables, look), tiling = tilingOf(tables.mesh), job = { tables, tiling, tile: 1001, triangles: tiling.triangles(1001), names: ['roughness'], lanes: { at: baker['lanesOf']([mapOf('roughness')]).lanes.at, largest: { height: 1, emission: 1 } } }
+    const settings = { size: 96, dilation: 7, samples: 1 }, whole = bakeRows(job, settings, 0, 96)[0]!
+    for (const cut of [13, 48, 90]) expect([...bakeRows(job, settings, 0, cut)[0]!, ...bakeRows(job, settings, cut, 96)[0]!]).toEqual([...whole])
+  })
+})
+
+describe('picture files', () => {
+  const shapes = fc.record({ size: fc.constantFrom(4, 16, 33), channels: fc.constantFrom(1, 2, 3, 4) as fc.Arbitrary<1 | 2 | 3 | 4>, seed: fc.integer() })
+  const noise = (n: number, seed: number, top: number) => Array.from({ length: n }, (_, i) => Math.imul(i + 1, seed | 1) >>> 0).map(x => x % (top + 1))
+  it('PNG of 8 and 16 bits come back exactly, from any number of bands', () => {
+    fc.assert(fc.property(shapes, fc.constantFrom(8, 16) as fc.Arbitrary<8 | 16>, fc.integer({ min: 1, max: 3 }), ({ size, channels, seed }, depth, count) => {
+      const values = noise(size * size * channels, seed, 2 ** depth - 1), rows = depth === 8 ? Uint8Array.from(values) : Uint16Array.from(values), step = Math.ceil(size / count) * size * channels
+      const bands = Array.from({ length: Math.ceil(rows.length / step) }, (_, i) => pngBand(rows.slice(i * step, (i + 1) * step), { size, channels, depth }, compressor))
+      const [head, tail] = pngEnds({ size, channels, depth, space: 'srgb' }, bands.map(b => b.adler)), back = decode(joined(head, ...bands.map(b => b.chunk), tail), { checkCrc: true })
+      expect([back.width, back.height, back.channels, back.depth]).toEqual([size, size, channels, depth])
+      expect([...back.data]).toEqual(values)
+    }), { numRuns: 40 })
+  })
+  it('say in their chunks whether they are sRGB or linear, and carry the checksum of zlib', () => {
+    const band = pngBand(Uint8Array.from(noise(64, 7, 255)), { size: 8, channels: 1, depth: 8 }, compressor)
+    for (const space of ['srgb', 'linear'] as const) {
+      const [head, tail] = pngEnds({ size: 8, channels: 1, depth: 8, space }, [band.adler]), text = Buffer.from(joined(head, band.chunk, tail))
+      expect(text.includes('sRGB')).toBe(space === 'srgb')
+      expect(text.readUInt32BE(text.indexOf('gAMA') + 4)).toBe(space === 'srgb' ? 45455 : 100000)
+      // Node's own inflate checks the sum at the end of the stream.
+      const idat: Buffer[] = []
+      for (let at = 8; at < text.length; at += 12 + text.readUInt32BE(at)) if (text.toString('latin1', at + 4, at + 8) === 'IDAT') idat.push(text.subarray(at + 8, at + 8 + text.readUInt32BE(at)))
+      expect(inflateSync(Buffer.concat(idat))).toHaveLength(8 * 9)
+    }
+  })
+  it('joins checksums as if the bytes had been one stretch', () => {
+    fc.assert(fc.property(fc.uint8Array({ maxLength: 9000 }), fc.uint8Array({ maxLength: 9000 }), (a, b) => {
+      expect(adlerJoined(adlerOf(a), adlerOf(b))).toEqual(adlerOf(joined(a, b)))
+    }))
+    expect(crcOf(Uint8Array.from(Buffer.from('IEND')))).toBe(0xae426082)
+    expect(adlerOf(Uint8Array.from(Buffer.from('abc'))).sum).toBe(0x024d0127)
+  })
+  it('halves are those of the browser\'s own reader, nearest and even', () => {
+    const value = (h: number) => (h & 0x8000 ? -1 : 1) * ((h >> 10 & 31) ? 2 ** ((h >> 10 & 31) - 15) * (1 + (h & 1023) / 1024) : (h & 1023) / 2 ** 24)
+    for (let h = 0; h < 0x7c00; h++) expect(halfOf(value(h))).toBe(h)
+    fc.assert(fc.property(fc.float({ min: -65000, max: 65000, noNaN: true }), (x) => {
+      const h = halfOf(x), near = Math.abs(value(h) - x)
+      for (const other of [h - 1, h + 1]) if ((other & 0x7fff) < 0x7c00 && (other & 0x8000) === (h & 0x8000)) expect(near).toBeLessThanOrEqual(Math.abs(value(other) - x))
+    }))
+    expect([halfOf(65536), halfOf(-1e9), halfOf(Infinity)]).toEqual([0x7c00, 0xfc00, 0x7c00])
+  })
+  it('EXR of floats and halves come back exactly through three.js', () => {
+    fc.assert(fc.property(fc.constantFrom(5, 16, 40), fc.integer({ min: 1, max: 100 }), fc.constantFrom('half', 'float') as fc.Arbitrary<'half' | 'float'>, (size, seed, pixel) => {
+      const lanes = [0, 1, 2].map(k => Float32Array.from({ length: size * size }, (_, i) => pixel === 'float' ? Math.fround(Math.sin(i * seed + k) * 1000) : ((i * seed + k * 7) % 2048) / 16 - 40))
+      const cut = Math.min(16, size) * size, bands = size > 16 ? [lanes.map(l => l.slice(0, cut)), lanes.map(l => l.slice(cut))] : [lanes]
+      const made = bands.map((b, i) => exrBand(b, { width: size, channels: ['R', 'G', 'B'], pixel }, i * 16, compressor))
+      const file = joined(exrHead({ width: size, height: size, channels: ['R', 'G', 'B'], pixel }, made.flatMap(m => m.sizes)), ...made.map(m => m.bytes))
+      const back = new EXRLoader().setDataType(FloatType).parse(file.slice().buffer as ArrayBuffer) as { width: number, height: number, data: Float32Array }
+      expect([back.width, back.height]).toEqual([size, size])
+      // three.js lays rows from the bottom, with alpha.
+      for (let y = 0; y < size; y++) for (let x = 0; x < size; x++) for (let k = 0; k < 3; k++) expect(back.data[((size - 1 - y) * size + x) * 4 + k]).toBe(lanes[k]![y * size + x])
+    }), { numRuns: 12 })
   })
 })
 
@@ -73,16 +164,103 @@ describe('textures', () => {
     ['x.value > finish.baseColor', 'y.value > finish.roughness', 'finish.finish > result.finish'])
   it('hold the right values at the right texels, encoded as glTF asks', () => {
     for (const mirrored of [false, true]) {
-      const tables = tablesOf(square(mirrored)), done = bakeTextures(kernels, tables, lower(gradient, []), read(gradient), { size: 64, dilation: 0 })
-      const color = decode(done.baseColor), packed = decode(done.metallicRoughness)
-      expect([color.width, color.height, color.channels, color.depth]).toEqual([64, 64, 3, 8])
-      for (let i = 0; i < 64 * 64; i += 7) {
-        const x = (i % 64 + 0.5) / 64, y = 1 - ((i >> 6) + 0.5) / 64
-        expect(decodeSrgb(Number(color.data[i * 3]) / 255)).toBeCloseTo(mirrored ? 1 - x : x, 1.9)
-        expect(Number(packed.data[i * 3 + 1])).toBe(Math.round(y * 255))
-        expect(Number(packed.data[i * 3 + 2])).toBe(Math.round(0.25 * 255))
+      for (const samples of [1, 2]) {
+        const [color, packed] = baked(tablesOf(square(mirrored)), gradient, [mapOf('baseColor'), mapOf('orm')], { size: 64, dilation: 0, samples })
+        expect([color!.width, color!.height, color!.channels, color!.depth]).toEqual([64, 64, 3, 8])
+        for (let i = 0; i < 64 * 64; i += 7) {
+          const x = (i % 64 + 0.5) / 64, y = 1 - ((i >> 6) + 0.5) / 64
+          expect(decodeSrgb(Number(color!.data[i * 3]) / 255)).toBeCloseTo(mirrored ? 1 - x : x, 1.9)
+          expect([...packed!.data.slice(i * 3, i * 3 + 3)]).toEqual([255, Math.round(y * 255), Math.round(0.25 * 255)])
+        }
       }
     }
+  })
+  it('are right to 16 bits, and to a float in EXR', () => {
+    const tables = tablesOf(square()), [packed] = baked(tables, gradient, [mapOf('roughness')], { size: 64, format: 'png16' })
+    for (let i = 0; i < 4096; i += 13) expect(Math.abs(Number(packed!.data[i]) - (1 - ((i >> 6) + 0.5) / 64) * 65535)).toBeLessThanOrEqual(0.6)
+    const exr = new Baker(kernels, tables, gradient).pictures(1001, [mapOf('roughness')], { ...PICTURE_DEFAULTS, size: 64, format: 'float' }, compressor)[0]!
+    const { data } = new EXRLoader().setDataType(FloatType).parse(exr.slice().buffer as ArrayBuffer) as { data: Float32Array }
+    for (let y = 0; y < 64; y++) expect(data[((63 - y) * 64 + 9) * data.length / 4096]).toBeCloseTo(1 - (y + 0.5) / 64, 6)
+  })
+  it('of two tiles each hold what belongs to them, up to the border between them', () => {
+    // Twice as wide: the left half on tile 1001, the right one on 1002.
+    const one = square(), tables = tablesOf({
+      ...one, positions: Float32Array.from([0, 1].flatMap(d => [...one.positions].map((x, i) => i % 3 ? x : x + d))), normals: Float32Array.from([...one.normals, ...one.normals]), uvs: Float32Array.from([0, 1].flatMap(d => [...one.uvs!].map((x, i) => i % 2 ? x : x + d))),
+      indices: Uint32Array.from([...one.indices, ...[...one.indices].map(v => v + 4)]), objects: [{ name: 'square', firstVertex: 0, vertices: 8, firstTriangle: 0, triangles: 4 }], materials: [{ name: '', firstTriangle: 0, triangles: 4 }],
+    })
+    const across = lookOf({ x: ['positionGradient', { axis: 'X' }], finish: ['finish'] }, ['x.value > finish.roughness', 'finish.finish > result.finish'])
+    expect(tilingOf(tables.mesh).tiles).toEqual([1001, 1002])
+    for (const tile of [1001, 1002]) {
+      const [picture] = baked(tables, across, [mapOf('roughness')], { size: 32, format: 'png16', tile, dilation: 2 })
+      for (let x = 0; x < 32; x++) expect(Number(picture!.data[5 * 32 + x]) / 65535).toBeCloseTo((tile - 1001 + (x + 0.5) / 32) / 2, 4)
+    }
+  })
+  it('dithered keep their mean to a hundredth of a step, and differ from their neighbors', () => {
+    const flat = lookOf({ finish: ['finish', { roughness: 0.3 + 0.4 / 255 }] }, ['finish.finish > result.finish']), [picture] = baked(tablesOf(square()), flat, [mapOf('roughness')], { size: 256, dither: true })
+    const mean = [...picture!.data].reduce((a, b) => a + Number(b), 0) / 65536
+    expect(Math.abs(mean - (0.3 * 255 + 0.4))).toBeLessThan(0.01)
+    expect(new Set(picture!.data).size).toBe(2)
+  })
+  it('hold a mask of any node, packed as asked', () => {
+    const look = lookOf({ x: ['positionGradient', { axis: 'X' }], color: ['color', { color: [0.1, 0.5, 0.9] }], finish: ['finish'] }, ['finish.finish > result.finish'])
+    const id = look.nodes.find(n => n.kind === 'positionGradient')!.id, c = look.nodes.find(n => n.kind === 'color')!.id
+    const [picture] = baked(tablesOf(square()), look, [{ name: 'packed', lanes: ['1', `port:${id}/value`, `port:${c}/color.g`, '0'], space: 'linear' }], { size: 16 })
+    for (let x = 0; x < 16; x++) expect([...picture!.data.slice(x * 4, x * 4 + 4)]).toEqual([255, Math.round((x + 0.5) / 16 * 255), Math.round(0.5 * 255), 0])
+    expect(() => baked(tablesOf(square()), look, [{ name: 'none', lanes: ['port:nobody/value'], space: 'linear' }], { size: 16 })).toThrow('The look has no value at "nobody/value".')
+  })
+  it('tell parts apart by flat colors, the same in every bake', () => {
+    const [picture] = baked(tablesOf(row(4)), gradient, [mapOf('parts')], { size: 64, dilation: 0 }), [again] = baked(tablesOf(row(4)), gradient, [mapOf('parts')], { size: 64, dilation: 0 })
+    expect([...again!.data]).toEqual([...picture!.data])
+    const colors = new Set(Array.from({ length: 4096 }, (_, i) => [...picture!.data.slice(i * 3, i * 3 + 3)].join()))
+    colors.delete('0,0,0')
+    expect(colors.size).toBe(4)
+  })
+  it('of a height of known slope have normals of that slope, also where islands are mirrored', () => {
+    // 100 mm from one side of the meter to the other.
+    const slope = lookOf({ x: ['positionGradient', { axis: 'X' }], finish: ['finish', { heightScale: 100 }] }, ['x.value > finish.height', 'finish.finish > result.finish'])
+    for (const mirrored of [false, true]) {
+      const [normal, height] = baked(tablesOf(square(mirrored)), slope, [mapOf('normal'), mapOf('height')], { size: 32, format: 'png16' }), length = Math.hypot(0.1, 1)
+      for (const i of [100, 500, 900]) {
+        const [x, y, z] = [0, 1, 2].map(k => Number(normal!.data[i * 3 + k]) / 32767.5 - 1) as [number, number, number]
+        // The height falls toward growing u where the island is mirrored, so the normal leans the other way.
+        expect(x).toBeCloseTo((mirrored ? 0.1 : -0.1) / length, 3)
+        expect(y).toBeCloseTo(0, 3)
+        expect(z).toBeCloseTo(1 / length, 3)
+        // 0.5 is no height, and the scale is the next of 1, 2, 5, 10…
+        const across = (i % 32 + 0.5) / 32
+        expect((Number(height!.data[i]) / 65535 - 0.5) * 2 * 200).toBeCloseTo(100 * (mirrored ? 1 - across : across), 1)
+      }
+    }
+  })
+  it('bake a band at a time, each about a million texels of whole blocks', () => {
+    for (const size of [256, 1024, 4096, 8192]) {
+      const rows = bandsOf(size)
+      expect(rows.every((r, i) => r % 16 === 0 && r === i * (rows[1] ?? size))).toBe(true)
+      expect((rows[1] ?? size) * size).toBeLessThanOrEqual(2 ** 20)
+    }
+  })
+})
+
+describe('values on the original vertices', () => {
+  it('are the mean of the refined surface around them, and keep the integral over the surface', async () => {
+    const mesh = meshOf(ball(1, 12, 8)), preparation = { ...emptyPreparation(), edge: 0.05 }, look = lookOf({ noise: ['noise', { size: 30 }], finish: ['finish'] }, ['noise.value > finish.roughness', 'finish.finish > result.finish'])
+    const glb = async (on: string) => readMesh(await deliveredGlb(mesh, look, { on, vertexMaps: [{ name: 'rough', lanes: ['roughness'] }, { name: 'tint', lanes: ['baseColor.r', 'baseColor.g', 'baseColor.b'] }] }, preparation), 'x.glb')
+    const integral = (m: Mesh) => {
+      const map = m.maps.find(v => v.name === 'rough')!
+      let sum = 0
+      for (let t = 0; t < m.indices.length; t += 3) {
+        const [a, b, c] = [0, 1, 2].map(k => m.indices[t + k]!) as [number, number, number], p = m.positions, u = [0, 1, 2].map(k => p[b * 3 + k]! - p[a * 3 + k]!), v = [0, 1, 2].map(k => p[c * 3 + k]! - p[a * 3 + k]!)
+        sum += Math.hypot(u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!) / 6 * (map.values[a]! + map.values[b]! + map.values[c]!)
+      }
+      return sum
+    }
+    const [coarse, fine] = [await glb('file'), await glb('analysis')]
+    expect(coarse.indices.length).toBe(mesh.indices.length)
+    expect(fine.indices.length).toBeGreaterThan(mesh.indices.length * 8)
+    expect(coarse.maps.find(m => m.name === 'tint')!.components).toBe(3)
+    expect(integral(coarse)).toBeCloseTo(integral(fine), 3)
+    // The noise is finer than the triangles, so vertices alone would miss much of it.
+    expect(Math.abs(integral(coarse) - 0.5 * 12.5)).toBeGreaterThan(0.001)
   })
 })
 
@@ -96,16 +274,16 @@ describe('a delivered GLB', () => {
     for (const mesh of [row(3), bare as Mesh]) {
       for (const colorIn of mesh.uvs ? ['texture', 'vertices'] as const : ['vertices'] as const) {
         const withMaps = { ...mesh, maps: [{ name: 'COLOR_0', components: 4, values: new Float32Array(288).fill(1) }, { name: 'wet', components: 1, values: new Float32Array(72) }] }
-        const glb = await deliverGlb(kernels, tablesOf(withMaps as Mesh), look, { ...GLB, colorIn })
+        const glb = await deliveredGlb(withMaps as Mesh, look, { colorIn })
         expect(await validate(glb)).toMatchObject({ numErrors: 0, numWarnings: 0 })
       }
     }
   })
 
   it('carries in its texture the mean color of each part that the table says', async () => {
-    const tables = tablesOf(row(5)), program = lower(look, []), rows = partValues(kernels, tables, program, read(look))
-    const { data } = decode(bakeTextures(kernels, tables, program, read(look), { size: 256, dilation: 4 }).baseColor)
-    const { texel, points } = rasterizeUvs(tables.mesh, 256)
+    const tables = tablesOf(row(5)), program = lower(look, []), rows = partValues(kernels, tables, program, read(look), look)
+    const { data } = baked(tables, look, [mapOf('baseColor')], { size: 256, dilation: 4 })[0]!
+    const { texel, points } = rasterizeTile(tables.mesh, 256)
     rows.forEach((r, p) => {
       const own = [...texel].filter((_, i) => tables.parts.partOfTriangle[points.triangle[i]!] === p)
       r.channels.baseColor.forEach((x, k) => expect(own.reduce((sum, at) => sum + decodeSrgb(Number(data[at * 3 + k]) / 255), 0) / own.length).toBeCloseTo(x, 2))
@@ -115,10 +293,10 @@ describe('a delivered GLB', () => {
   })
 
   it('has the same color per vertex when asked, and then no base color texture to multiply it with', async () => {
-    const tables = tablesOf(row(2)), glb = await deliverGlb(kernels, tables, look, { ...GLB, colorIn: 'vertices' }), back = await readMesh(glb, 'mesh.glb')
+    const tables = tablesOf(row(2)), glb = await deliveredGlb(row(2), look, { colorIn: 'vertices' }), back = await readMesh(glb, 'mesh.glb')
     const colors = back.maps.find(m => m.name === 'COLOR_0')!
     expect(colors.components).toBe(3)
-    partValues(kernels, tables, lower(look, []), read(look)).forEach((r, p) => {
+    partValues(kernels, tables, lower(look, []), read(look), look).forEach((r, p) => {
       const v = tables.parts.partOfVertex.indexOf(p)
       r.channels.baseColor.forEach((x, k) => expect(colors.values[v * 3 + k]).toBeCloseTo(x, 4))
     })
@@ -128,15 +306,14 @@ describe('a delivered GLB', () => {
 
   it('is refused with a reason where textures are asked for and there are no UVs', async () => {
     const { uvs: _, ...bare } = row(1)
-    await expect(deliverGlb(kernels, tablesOf(bare), look, GLB)).rejects.toThrow(DeliveryError)
-    await expect(deliverGlb(kernels, tablesOf(bare), look, GLB)).rejects.toThrow('Textures need UVs, and the mesh has none; vertex colors work without.')
+    await expect(deliveredGlb(bare, look)).rejects.toThrow(DeliveryError)
+    await expect(deliveredGlb(bare, look)).rejects.toThrow('Textures need UVs, and the mesh has none; vertex colors work without.')
   })
 
-  it('through textures has the vertices of the file with the pictures of the refined mesh; in vertex colors, the refined ones', async () => {
-    const piece = new Workpiece(row(2), { ...emptyPreparation(), edge: 0.2 }), { plain, tables } = { plain: piece.mesh, tables: piece.tables }
-    const delivered = async (options: Partial<GlbOptions>) => readMesh(await deliverGlb(kernels, tables, look, { ...GLB, ...options }), 'x.glb')
-    const [file, refined, colors] = [await delivered({ plain }), await delivered({}), await delivered({ plain, colorIn: 'vertices' })]
-    expect([file, refined, colors].map(m => m.indices.length)).toEqual([plain, tables.mesh, tables.mesh].map(m => m.indices.length))
+  it('has the vertices of the file or of the analysis mesh, with the same pictures', async () => {
+    const preparation = { ...emptyPreparation(), edge: 0.2 }, piece = new Workpiece(row(2), preparation)
+    const [file, refined] = await Promise.all(['file', 'analysis'].map(async on => readMesh(await deliveredGlb(row(2), look, { on }, preparation), 'x.glb'))) as [Mesh, Mesh]
+    expect([file.indices.length, refined.indices.length]).toEqual([piece.mesh.indices.length, piece.tables.mesh.indices.length])
     expect(refined.indices.length).toBeGreaterThan(file.indices.length)
     const pictures = (m: Mesh) => m.surfaces![0]!.textures.map(t => Buffer.from(t.bytes).toString('base64'))
     expect(pictures(file)).toHaveLength(2)
@@ -145,13 +322,27 @@ describe('a delivered GLB', () => {
 
   it('keeps the parts and their draws: the delivery read again draws the same', async () => {
     const mesh = boxes([{ object: 'a', at: [0, 0, 0] }, { object: 'a', at: [2, 0, 0] }, { object: 'b', at: [4, 1, 0] }]), tables = tablesOf(mesh)
-    const again = tablesOf(await readMesh(await deliverGlb(kernels, tables, look, GLB), 'mesh.glb'))
+    const again = tablesOf(await readMesh(await deliveredGlb(mesh, look), 'mesh.glb'))
     expect(again.parts.parts.map(p => p.key)).toEqual(tables.parts.parts.map(p => p.key))
     expect(at(look, again, 'partRandom1/value')[0]).toEqual(at(look, tables, 'partRandom1/value')[0])
   })
 })
 
-it('writes the table as CSV with quoted names', () => {
-  const rows = [{ key: 'k', name: 'a, "b"', area: 0.12345678, channels: { baseColor: [0.1, 0.2, 0.3], metalness: [0], roughness: [0.5], height: [0.2], emission: [0, 0, 0], opacity: [1], translucency: [0, 1, 1, 1] } }]
-  expect(partValuesCsv(rows)).toBe('key,name,area,baseColor.r,baseColor.g,baseColor.b,metalness,roughness,height,emission.r,emission.g,emission.b,opacity,translucency,translucency.r,translucency.g,translucency.b\r\nk,"a, ""b""",0.123457,0.1,0.2,0.3,0,0.5,0.2,0,0,0,1,0,1,1,1\r\n')
+it('writes the table as CSV with quoted names, spreads and draws', () => {
+  const channels = { baseColor: [0.1, 0.2, 0.3], metalness: [0], roughness: [0.5], height: [0.2], emission: [0, 0, 0], opacity: [1], translucency: [0, 1, 1, 1] }, spread = { baseColor: [0, 0, 0], metalness: [0], roughness: [0.25], height: [0], emission: [0, 0, 0], opacity: [0], translucency: [0, 0, 0, 0] }
+  const rows = [{ key: 'k', name: 'a, "b"', object: 'o', area: 0.12345678, channels, spread, draws: { 'Each part': 0.5, 'Glaze color': '#102030' } }], [head, line] = partValuesCsv(rows).trim().split('\r\n')
+  expect(head).toMatch(/^key,name,object,area,baseColor\.r,baseColor\.g,baseColor\.b,metalness,roughness,.*,roughness spread,.*,Each part,Glaze color$/)
+  expect(line).toBe('k,"a, ""b""",o,0.123457,0.1,0.2,0.3,0,0.5,0.2,0,0,0,1,0,1,1,1,0,0,0,0,0.25,0,0,0,0,0,0,0,0,0,0.5,#102030')
+})
+
+it('the table has the spread within a part and what was drawn for it', () => {
+  const tables = tablesOf(row(6)), look = lookOf({ random: ['partRandom'], palette: ['palette'], x: ['positionGradient', { axis: 'X', space: 'part' }], finish: ['finish'] }, ['random.value > finish.metalness', 'palette.color > finish.baseColor', 'x.value > finish.roughness', 'finish.finish > result.finish'])
+  const rows = partValues(kernels, tables, lower(look, []), read(look), look)
+  for (const r of rows) {
+    expect(r.draws['Part random']).toBeCloseTo(r.channels.metalness[0]!, 5)
+    expect(r.spread.metalness[0]).toBeLessThan(1e-6)
+    // Two sides of a box are at the ends, four run across: the variance is (2/4 + 4/12) / 6.
+    expect(r.spread.roughness[0]).toBeCloseTo(Math.sqrt((2 / 4 + 4 / 12) / 6), 1)
+  }
+  expect(rows.map(r => r.draws['Palette entry']).sort()).toEqual([1, 1, 1, 2, 2, 3])
 })

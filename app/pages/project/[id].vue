@@ -6,7 +6,7 @@ import { CHANNELS } from '#core/graph/types'
 import ReplaceDialog from '../../components/mesh/ReplaceDialog.vue'
 import ShownPanel from '../../components/mesh/ShownPanel.vue'
 import { pressed, type Command } from '../../keys'
-import { RIGS, type RigName } from '../../stage/environment'
+import { RIGS, type RigName } from '#core/trace/rigs'
 import { VIEWS } from '../../stage/lookMaterial'
 import type { Picked } from '../../workers/evaluate.worker'
 
@@ -279,7 +279,7 @@ function showFinding(): void {
         </div>
       </div>
       <MeshPanel v-if="tab === 'mesh'" @choose="chooser?.click()" @unwrap="bringing(project.unwrap)" @frame="stage?.frame()" />
-      <DeliverPanel v-if="tab === 'deliver'" />
+      <DeliverPanel v-if="tab === 'deliver'" :stage="stage" />
     </main>
     <FootLine :picked="picked" :job="job" />
     <input ref="chooser" type="file" multiple :accept="[...MESH_ENDINGS, ...COMPANION_ENDINGS].join()" hidden aria-label="Mesh files" @change="bring(($event.target as HTMLInputElement).files); ($event.target as HTMLInputElement).value = ''">

@@ -6,5 +6,5 @@ import { findProject } from '../../../../utils/requests'
 /** The pictures of a project, as they were added. */
 export default defineEventHandler(async (event) => {
   const project = await findProject(event), db = await useDatabase()
-  return db.select({ name: pictures.name, hash: pictures.hash }).from(pictures).where(eq(pictures.project, project.id)).orderBy(asc(pictures.added))
+  return db.select({ name: pictures.name, hash: pictures.hash, decoded: pictures.decoded }).from(pictures).where(eq(pictures.project, project.id)).orderBy(asc(pictures.added))
 })

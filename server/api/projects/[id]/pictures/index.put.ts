@@ -13,6 +13,6 @@ export default defineEventHandler(async (event) => {
   const bytes = await bytesOf(event, LIMIT), type = pictureType(bytes)
   if (!type) throw refuse(422, `${name.data} is not a PNG, JPEG or WebP picture.`)
   const hash = await putBlob(bytes, type), db = await useDatabase(), added = Date.now()
-  await db.insert(pictures).values({ project: project.id, name: name.data, hash, added }).onConflictDoUpdate({ target: [pictures.project, pictures.name], set: { hash, added } })
+  await db.insert(pictures).values({ project: project.id, name: name.data, hash, added }).onConflictDoUpdate({ target: [pictures.project, pictures.name], set: { hash, added, decoded: null } })
   return { name: name.data, hash }
 })

@@ -1,0 +1,45 @@
+import * as Comlink from 'comlink'
+import { z } from 'zod'
+import { comparePictures, type Comparison } from '#core/color/compare'
+import { plateFor, rigSurroundings, Sky } from '#core/trace/light'
+import { RIGS, type RigName } from '#core/trace/rigs'
+import { TraceScene } from '#core/trace/scene'
+import { TRACE_DEFAULTS, Tracer } from '#core/trace/trace'
+
+const pixels = z.instanceof(Uint8ClampedArray)
+const triple = z.tuple([z.number(), z.number(), z.number()])
+const traceSchema = z.object({
+  glb: z.instanceof(ArrayBuffer), width: z.number().int().min(1).max(4096), height: z.number().int().min(1).max(4096),
+  camera: z.object({ from: triple, to: triple, angle: z.number() }), rig: z.enum(Object.keys(RIGS) as [RigName]), turn: z.number(), brightness: z.number(), plate: z.number().min(0),
+})
+export type TraceRequest = z.infer<typeof traceSchema>
+
+let tracer: Tracer | undefined, size = 0
+
+const proofApi = {
+  compare(a: unknown, b: unknown, background: unknown): Comparison {
+    const found = comparePictures(pixels.parse(a), pixels.parse(b), z.array(z.number()).length(3).parse(background))
+    return Comlink.transfer(found, [found.picture.buffer])
+  },
+  /** Reads a delivered GLB for tracing. Answers with a sentence where that cannot be done. */
+  async open(request: unknown): Promise<string | null> {
+    const { glb, width, height, camera, rig, turn, brightness, plate } = traceSchema.parse(request)
+    try {
+      const scene = await TraceScene.read(new Uint8Array(glb))
+      tracer = new Tracer(scene, { ...TRACE_DEFAULTS, width, height, camera, sky: new Sky(rigSurroundings(rig), turn, brightness), ...(plate > 0 && { plate: plateFor(scene.bounds, plate) }) })
+      size = width * height * 3
+      return null
+    }
+    catch (error) {
+      return (error as Error).message
+    }
+  },
+  /** One more path for each pixel. */
+  sample(n: unknown): Float32Array {
+    const sums = new Float32Array(size)
+    tracer?.add(sums, z.number().int().parse(n))
+    return Comlink.transfer(sums, [sums.buffer])
+  },
+}
+export type ProofApi = typeof proofApi
+Comlink.expose(proofApi)

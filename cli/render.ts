@@ -1,0 +1,48 @@
+import { availableParallelism } from 'node:os'
+import { fileURLToPath } from 'node:url'
+import { Worker } from 'node:worker_threads'
+import { z } from 'zod'
+import { encode } from 'fast-png'
+import { joined } from '../core/bake/compress'
+import { exrBand, exrHead } from '../core/bake/exr'
+import { encodeSrgb } from '../core/color/convert'
+import type { RigName } from '../core/trace/rigs'
+import { neutral } from '../core/trace/trace'
+import type { Direction } from '../core/trace/bsdf'
+import { compressor } from './node'
+
+export interface RenderSettings { width: number, height: number, samples: number, rig: RigName, turn: number, brightness: number, plate: number, threads?: number }
+const doneSchema = z.union([z.object({ sums: z.custom<Float32Array>(x => x instanceof Float32Array) }), z.object({ error: z.string() })])
+
+/** Traces a delivered GLB on threads that share the samples. @returns linear light, three numbers a pixel */
+export async function render(glb: Uint8Array, settings: RenderSettings): Promise<Float32Array> {
+  const threads = Math.min(settings.samples, settings.threads ?? availableParallelism()), total = new Float32Array(settings.width * settings.height * 3)
+  await Promise.all(Array.from({ length: threads }, (_, i) => new Promise<void>((resolve, reject) => {
+    const worker = new Worker(fileURLToPath(new URL('trace-thread.mjs', import.meta.url)), { workerData: { role: 'trace', glb, settings, first: i, step: threads } })
+    worker.on('message', (message: unknown) => {
+      const done = doneSchema.parse(message)
+      if ('error' in done) return reject(new Error(done.error))
+      for (let k = 0; k < total.length; k++) total[k]! += done.sums[k]! / settings.samples
+      resolve()
+    })
+    worker.on('error', reject)
+  })))
+  return total
+}
+
+/** As PNG, tone mapped as on the stage. */
+export function toPng(light: Float32Array, width: number, height: number): Uint8Array {
+  const data = new Uint8Array(width * height * 3)
+  for (let i = 0; i < data.length; i += 3) {
+    const color: Direction = [light[i]!, light[i + 1]!, light[i + 2]!]
+    neutral(color)
+    for (let k = 0; k < 3; k++) data[i + k] = Math.round(255 * Math.min(1, Math.max(0, encodeSrgb(Math.max(0, color[k]!)))))
+  }
+  return encode({ width, height, data, channels: 3, depth: 8 })
+}
+/** As EXR: the light itself, linear. */
+export function toExr(light: Float32Array, width: number, height: number): Uint8Array {
+  const lanes = [0, 1, 2].map(k => Float32Array.from({ length: width * height }, (_, i) => light[i * 3 + k]!)), channels = ['R', 'G', 'B']
+  const { bytes, sizes } = exrBand(lanes, { width, channels, pixel: 'float' }, 0, compressor)
+  return joined(exrHead({ width, height, channels, pixel: 'float' }, sizes), bytes)
+}

@@ -1,0 +1,60 @@
+import type { MeshTables } from '../evaluate/tables'
+import type { Look } from '../graph/look'
+import type { Kernels } from '../kernels/kernels'
+import { lower, reader, type ParamReader, type Program } from '../program/lower'
+import { bakeRows, bandsOf, encodeRows, pictureEnds, type PictureBand, type PictureSettings, type Spent } from './band'
+import { joined, type Compressor } from './compress'
+import { fingerprint, lanesOf, type Lanes } from './lanes'
+import type { MapSpec } from './maps'
+import { tilingOf, type Tiling } from './raster'
+
+/** Bakes one look on one mesh, band by band: whoever has the same mesh and look can do any of the bands. */
+export class Baker {
+  readonly tiling: Tiling
+  readonly program: Program
+  readonly read: ParamReader
+  readonly spent: Spent
+  private readonly ready = new Map<string, { lanes: Lanes, names: string[] }>()
+  private laid?: { tile: number, triangles: Uint32Array }
+
+  /** @param tangents four numbers for each corner of each triangle; needed only where a map has a normal */
+  constructor(private readonly kernels: Kernels, readonly tables: MeshTables, look: Look, private readonly tangents?: Float32Array, clock = () => 0) {
+    this.spent = { clock, program: 0, all: 0, texels: 0 }
+    this.tiling = tilingOf(tables.mesh)
+    this.program = lower(look, tables.mesh.maps)
+    this.read = reader(look)
+  }
+
+  /** What a picture depends on besides the mesh and its size, as text. */
+  keyOf(spec: MapSpec): string { return fingerprint(this.program, this.read, spec.lanes) }
+
+  private lanesOf(specs: readonly MapSpec[]): { lanes: Lanes, names: string[] } {
+    const names = [...new Set(specs.flatMap(s => s.lanes))].sort(), key = names.join(' ')
+    let known = this.ready.get(key)
+    if (!known) this.ready.set(key, known = { names, lanes: lanesOf(this.kernels, this.tables, this.program, this.read, names, this.tangents) })
+    return known
+  }
+
+  /** What 8 and 16 bits of a height and an emission stand for; see {@link encodeRows}. */
+  largestOf(specs: readonly MapSpec[]): Lanes['largest'] { return this.lanesOf(specs).lanes.largest }
+
+  /** One band of some pictures, which share what their lanes have in common. */
+  band(tile: number, specs: readonly MapSpec[], settings: PictureSettings, index: number, compressor: Compressor, stopped?: () => boolean): PictureBand[] {
+    const { lanes, names } = this.lanesOf(specs), rows = bandsOf(settings.size), from = rows[index]!, to = rows[index + 1] ?? settings.size
+    if (this.laid?.tile !== tile) this.laid = { tile, triangles: this.tiling.triangles(tile) }
+    const columns = bakeRows({ tables: this.tables, tiling: this.tiling, tile, triangles: this.laid.triangles, lanes, names }, settings, from, to, stopped, this.spent)
+    const begun = this.spent.clock()
+    const bands = specs.map(spec => encodeRows(spec, spec.lanes.map(lane => columns[names.indexOf(lane)]!), settings, lanes.largest, from, compressor))
+    this.spent.all += this.spent.clock() - begun
+    return bands
+  }
+
+  /** Whole picture files of a tile, on this thread. */
+  pictures(tile: number, specs: readonly MapSpec[], settings: PictureSettings, compressor: Compressor): Uint8Array[] {
+    const bands = bandsOf(settings.size).map((_, i) => this.band(tile, specs, settings, i, compressor))
+    return specs.map((spec, k) => {
+      const [head, tail] = pictureEnds(spec, settings, bands.map(b => b[k]!.note))
+      return joined(head, ...bands.map(b => b[k]!.bytes), tail)
+    })
+  }
+}

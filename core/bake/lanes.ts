@@ -1,0 +1,127 @@
+import { fromLch } from '../color/convert'
+import { vertexPoints } from '../evaluate/gather'
+import { sampler } from '../evaluate/sampler'
+import type { MeshTables } from '../evaluate/tables'
+import { flatten } from '../graph/flatten'
+import { kindFor, outputType } from '../graph/kinds'
+import type { Look } from '../graph/look'
+import { CHANNEL_LANES, CHANNEL_NAMES, CHANNELS, type Channel } from '../graph/types'
+import type { Kernels } from '../kernels/kernels'
+import { drawOf } from '../mesh/hash'
+import { samplePoints, type SurfacePoints } from '../mesh/sample'
+import type { ParamReader, Program } from '../program/lower'
+import { isGathered, readsOf, type Ref } from '../program/ops'
+import { heightSlopes, tangentNormals } from './relief'
+
+/** The vertex map that the occlusion lane reads: a geometry map of this name, which is 1 where it is closed off. */
+export const OCCLUSION_MAP = 'occlusion'
+
+/** A lane that a look does not have. The message is one sentence for the artist. */
+export class LaneError extends Error {}
+
+/** The value of a program that a lane is (`ref:N` names one by its number); undefined for what is not a value of a program. */
+export function laneRef(program: Program, lane: string): Ref | undefined {
+  if (lane.startsWith('ref:')) return Number(lane.slice(4))
+  const port = /^port:(.+\/[^/.]+)(?:\.([rgbxyz]))?$/.exec(lane)
+  if (port) {
+    const value = program.outputs.get(port[1]!), k = port[2] ? ('rgb'.indexOf(port[2]) + 1 || 'xyz'.indexOf(port[2]) + 1) - 1 : 0
+    if (!value || value.type === 'finish') throw new LaneError(`The look has no value at "${lane.slice(5)}".`)
+    return value.type === 'value' ? value.value : value.value[k]
+  }
+  for (const c of CHANNEL_NAMES) {
+    const at = CHANNEL_LANES[CHANNELS[c].size]!.findIndex(l => c + l === lane)
+    if (at >= 0) return program.result[c][at]
+  }
+  return undefined
+}
+
+/** The lanes of a port (`NODE/PORT`) of a look: one, or three. @throws LaneError where there is no such port */
+export function lanesOfPort(look: Look, port: string): string[] {
+  const at = port.lastIndexOf('/'), node = flatten(look).nodes.find(n => n.id === port.slice(0, at)), output = node && kindFor(node)?.outputs[port.slice(at + 1)]
+  const type = node && output && outputType(node, output)
+  if (!type || type === 'finish') throw new LaneError(`The look has no value at "${port}".`)
+  return type === 'value' ? [`port:${port}`] : (type === 'color' ? ['r', 'g', 'b'] : ['x', 'y', 'z']).map(k => `port:${port}.${k}`)
+}
+
+/** Everything that some lanes depend on, as text: what is the same text gives the same texels on the same mesh. */
+export function fingerprint(program: Program, read: ParamReader, lanes: readonly string[]): string {
+  const roots = lanes.flatMap(lane => lane.startsWith('normal') ? program.result.height : laneRef(program, lane) ?? [])
+  const seen = new Set<Ref>(), queue = [...roots]
+  for (let ref = queue.pop(); ref !== undefined; ref = queue.pop()) {
+    if (seen.has(ref)) continue
+    seen.add(ref)
+    const i = program.code[ref]!
+    if ('args' in i) queue.push(...i.args)
+    else if (isGathered(i)) queue.push(...readsOf(i))
+  }
+  // Numbered anew: an instruction elsewhere must not change the text.
+  const order = [...seen].sort((a, b) => a - b), number = new Map(order.map((ref, i) => [ref, i]))
+  const text = order.map((ref) => {
+    const i = program.code[ref]!
+    if (i.op === 'param') return read(i.ref)
+    if ('args' in i) return { ...i, args: i.args.map(a => number.get(a)) }
+    if (!isGathered(i)) return i
+    const reads = readsOf(i).map(r => number.get(r))
+    return i.op === 'pinned' ? { op: i.op, reading: i.reading, pins: read.pins?.(i.node, i.param) } : { ...i, of: undefined, where: undefined, share: undefined, differ: undefined, list: undefined, seed: undefined, amount: undefined, edge: undefined, reads }
+  })
+  return JSON.stringify([lanes, roots.map(r => number.get(r)), text])
+}
+
+/** A flat color for each part, told apart by hue and lightness, always the same for the same part. */
+const partColor = (key: string) => fromLch([0.45 + 0.4 * drawOf(key, 1), 0.13, 360 * drawOf(key, 2)])
+
+export interface Lanes {
+  /** Values of all lanes at points: one column each. */
+  at(points: SurfacePoints, stopped?: () => boolean): Float32Array[]
+  /** The largest number to be expected of the height (millimeters, either way) and of the emission; 1 or more. */
+  largest: { height: number, emission: number }
+}
+
+/** The next of 1, 2, 5, 10, … that is not smaller. */
+const rounded = (x: number): number => {
+  const decade = 10 ** Math.floor(Math.log10(x))
+  return [1, 2, 5, 10].find(k => k * decade >= x * 0.999999)! * decade
+}
+
+/**
+ * Makes ready what reads some lanes of a look at points.
+ * @param tangents four numbers for each corner of each triangle; see {@link tangentNormals}
+ * @throws LaneError where a lane names what is not there
+ */
+export function lanesOf(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader, names: readonly string[], tangents?: Float32Array): Lanes {
+  const refs = names.map(name => laneRef(program, name)), known = [...new Set(refs.filter(r => r !== undefined))]
+  const make = sampler(kernels, tables, program, read), sample = make(known), { mesh, parts } = tables
+  const bends = names.some(n => n.startsWith('normal.')), height = bends ? make(program.result.height) : undefined
+  const colors = names.some(n => n.startsWith('part.')) ? parts.parts.map(p => partColor(p.key)) : []
+  const closed = names.includes('occlusion') ? mesh.maps.find(m => m.name === OCCLUSION_MAP && m.components === 1)?.values : undefined
+  const largestOf = (channel: Channel): number => {
+    if (!program.sets.has(channel) || !refs.some(r => r !== undefined && program.result[channel].includes(r))) return 1
+    const one = make(program.result[channel])
+    let most = 0
+    // Vertices as well: what is largest is often at an edge.
+    for (const points of [samplePoints(mesh, 65_536), vertexPoints(tables)]) for (const column of one(points)) for (const x of column) most = Math.max(most, Math.abs(x))
+    return most
+  }
+  return {
+    largest: { height: rounded(largestOf('height') * 1.02 || 1), emission: Math.max(1, rounded(largestOf('emission'))) },
+    at(points, stopped) {
+      const columns = sample(points, stopped), { count, triangle, u, v } = points
+      const normals = height && tangentNormals(tables, points, heightSlopes(tables, points, where => height(where, stopped)[0]!), tangents)
+      return names.map((name, n) => {
+        const ref = refs[n]
+        if (ref !== undefined) return columns[known.indexOf(ref)]!
+        const [what, lane] = name.split('.') as [string, string | undefined], out = new Float32Array(count)
+        if (what === 'normal') for (let i = 0, k = 'xyz'.indexOf(lane!); i < count; i++) out[i] = normals![i * 3 + k]!
+        else if (what === 'part') for (let i = 0, k = 'rgb'.indexOf(lane!); i < count; i++) out[i] = colors[parts.partOfTriangle[triangle[i]!]!]![k]!
+        else if (what === 'occlusion' && closed) {
+          for (let i = 0; i < count; i++) {
+            const t = triangle[i]! * 3, a = closed[mesh.indices[t]!]!, b = closed[mesh.indices[t + 1]!]!, c = closed[mesh.indices[t + 2]!]!
+            out[i] = 1 - (a + (b - a) * u[i]! + (c - a) * v[i]!)
+          }
+        }
+        else out.fill(name === '0' ? 0 : 1)
+        return out
+      })
+    },
+  }
+}

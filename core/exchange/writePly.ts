@@ -1,0 +1,50 @@
+import { encodeSrgb } from '../color/convert'
+import type { Mesh, VertexMap } from '../mesh/mesh'
+
+declare class TextEncoder { encode(text: string): Uint8Array }
+const LETTERS: Record<number, readonly string[]> = { 1: [''], 2: ['_x', '_y'], 3: ['_x', '_y', '_z'], 4: ['_x', '_y', '_z', '_w'] }
+
+/** A name as the formats take it: letters, digits and underscores, not beginning with a digit. */
+export const plainName = (name: string): string => name.replace(/[^A-Za-z0-9_]+/g, '_').replace(/^(?=\d)/, '_') || '_'
+
+/**
+ * Writes a mesh as binary PLY 1.0, little-endian: position, normal, UV (`s`, `t`, with t upward as is usual in this
+ * format), every vertex map as float properties named after it (`NAME`, or `NAME_x`…), and, where given, colors as
+ * `red`, `green`, `blue` in 8 bits of sRGB.
+ * @param colors linear, three numbers per vertex
+ */
+export function writePly(mesh: Mesh, maps: readonly VertexMap[], colors?: Float32Array): Uint8Array {
+  const vertices = mesh.positions.length / 3, triangles = mesh.indices.length / 3
+  const columns: { name: string, values: Float32Array, size: number, at: number }[] = []
+  const add = (names: readonly string[], values: Float32Array) => names.forEach((name, at) => columns.push({ name, values, size: names.length, at }))
+  add(['x', 'y', 'z'], mesh.positions)
+  add(['nx', 'ny', 'nz'], mesh.normals)
+  if (mesh.uvs) add(['s', 't'], mesh.uvs.map((x, i) => i % 2 ? 1 - x : x))
+  const taken = new Set(columns.map(c => c.name).concat('red', 'green', 'blue'))
+  for (const map of maps) {
+    let name = plainName(map.name)
+    while (LETTERS[map.components]!.some(l => taken.has(name + l))) name += '_'
+    const names = LETTERS[map.components]!.map(l => name + l)
+    names.forEach(n => taken.add(n))
+    add(names, map.values)
+  }
+  const head = new TextEncoder().encode([
+    'ply', 'format binary_little_endian 1.0', 'comment Ubblet', `element vertex ${vertices}`, ...columns.map(c => `property float ${c.name}`),
+    ...colors ? ['red', 'green', 'blue'].map(c => `property uchar ${c}`) : [], `element face ${triangles}`, 'property list uchar uint vertex_indices', 'end_header', '',
+  ].join('\n'))
+  const stride = columns.length * 4 + (colors ? 3 : 0), out = new Uint8Array(head.length + vertices * stride + triangles * 13), view = new DataView(out.buffer)
+  out.set(head)
+  let at = head.length
+  for (let v = 0; v < vertices; v++) {
+    for (const c of columns) {
+      view.setFloat32(at, c.values[v * c.size + c.at]!, true)
+      at += 4
+    }
+    if (colors) for (let k = 0; k < 3; k++) out[at++] = Math.round(Math.min(1, Math.max(0, encodeSrgb(Math.max(0, colors[v * 3 + k]!)))) * 255)
+  }
+  for (let t = 0; t < triangles; t++) {
+    out[at++] = 3
+    for (let k = 0; k < 3; k++, at += 4) view.setUint32(at, mesh.indices[t * 3 + k]!, true)
+  }
+  return out
+}

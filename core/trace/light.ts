@@ -1,0 +1,120 @@
+import { minus, unit, cross, dot, type Vector } from '../mesh/vector'
+import type { Box } from '../mesh/mesh'
+import { RIGS, type Rig, type RigName } from './rigs'
+
+/** Light from all around, as a picture by longitude and latitude: three numbers a texel, row by row from straight up. */
+export interface Surroundings { width: number, height: number, data: Float32Array }
+
+const triple = (x: number | readonly [number, number, number]): readonly [number, number, number] => typeof x === 'number' ? [x, x, x] : x
+
+/** Longitude and latitude of a direction as shares of the picture, as three.js lays such pictures out. */
+const place = (d: Vector): [number, number] => [Math.atan2(d[2], d[0]) / (2 * Math.PI) + 0.5, Math.acos(Math.min(1, Math.max(-1, d[1]))) / Math.PI]
+function toward(u: number, v: number): Vector {
+  const angle = (u - 0.5) * 2 * Math.PI, down = v * Math.PI
+  return [Math.sin(down) * Math.cos(angle), Math.cos(down), Math.sin(down) * Math.sin(angle)]
+}
+
+/** One of the stage's rigs as such a picture: its plates seen from the middle, before its dome. */
+export function rigSurroundings(name: RigName, width = 512): Surroundings {
+  const rig: Rig = RIGS[name], height = width / 2, data = new Float32Array(width * height * 3), fine = 3
+  const plates = rig.panels.map(({ at, size, radiance }) => {
+    const center = at as Vector, facing = unit(center), right = unit(cross([0, 1, 0], facing)), up = cross(facing, right)
+    return { center, facing, right, up, size, color: triple(radiance) }
+  })
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      for (let s = 0; s < fine * fine; s++) {
+        const d = toward((x + (s % fine + 0.5) / fine) / width, (y + (Math.floor(s / fine) + 0.5) / fine) / height)
+        let color = triple(rig.dome(d[1])), near = Infinity
+        for (const p of plates) {
+          const along = dot(p.center, p.facing) / dot(d, p.facing)
+          if (!(along > 0) || along > near) continue
+          const off = minus([d[0] * along, d[1] * along, d[2] * along], p.center)
+          if (Math.abs(dot(off, p.right)) > p.size[0] / 2 || Math.abs(dot(off, p.up)) > p.size[1] / 2) continue
+          near = along
+          color = p.color
+        }
+        for (let k = 0; k < 3; k++) data[(y * width + x) * 3 + k]! += color[k]! / fine ** 2
+      }
+    }
+  }
+  return { width, height, data }
+}
+
+/** The same light everywhere. */
+export const evenSurroundings = (radiance: number): Surroundings => ({ width: 2, height: 1, data: new Float32Array(6).fill(radiance) })
+
+/** A picture of surroundings turned about the vertical and made brighter, from which directions are drawn by how much light comes from them. */
+export class Sky {
+  private readonly rows: Float64Array
+  private readonly columns: Float64Array
+  private readonly total: number
+  private readonly sine: number
+  private readonly cosine: number
+
+  /** @param turn degrees, as the stage turns its light */
+  constructor(private readonly picture: Surroundings, turn = 0, private readonly brightness = 1) {
+    const { width, height, data } = picture
+    this.rows = new Float64Array(height + 1)
+    this.columns = new Float64Array(height * (width + 1))
+    this.sine = Math.sin(turn * Math.PI / 180)
+    this.cosine = Math.cos(turn * Math.PI / 180)
+    for (let y = 0; y < height; y++) {
+      const sine = Math.sin((y + 0.5) / height * Math.PI), at = y * (width + 1)
+      for (let x = 0; x < width; x++) {
+        const i = (y * width + x) * 3
+        this.columns[at + x + 1] = this.columns[at + x]! + (0.2126 * data[i]! + 0.7152 * data[i + 1]! + 0.0722 * data[i + 2]! + 1e-9) * sine
+      }
+      this.rows[y + 1] = this.rows[y]! + this.columns[at + width]!
+    }
+    this.total = this.rows[height]!
+  }
+
+  /** From the world into the picture, and back. */
+  private inward([x, y, z]: Vector): Vector { return [x * this.cosine - z * this.sine, y, x * this.sine + z * this.cosine] }
+  private outward([x, y, z]: Vector): Vector { return [x * this.cosine + z * this.sine, y, -x * this.sine + z * this.cosine] }
+
+  private texel(d: Vector): number {
+    const { width, height } = this.picture, [u, v] = place(d)
+    return Math.min(height - 1, Math.floor(v * height)) * width + Math.min(width - 1, Math.floor(u * width))
+  }
+  /** Radiance from a direction (unit length, pointing away). */
+  radiance(direction: Vector): Vector {
+    const i = this.texel(this.inward(direction)) * 3, { data } = this.picture
+    return [data[i]! * this.brightness, data[i + 1]! * this.brightness, data[i + 2]! * this.brightness]
+  }
+  /** How densely {@link sample} draws a direction, per steradian. */
+  density(direction: Vector): number {
+    const { width, height } = this.picture, i = this.texel(this.inward(direction)), at = Math.floor(i / width) * (width + 1) + i % width
+    // Within a texel, latitudes are drawn evenly: the circle that a direction lies on counts, not the middle of its row.
+    return (this.columns[at + 1]! - this.columns[at]!) / this.total / ((2 * Math.PI / width) * (Math.PI / height) * Math.max(1e-6, Math.sqrt(Math.max(0, 1 - direction[1] ** 2))))
+  }
+  sample(u: number, v: number): Vector {
+    const { width, height } = this.picture, y = find(this.rows, 0, height, u * this.total), at = y * (width + 1), within = v * this.columns[at + width]!, x = find(this.columns, at, at + width, within) - at
+    const low = this.columns[at + x]!, high = this.columns[at + x + 1]!, dx = (within - low) / (high - low || 1), below = this.rows[y]!, dy = (u * this.total - below) / (this.rows[y + 1]! - below || 1)
+    return this.outward(toward((x + dx) / width, (y + dy) / height))
+  }
+}
+
+/** The place of a number in a growing column: the last entry that is not above it. */
+function find(column: Float64Array, from: number, to: number, value: number): number {
+  let low = from, high = to - 1
+  while (low < high) {
+    const middle = (low + high + 1) >> 1
+    if (column[middle]! <= value) low = middle
+    else high = middle - 1
+  }
+  return low
+}
+
+/** A glowing rectangle: its middle, two half sides at right angles, and its radiance on the side that their cross product points to. */
+export interface Plate { at: Vector, right: Vector, up: Vector, radiance: Vector }
+
+/** A square lamp over a mesh, to the left and in front, as large as half the mesh and turned toward its middle. @param strength how bright it makes a surface that faces it, next to a sky of radiance 1 */
+export function plateFor({ min, max }: Box, strength: number): Plate {
+  const middle = min.map((x, k) => (x + max[k]!) / 2) as Vector, reach = Math.hypot(...max.map((x, k) => x - min[k]!)) / 2, way = unit([-0.7, 0.8, 0.6]), distance = reach * 3, half = reach / 2
+  const right = unit(cross([0, 1, 0], way)), up = cross(way, right), radiance = strength * Math.PI * distance ** 2 / (4 * half * half)
+  const toward = (d: Vector): Vector => [d[0] * half, d[1] * half, d[2] * half]
+  // Its cross product has to look at the mesh.
+  return { at: middle.map((x, k) => x + way[k]! * distance) as Vector, right: toward(up), up: toward(right), radiance: [radiance, radiance, radiance] }
+}

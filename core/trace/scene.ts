@@ -1,0 +1,150 @@
+import { WebIO, type Node, type Texture } from '@gltf-transform/core'
+import { KHRMaterialsEmissiveStrength, KHRMaterialsVariants } from '@gltf-transform/extensions'
+import { decode } from 'fast-png'
+import { BufferAttribute, BufferGeometry } from 'three'
+import { MeshBVH } from 'three-mesh-bvh'
+import { decodeSrgb } from '../color/convert'
+import { boundsOf, type Box } from '../mesh/mesh'
+import type { Direction } from './bsdf'
+
+/** A GLB that cannot be traced. The message is one sentence. */
+export class SceneError extends Error {}
+
+/** A picture of a material: its numbers from 0 to 1, colors linear. */
+interface Picture { width: number, height: number, channels: number, data: Float32Array }
+interface Material { baseColor: [number, number, number, number], metalness: number, roughness: number, emission: Direction, baseMap?: Picture, roughMap?: Picture, normalMap?: Picture, emissionMap?: Picture, clear: boolean }
+
+/** What a ray meets. */
+export interface Hit { point: Direction, normal: Direction, geometric: Direction, tangent: Direction, side: Direction, baseColor: Direction, metalness: number, roughness: number, emission: Direction, opacity: number }
+
+/** A delivered GLB, laid out for rays. It is read as any renderer would: nothing of the look is known here. */
+export class TraceScene {
+  readonly bounds: Box
+  readonly bvh: MeshBVH
+
+  private constructor(private readonly positions: Float32Array, private readonly normals: Float32Array, private readonly uvs: Float32Array, private readonly tangents: Float32Array, private readonly colors: Float32Array | undefined,
+    private readonly indices: Uint32Array, private readonly materialOf: Uint16Array, private readonly materials: readonly Material[]) {
+    this.bounds = boundsOf(positions, indices)
+    const geometry = new BufferGeometry()
+    geometry.setAttribute('position', new BufferAttribute(positions, 3))
+    geometry.setIndex(new BufferAttribute(indices, 1))
+    this.bvh = new MeshBVH(geometry, { indirect: true })
+  }
+
+  /** @throws SceneError */
+  static async read(glb: Uint8Array): Promise<TraceScene> {
+    const document = await new WebIO().registerExtensions([KHRMaterialsEmissiveStrength, KHRMaterialsVariants]).readBinary(glb).catch((error: Error) => { throw new SceneError(`The GLB cannot be read (${error.message.split('\n')[0]}).`) })
+    const pictures = new Map<string, Picture>()
+    const picture = (texture: Texture | null, color: boolean): Picture | undefined => {
+      const bytes = texture?.getImage()
+      if (!texture || !bytes) return undefined
+      if (texture.getMimeType() !== 'image/png') throw new SceneError(`The picture ${texture.getName()} is not a PNG, which is all that is read here.`)
+      const key = `${document.getRoot().listTextures().indexOf(texture)} ${color}`, old = pictures.get(key)
+      if (old) return old
+      const { width, height, channels, depth, data } = decode(bytes), top = 2 ** depth - 1, table = Float32Array.from({ length: top + 1 }, (_, i) => color ? decodeSrgb(i / top) : i / top)
+      const made = { width, height, channels, data: Float32Array.from(data, (x, i) => color && channels === 4 && i % 4 === 3 ? Number(x) / top : table[Number(x)]!) }
+      pictures.set(key, made)
+      return made
+    }
+    const materials = document.getRoot().listMaterials().map((m): Material => {
+      const times = m.getExtension<{ getEmissiveStrength(): number } & NonNullable<ReturnType<typeof m.getExtension>>>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1
+      const [baseMap, roughMap, normalMap, emissionMap] = [picture(m.getBaseColorTexture(), true), picture(m.getMetallicRoughnessTexture(), false), picture(m.getNormalTexture(), false), picture(m.getEmissiveTexture(), true)]
+      return {
+        baseColor: m.getBaseColorFactor(), metalness: m.getMetallicFactor(), roughness: m.getRoughnessFactor(), emission: m.getEmissiveFactor().map(x => x * times) as Direction, clear: m.getAlphaMode() === 'BLEND',
+        ...(baseMap && { baseMap }), ...(roughMap && { roughMap }), ...(normalMap && { normalMap }), ...(emissionMap && { emissionMap }),
+      }
+    })
+    materials.push({ baseColor: [1, 1, 1, 1], metalness: 1, roughness: 1, emission: [0, 0, 0], clear: false })
+
+    const pieces: { m: readonly number[], primitive: ReturnType<ReturnType<typeof document.createMesh>['listPrimitives']>[number] }[] = []
+    const visit = (node: Node) => {
+      for (const primitive of node.getMesh()?.listPrimitives() ?? []) if (primitive.getAttribute('POSITION')) pieces.push({ m: node.getWorldMatrix(), primitive })
+      node.listChildren().forEach(visit)
+    }
+    const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0]
+    scene?.listChildren().forEach(visit)
+    const vertices = pieces.reduce((n, p) => n + p.primitive.getAttribute('POSITION')!.getCount(), 0), colored = pieces.some(p => p.primitive.getAttribute('COLOR_0'))
+    const corners = pieces.reduce((n, p) => n + (p.primitive.getIndices()?.getCount() ?? p.primitive.getAttribute('POSITION')!.getCount()), 0)
+    if (!corners) throw new SceneError('The GLB has no triangles.')
+    const positions = new Float32Array(vertices * 3), normals = new Float32Array(vertices * 3), uvs = new Float32Array(vertices * 2), tangents = new Float32Array(vertices * 4), colors = colored ? new Float32Array(vertices * 3).fill(1) : undefined, indices = new Uint32Array(corners), materialOf = new Uint16Array(corners / 3)
+    let v0 = 0, i0 = 0
+    for (const { m, primitive } of pieces) {
+      const position = primitive.getAttribute('POSITION')!, count = position.getCount(), normal = primitive.getAttribute('NORMAL'), uv = primitive.getAttribute('TEXCOORD_0'), tangent = primitive.getAttribute('TANGENT'), color = primitive.getAttribute('COLOR_0'), e: number[] = []
+      for (let v = 0; v < count; v++) {
+        position.getElement(v, e)
+        for (let k = 0; k < 3; k++) positions[(v0 + v) * 3 + k] = m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]! + m[12 + k]!
+        // Deliveries have no scaled nodes; a turn is all that normals have to follow.
+        for (const [from, into, size] of [[normal, normals, 3], [tangent, tangents, 4]] as const) {
+          if (!from) continue
+          from.getElement(v, e)
+          for (let k = 0; k < 3; k++) into[(v0 + v) * size + k] = m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]!
+          if (size === 4) into[(v0 + v) * 4 + 3] = e[3]!
+        }
+        if (uv) {
+          uv.getElement(v, e)
+          uvs.set(e.slice(0, 2), (v0 + v) * 2)
+        }
+        if (color && colors) {
+          color.getElement(v, e)
+          colors.set(e.slice(0, 3), (v0 + v) * 3)
+        }
+      }
+      const list = primitive.getIndices()?.getArray(), n = list?.length ?? count, which = document.getRoot().listMaterials().indexOf(primitive.getMaterial()!)
+      for (let i = 0; i < n; i++) indices[i0 + i] = v0 + (list ? list[i]! : i)
+      materialOf.fill(which < 0 ? materials.length - 1 : which, i0 / 3, (i0 + n) / 3)
+      v0 += count
+      i0 += n
+    }
+    return new TraceScene(positions, normals, uvs, tangents, colors, indices, materialOf, materials)
+  }
+
+  private mix(values: Float32Array, size: number, t: number, u: number, v: number, k: number): number {
+    const at = (c: number) => values[this.indices[t * 3 + c]! * size + k]!
+    return at(0) * (1 - u - v) + at(1) * u + at(2) * v
+  }
+
+  /** The surface at a triangle's point, seen along a direction; what is seen from behind is turned to the front. */
+  at(t: number, point: Direction, along: Direction): Hit {
+    const { positions: p, indices } = this, a = indices[t * 3]! * 3, b = indices[t * 3 + 1]! * 3, c = indices[t * 3 + 2]! * 3
+    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!, vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
+    const gx = uy * vz - uz * vy, gy = uz * vx - ux * vz, gz = ux * vy - uy * vx, area = gx * gx + gy * gy + gz * gz || 1
+    const dx = point[0] - p[a]!, dy = point[1] - p[a + 1]!, dz = point[2] - p[a + 2]!
+    const u = ((dy * vz - dz * vy) * gx + (dz * vx - dx * vz) * gy + (dx * vy - dy * vx) * gz) / area, v = ((uy * dz - uz * dy) * gx + (uz * dx - ux * dz) * gy + (ux * dy - uy * dx) * gz) / area
+    const length = Math.sqrt(area), behind = gx * along[0] + gy * along[1] + gz * along[2] > 0 ? -1 : 1
+    const geometric: Direction = [behind * gx / length, behind * gy / length, behind * gz / length]
+    let normal = unit([0, 1, 2].map(k => behind * this.mix(this.normals, 3, t, u, v, k)) as Direction) ?? geometric
+    const m = this.materials[this.materialOf[t]!]!, s = this.mix(this.uvs, 2, t, u, v, 0), q = this.mix(this.uvs, 2, t, u, v, 1)
+    if (m.normalMap) {
+      const [x, y, z] = [0, 1, 2].map(k => look(m.normalMap!, s, q, k) * 2 - 1) as Direction, tangent = [0, 1, 2].map(k => this.mix(this.tangents, 4, t, u, v, k)) as Direction, w = this.tangents[indices[t * 3]! * 4 + 3]!
+      const along = unit(minus(tangent, normal))
+      if (along) {
+        const up = cross(normal, along), turned = [0, 1, 2].map(k => along[k]! * x + up[k]! * y * w * behind + normal[k]! * z) as Direction
+        normal = unit(turned) ?? normal
+      }
+    }
+    const first: Direction = Math.abs(normal[0]) > 0.7 ? [0, 1, 0] : [1, 0, 0], tangent = unit(minus(first, normal))!, side = cross(normal, tangent)
+    const map = (picture: Picture | undefined, k: number) => picture ? look(picture, s, q, k) : 1
+    const baseColor = [0, 1, 2].map(k => m.baseColor[k]! * map(m.baseMap, k) * (this.colors ? this.mix(this.colors, 3, t, u, v, k) : 1)) as Direction
+    return {
+      point, normal, geometric, tangent, side, baseColor, metalness: m.metalness * map(m.roughMap, 2), roughness: m.roughness * map(m.roughMap, 1),
+      emission: [0, 1, 2].map(k => m.emission[k]! * map(m.emissionMap, k)) as Direction, opacity: m.clear ? m.baseColor[3] * (m.baseMap && m.baseMap.channels === 4 ? look(m.baseMap, s, q, 3) : 1) : 1,
+    }
+  }
+}
+
+/** A picture between its four nearest texels, repeated. */
+function look({ width, height, channels, data }: Picture, u: number, v: number, k: number): number {
+  const x = u * width - 0.5, y = v * height - 0.5, x0 = Math.floor(x), y0 = Math.floor(y), fx = x - x0, fy = y - y0, lane = Math.min(k, channels - 1)
+  const at = (i: number, j: number) => data[((((j % height) + height) % height) * width + ((i % width) + width) % width) * channels + lane]!
+  return (at(x0, y0) * (1 - fx) + at(x0 + 1, y0) * fx) * (1 - fy) + (at(x0, y0 + 1) * (1 - fx) + at(x0 + 1, y0 + 1) * fx) * fy
+}
+const cross = (a: Direction, b: Direction): Direction => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+/** What of a is at right angles to n. */
+function minus(a: Direction, n: Direction): Direction {
+  const d = a[0] * n[0] + a[1] * n[1] + a[2] * n[2]
+  return [a[0] - n[0] * d, a[1] - n[1] * d, a[2] - n[2] * d]
+}
+function unit(a: Direction): Direction | undefined {
+  const length = Math.hypot(a[0], a[1], a[2])
+  return length > 1e-9 ? [a[0] / length, a[1] / length, a[2] / length] : undefined
+}

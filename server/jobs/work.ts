@@ -1,0 +1,54 @@
+import { draco } from '../../cli/draco'
+import { tangents } from '../../cli/node'
+import type { TangentMaker } from '../../core/bake/tangents'
+import { bakedTangents, deliveredMesh, Subject, type Delivered } from '../../core/deliver/subject'
+import type { DeliverySettings } from '../../core/deliver/settings'
+import { Workpiece } from '../../core/evaluate/workpiece'
+import { readMesh } from '../../core/exchange/readMesh'
+import type { Look } from '../../core/graph/look'
+import { reseed } from '../../core/graph/recipe'
+import { loadKernels, type Kernels } from '../../core/kernels/kernels'
+import type { VertexMap } from '../../core/mesh/mesh'
+import type { Work } from './workSchema'
+
+/** A delivery's mesh, prepared, and its looks. */
+export interface OpenWork {
+  kernels: Kernels
+  piece: Workpiece
+  delivered: Delivered
+  subjects: { name: string, seed: number, look: Look, subject: Subject }[]
+  /** The geometry maps, for threads that open the same work. */
+  maps: VertexMap[]
+}
+
+const bends = (subject: Pick<Subject, 'glbMaps' | 'fileMaps'>): boolean => [...subject.glbMaps(), ...subject.fileMaps()].some(s => s.lanes.some(l => l.startsWith('normal.')))
+
+/**
+ * @param ready the same mesh with its geometry maps and pictures, where it is open already
+ * @throws MeshFileError and others, whose message is one sentence
+ */
+export async function openWork(work: Work, progress?: (share: number, what: string) => void, ready?: Workpiece, make: TangentMaker = tangents): Promise<OpenWork> {
+  const kernels = await loadKernels()
+  const piece = ready ?? new Workpiece(await readMesh(work.mesh.bytes, work.mesh.name, { draco, ...(work.limits && { limits: work.limits }) }), work.preparation, work.keys), wanted = work.preparation.maps.map(m => m.name)
+  const vertices = piece.analysis.mesh.positions.length / 3, whole = wanted.every(name => work.maps.some(m => m.name === name && m.values.length === vertices * m.components))
+  if (!ready) {
+    if (whole) piece.setComputed(work.maps)
+    else piece.computeAll((map, share) => progress?.(share, `computing the geometry map ${map}`))
+    piece.setPictures(work.pictures)
+  }
+  const { settings } = work, names = settings.seeds.map(seed => seed ? `seed ${seed}` : 'as it is')
+  const subjectsWith = (delivered: Delivered, corner?: Float32Array) => settings.seeds.map((seed, i) => {
+    const look = reseed(work.look, seed)
+    return { name: names[i]!, seed, look, subject: new Subject(kernels, piece, delivered, look, settings, corner, () => performance.now()) }
+  })
+  // Tangents are found only where a normal picture is asked for: on a large mesh they take a while.
+  const plain = deliveredMesh(piece, settings.on, false, make), first = subjectsWith(plain), bent = piece.tables.mesh.uvs && first.some(s => bends(s.subject))
+  const delivered = bent ? deliveredMesh(piece, settings.on, true, make) : plain
+  return {
+    kernels, piece, delivered, subjects: bent ? subjectsWith(delivered, bakedTangents(piece, settings.on, make)) : first,
+    maps: piece.tables.mesh.maps.filter(m => wanted.includes(m.name)),
+  }
+}
+
+/** The settings as they are carried out: a procedural material reads values that only the analysis mesh has. */
+export const settled = (settings: DeliverySettings): DeliverySettings => settings.materials.includes('procedural') ? { ...settings, on: 'analysis' } : settings
