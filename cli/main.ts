@@ -4,15 +4,15 @@ import { basename, dirname, extname, join } from 'node:path'
 import { availableParallelism, homedir } from 'node:os'
 import { parseArgs } from 'node:util'
 import { decode as decodePng } from 'fast-png'
-import { unzipSync, zipSync } from 'fflate'
+import { zipSync } from 'fflate'
 import { BAKE_SIZES, MAP_NAMES, MAPS, type MapName, type PictureFormat } from '../core/bake/maps'
 import { LaneError, lanesOfPort } from '../core/bake/lanes'
 import { partValues, partValuesCsv } from '../core/bake/values'
 import { checkValues } from '../core/evaluate/lookChecks'
 import { rgbaOf, type Picture } from '../core/evaluate/pictures'
 import { Workpiece } from '../core/evaluate/workpiece'
-import { unpackLook } from '../core/exchange/lookFile'
-import { readMaterialX } from '../core/exchange/readMaterialX'
+import { READ_LIMITS } from '../core/exchange/meshFile'
+import { readLookFile } from '../core/exchange/readLookFile'
 import { deliverySchema, DeliveryError, parseDelivery, type DeliverySettings } from '../core/deliver/settings'
 import { inspect } from '../core/exchange/inspect'
 import { COMPANION_ENDINGS, MESH_ENDINGS, MeshFileError, readMesh } from '../core/exchange/readMesh'
@@ -20,7 +20,7 @@ import { writeGlb } from '../core/exchange/writeGlb'
 import { check } from '../core/graph/check'
 import { flatten } from '../core/graph/flatten'
 import { reseed } from '../core/graph/recipe'
-import { LookError, parseLook, type Look } from '../core/graph/look'
+import { LookError, type Look } from '../core/graph/look'
 import { MAP_WORDS } from '../core/geometry/settings'
 import { loadKernels } from '../core/kernels/kernels'
 import type { Mesh } from '../core/mesh/mesh'
@@ -53,7 +53,7 @@ MESH is .glb, .gltf, .obj, .ply or a .zip of one with its files. --preparation F
 command that reads a mesh: units, groups, part sets and geometry maps. Bakes go on where they were
 cut off: finished pictures are kept in --cache DIR (UBBLET_CACHE, or ubblet in the user's cache folder).
 --threads N. Names of channels: ${MAP_NAMES.join(', ')}, or NODE/PORT of a look.
-LOOK is a .look.json, or the .look.zip of a delivery. Every command takes --json.`
+LOOK is a .look.json, the .look.zip of a delivery, or a .mtlx document. Every command takes --json.`
 
 async function file(path: string): Promise<Uint8Array> {
   try {
@@ -151,17 +151,16 @@ async function documentOf<T>(path: string, what: string, parse: (data: unknown) 
     throw error instanceof LookError || error instanceof PreparationError || error instanceof DeliveryError ? new UsageError(`${path}: ${error.message}`) : error
   }
 }
-/** A look, alone or with its pictures in a zip. */
+/** A look: alone, with its pictures in a zip, or a material document. */
 async function look(path: string): Promise<Look> {
-  if (!path.toLowerCase().endsWith('.zip')) return documentOf(path, 'look', parseLook)
   const bytes = await file(path)
   try {
-    const { look: found, pictures } = unpackLook(unzipSync(bytes))
+    const { look: found, pictures } = readLookFile(basename(path), bytes, READ_LIMITS)
     for (const p of pictures) packed.set(p.name, p.bytes)
     return found
   }
   catch (error) {
-    throw new UsageError(`${path}: ${error instanceof LookError ? error.message : 'This is not a zip that can be read.'}`)
+    throw error instanceof LookError ? new UsageError(`${path}: ${error.message}`) : error
   }
 }
 /** Pictures that came with a look's zip. */
@@ -318,7 +317,7 @@ async function run(argv: string[]): Promise<number> {
     const path = need(target, 'a material document'), to = need(options.to, '--to FILE'), text = await file(path)
     const { look: made, report } = (() => {
       try {
-        return readMaterialX(new TextDecoder().decode(text), basename(path, extname(path)))
+        return readLookFile(basename(path), text, READ_LIMITS)
       }
       catch (error) {
         throw error instanceof LookError ? new UsageError(`${path}: ${error.message}`) : error

@@ -5,6 +5,7 @@ import { nodeOf } from '#core/graph/ports'
 import { changePage, leads, pageOf } from '#core/graph/scope'
 import { emptyLook, LookError, parseLook, type Look } from '#core/graph/look'
 import { READ_LIMITS, type ReadLimits } from '#core/exchange/meshFile'
+import { readLookFile } from '#core/exchange/readLookFile'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
 import { boundsOf, withMaps, type VertexMap } from '#core/mesh/mesh'
 import { emptyPreparation, parsePreparation, PreparationError, type Preparation } from '#core/mesh/preparation'
@@ -292,6 +293,23 @@ export const useProject = defineStore('project', () => {
     }
   }
 
+  /** Puts a look from a file in the place of the look, with the pictures that came with it. Answers with what could not be taken over, or why it cannot be read. */
+  async function takeLook(file: File): Promise<{ ok: string[] } | { error: string }> {
+    try {
+      const { look: next, pictures: along, report } = readLookFile(file.name, new Uint8Array(await file.arrayBuffer()), limits.value)
+      for (const p of along) {
+        const problem = await addPicture(new File([p.bytes as Uint8Array<ArrayBuffer>], p.name))
+        if (problem) return { error: problem }
+      }
+      edit(`Bring in ${file.name}`, () => next)
+      settle()
+      return { ok: report }
+    }
+    catch (error) {
+      return { error: `${file.name}: ${(error as Error).message}` }
+    }
+  }
+
   /** Geometry maps that are ready; they take precedence over maps of the file with the same name. */
   let ready: readonly VertexMap[] = []
   async function setComputed(maps: readonly VertexMap[]): Promise<void> {
@@ -440,5 +458,5 @@ export const useProject = defineStore('project', () => {
     history.reset(document.value)
   }
 
-  return { meta, diagonal, mapNames, page, scope, enter, editPage, tables, opened, arranged, prepared, incoming, limits, look, preparation, pictures, addPicture, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, steps, step, jump, edit, prepare, editDocument, settle, setComputed, takeMeasures, replace, forget, unwrap, undo, redo, save, saveNow, resolveStale, open, importMesh, rename, close }
+  return { meta, diagonal, mapNames, page, scope, enter, editPage, tables, opened, arranged, prepared, incoming, limits, look, preparation, pictures, addPicture, takeLook, texels, selected, picking, busy, failure, saveState, saveError, findings, undoLabel, redoLabel, steps, step, jump, edit, prepare, editDocument, settle, setComputed, takeMeasures, replace, forget, unwrap, undo, redo, save, saveNow, resolveStale, open, importMesh, rename, close }
 })

@@ -57,8 +57,9 @@ export function surfaceGraph(graph: MxGraph, plan: Plan, uniform: (ref: Ref) => 
     const t = one('clamp', { in: OPERATIONS.div!(sub(x, low), sub(high, low)), low: 0, high: 1 })
     return mul(mul(t, t), sub(3, mul(2, t)))
   }
-  const worley = (x: MxValue, y: MxValue, z: MxValue, jitter: MxValue, index: number): MxValue =>
-    lane(graph.node('worleynoise3d', 'vector2', { position: { type: 'vector3', value: vector(x, y, z) }, jitter: { type: 'float', value: jitter } }), 'vector2', index)
+  const worley = (x: MxValue, y: MxValue, z: MxValue, jitter: MxValue, index: number): MxValue => index === 0
+    ? graph.node('worleynoise3d', 'float', { position: { type: 'vector3', value: vector(x, y, z) }, jitter: { type: 'float', value: jitter } })
+    : lane(graph.node('worleynoise3d', 'vector2', { position: { type: 'vector3', value: vector(x, y, z) }, jitter: { type: 'float', value: jitter } }), 'vector2', index)
 
   const valueOf = (ref: Ref): MxValue => {
     const old = values.get(ref)

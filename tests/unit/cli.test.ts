@@ -4,13 +4,15 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import validator from 'gltf-validator'
 import { beforeAll, describe, expect, it } from 'vitest'
+import { decode } from 'fast-png'
+import { manifestSchema, type Manifest } from '#core/deliver/manifest'
 import { emptyLook } from '#core/graph/look'
 import { readMesh } from '#core/exchange/readMesh'
 import { findParts } from '#core/mesh/parts'
 
 interface Done { code: number, out: string, err: string }
 const ubblet = (...args: string[]): Promise<Done> => new Promise(resolve =>
-  execFile('./bin/ubblet', args, { maxBuffer: 2 ** 26 }, (error, out, err) => resolve({ code: error ? Number(error.code) : 0, out, err })))
+  execFile('./bin/ubblet', args, { maxBuffer: 2 ** 26, env: { ...process.env, UBBLET_CACHE: join(folder, 'cache') } }, (error, out, err) => resolve({ code: error ? Number(error.code) : 0, out, err })))
 
 interface Counts { parts: number, objects: number, groups: number, tiles: number, ofNote: Record<string, number> }
 let folder = '', demos: { file: string, counts: Counts }[] = []
@@ -77,7 +79,7 @@ describe('values, check and export', () => {
     const other = await ubblet('values', path('float-rack.look.json'), '--mesh', path('float-rack.glb'), '--seed', '5', '--json')
     expect((JSON.parse(other.out) as typeof rows)[1]!.channels.baseColor).not.toEqual(rows[1]!.channels.baseColor)
     const csv = await ubblet('values', path('float-rack.look.json'), '--mesh', path('float-rack.glb'))
-    expect(csv.out.split('\r\n')[0]).toBe('key,name,area,baseColor.r,baseColor.g,baseColor.b,metalness,roughness,height,emission.r,emission.g,emission.b,opacity,translucency,translucency.r,translucency.g,translucency.b')
+    expect(csv.out.split('\r\n')[0]).toMatch(/^key,name,object,area,baseColor\.r,baseColor\.g,baseColor\.b,metalness,roughness,height,emission\.r,.*,roughness spread,.*,Per float,Per rope$/)
   })
   it('write a valid GLB and a table, whole files only', async () => {
     const to = path('out/rack.glb')
@@ -85,6 +87,59 @@ describe('values, check and export', () => {
     expect((await validator.validateBytes(new Uint8Array(await readFile(to)))).issues).toMatchObject({ numErrors: 0, numWarnings: 0 })
     expect((await ubblet('export', path('float-rack.look.json'), '--mesh', path('float-rack.glb'), '--to', path('out/rack.csv'))).code).toBe(0)
     expect((await readdir(path('out'))).sort()).toEqual(['rack.csv', 'rack.glb'])
+  })
+  it('bake pictures per tile, so that a farm can share them, and take again what is there', async () => {
+    const args = ['bake', path('kiosk-roof.look.json'), '--mesh', path('kiosk-roof.glb'), '--out', path('tiles'), '--size', '256', '--channels', 'baseColor,roughness', '--preparation', path('kiosk-roof.quick.json')]
+    await writeFile(path('kiosk-roof.quick.json'), (await readFile(path('kiosk-roof.preparation.json'), 'utf8')).replace(/"rays": ?\d+/g, '"rays":4'))
+    const runs = await Promise.all([1001, 1002].map(tile => ubblet(...args, '--udim', String(tile))))
+    expect(runs.map(r => r.code)).toEqual([0, 0])
+    const names = await readdir(path('tiles'))
+    expect(names.sort()).toEqual(['contact.png', 'manifest.1001.json', 'manifest.1002.json', ...['baseColor', 'roughness'].flatMap(c => [1001, 1002].map(t => `rain_worn_glaze_${c}.${t}.png`))].sort())
+    const before = await Promise.all(names.filter(n => n.endsWith('.png')).map(n => readFile(path(`tiles/${n}`))))
+    // All tiles at once, from the cache: the same files.
+    expect((await ubblet(...args)).code).toBe(0)
+    const after = await Promise.all(names.filter(n => n.endsWith('.png')).map(n => readFile(path(`tiles/${n}`))))
+    expect(after.every((bytes, i) => bytes.equals(before[i]!))).toBe(true)
+  }, 60_000)
+  it('write every format that is named, each in a folder where there are several, and 16 bits are 16 bits', async () => {
+    const done = await ubblet('bake', path('float-rack.look.json'), '--mesh', path('float-rack.glb'), '--out', path('depths'), '--size', '256', '--channels', 'roughness', '--format', 'png8,png16,exr', '--json')
+    expect(done.code).toBe(0)
+    expect((JSON.parse(done.out) as { files: string[] }).files.filter(f => !f.endsWith('contact.png')).map(f => f.slice(path('depths').length + 1))).toEqual(['png8/weathered_floats_roughness.png', 'png16/weathered_floats_roughness.png', 'exr/weathered_floats_roughness.exr'])
+    const deep = decode(await readFile(path('depths/png16/weathered_floats_roughness.png')))
+    expect([deep.depth, deep.channels, new Set(deep.data).size > 256]).toEqual([16, 1, true])
+  }, 60_000)
+  it('export the other formats, with pictures beside the file that names them', async () => {
+    for (const ending of ['ply', 'usda', 'mtlx', 'json']) expect((await ubblet('export', path('float-rack.look.json'), '--mesh', path('float-rack.glb'), '--to', path(`formats/rack.${ending}`), '--size', '256')).code, ending).toBe(0)
+    expect(await readdir(path('formats'))).toEqual(expect.arrayContaining(['rack.ply', 'rack.usda', 'rack.mtlx', 'rack.json', 'textures']))
+    expect((await readMesh(new Uint8Array(await readFile(path('formats/rack.ply'))), 'rack.ply')).indices.length / 3).toBe((await readMesh(new Uint8Array(await readFile(path('float-rack.glb'))), 'rack.glb')).indices.length / 3)
+    expect(await readFile(path('formats/rack.usda'), 'utf8')).toContain('@textures/rack_baseColor.png@')
+    expect(await readdir(path('formats/textures'))).toEqual(expect.arrayContaining(['rack_baseColor.png', 'rack_roughness.png']))
+    const procedural = await ubblet('export', path('float-rack.look.json'), '--mesh', path('float-rack.glb'), '--to', path('proc/rack.mtlx'), '--material', 'procedural', '--size', '256')
+    expect(procedural.code).toBe(0)
+    expect((await readdir(path('proc'))).sort()).toEqual(expect.arrayContaining(['rack.glb', 'rack.mtlx']))
+  }, 120_000)
+  it('deliver by a file of settings, and open the look that came along', async () => {
+    await writeFile(path('small.json'), JSON.stringify({ meshes: ['glb'], look: true, tables: ['csv'], size: 256, seeds: [3] }))
+    expect((await ubblet('deliver', path('float-rack.look.json'), '--mesh', path('float-rack.glb'), '--out', path('whole'), '--settings', path('small.json'))).code).toBe(0)
+    expect((await readdir(path('whole'))).sort()).toEqual(['contact.png', 'manifest.json', 'weathered_floats.csv', 'weathered_floats.glb', 'weathered_floats.look.zip'])
+    const manifest = JSON.parse(await readFile(path('whole/manifest.json'), 'utf8')) as Manifest
+    expect(manifestSchema.parse(manifest)).toMatchObject({ variants: [{ seed: 3 }], tiles: [1001], settings: { size: 256 } })
+    expect((await ubblet('check', path('whole/weathered_floats.look.zip'))).code).toBe(0)
+    await writeFile(path('wrong.json'), JSON.stringify({ size: 3 }))
+    expect(await ubblet('deliver', path('float-rack.look.json'), '--mesh', path('float-rack.glb'), '--out', path('never'), '--settings', path('wrong.json'))).toMatchObject({ code: 2, err: expect.stringMatching(/These are not delivery settings: size/) as string })
+  }, 60_000)
+  it('trace a delivered GLB as PNG and EXR', async () => {
+    for (const ending of ['png', 'exr']) expect((await ubblet('render', path('out/rack.glb'), '--to', path(`traced.${ending}`), '--size', '40x30', '--samples', '2')).code).toBe(0)
+    const picture = decode(await readFile(path('traced.png')))
+    expect([picture.width, picture.height]).toEqual([40, 30])
+    expect(new Set(picture.data).size).toBeGreaterThan(20)
+    expect((await ubblet('render', path('out/rack.glb'), '--to', path('traced.jpg'))).err).toMatch(/render writes \.png and \.exr/)
+  }, 60_000)
+  it('read a material document as a look', async () => {
+    const done = await ubblet('read', path('formats/rack.mtlx'), '--to', path('back.look.json'))
+    expect(done.code).toBe(0)
+    expect(done.out).toContain('add it to the project under its name')
+    expect((await ubblet('check', path('back.look.json'))).err).toBe('')
   })
   it('exit 1 with findings, 0 without', async () => {
     for (const { file } of demos) {
@@ -106,8 +161,8 @@ describe('wrong calls', () => {
     ['a text file called .glb', ['inspect', '@text.glb'], /not a GLB file/],
     ['a look that is no look', ['check', '@text.glb'], /it is not JSON/],
     ['no mesh', ['values', '@float-rack.look.json'], /needs --mesh MESH/],
-    ['a size that is not offered', ['export', '@float-rack.look.json', '--mesh', '@float-rack.glb', '--to', 'x.glb', '--size', '777'], /--size takes 512, 1024, 2048, not 777/],
-    ['an unknown ending', ['export', '@float-rack.look.json', '--mesh', '@float-rack.glb', '--to', 'x.fbx'], /export writes \.glb and \.csv/],
+    ['a size that is not offered', ['export', '@float-rack.look.json', '--mesh', '@float-rack.glb', '--to', 'x.glb', '--size', '777'], /--size takes 256, 512, 1024, 2048, 4096, 8192, not 777/],
+    ['an unknown ending', ['export', '@float-rack.look.json', '--mesh', '@float-rack.glb', '--to', 'x.fbx'], /export writes \.glb, \.ply, \.usda, \.mtlx, \.csv and \.json/],
     ['an unknown command', ['paint'], /no command "paint"/],
     ['an unknown option', ['inspect', '--wings'], /wings/],
     ['a mesh without UVs', ['export', '@float-rack.look.json', '--mesh', '@bare.glb', '--to', '@never.glb'], /Textures need UVs/],

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useEventListener, useThrottleFn } from '@vueuse/core'
 import { COMPANION_ENDINGS, MESH_ENDINGS } from '#core/exchange/meshFile'
+import { LOOK_ENDINGS } from '#core/exchange/readLookFile'
 import { request } from '../../request'
 import { CHANNELS } from '#core/graph/types'
 import ReplaceDialog from '../../components/mesh/ReplaceDialog.vue'
@@ -19,9 +20,11 @@ const overlooked = ref(false)
 const TABS = [{ key: 'mesh', title: 'Mesh' }, { key: 'build', title: 'Build' }, { key: 'deliver', title: 'Deliver' }] as const
 const tab = ref<typeof TABS[number]['key']>('build')
 const picked = shallowRef<Picked | null>(null)
-const stage = useTemplateRef('stage'), graph = useTemplateRef('graph'), strip = useTemplateRef('strip'), chooser = useTemplateRef('chooser')
+const stage = useTemplateRef('stage'), graph = useTemplateRef('graph'), strip = useTemplateRef('strip'), chooser = useTemplateRef('chooser'), lookChooser = useTemplateRef('lookChooser')
 const upload = ref<number | null>(null)
 const problem = ref('')
+/** What of a material document could not be taken over. */
+const taken = ref<string[]>([])
 const over = ref(false)
 const help = ref(false), board = ref(false)
 const job = computed(() => upload.value === null || !upload.value ? mesh.computing ?? '' : `Storing the mesh, ${Math.round(upload.value * 100)} %`)
@@ -82,7 +85,16 @@ async function addPicture(file: File): Promise<void> {
   problem.value = await project.addPicture(file) ?? ''
   if (!problem.value && build()) board.value = true
 }
-const bring = (files: FileList | null | undefined) => files?.length && [...files].every(f => /^image\/(png|jpeg|webp)$/.test(f.type)) ? [...files].reduce((done, f) => done.then(() => addPicture(f)), Promise.resolve()) : files?.length ? bringing(progress => project.importMesh([...files], progress)) : undefined
+/** A look, or a material document, takes the place of the look; one undo brings the old one back. */
+async function bringLook(file: File): Promise<void> {
+  over.value = false
+  const answer = await project.takeLook(file)
+  problem.value = 'error' in answer ? answer.error : ''
+  taken.value = 'ok' in answer ? answer.ok : []
+  if ('ok' in answer) tab.value = 'build'
+}
+const isLook = (file: File): boolean => LOOK_ENDINGS.some(e => file.name.toLowerCase().endsWith(e)) || (/\.json$/i.test(file.name))
+const bring = (files: FileList | null | undefined) => files?.length === 1 && isLook(files[0]!) ? bringLook(files[0]!) : files?.length && [...files].every(f => /^image\/(png|jpeg|webp)$/.test(f.type)) ? [...files].reduce((done, f) => done.then(() => addPicture(f)), Promise.resolve()) : files?.length ? bringing(progress => project.importMesh([...files], progress)) : undefined
 
 const finding = ref(false), connecting = ref(false)
 const build = (): boolean => tab.value === 'build' && !board.value, onMesh = (): boolean => tab.value === 'mesh', some = (): boolean => build() && project.selected.length > 0
@@ -103,6 +115,7 @@ const COMMANDS: Command[] = [
   ...TABS.map((t): Command => ({ group: 'Work', title: `Go to ${t.title}`, words: 'tab', run: () => { tab.value = t.key } })),
   { group: 'Work', title: 'Next finding of the checks', keys: ['V'], words: 'problem warning error check', can: () => project.findings.length > 0, run: showFinding },
   { group: 'Work', title: 'Light or dark theme', words: 'appearance', run: () => { colorMode.preference = colorMode.value === 'dark' ? 'light' : 'dark' } },
+  { group: 'Work', title: 'Bring in a look or a material document', words: 'import open materialx mtlx json', run: () => lookChooser.value?.click() },
   { group: 'Work', title: 'Reference pictures', keys: ['D'], words: 'pinboard mood collect palette', can: () => tab.value === 'build', run: () => { board.value = !board.value } },
   { group: 'Graph', title: 'Add a node', keys: ['A'], words: 'new create', can: build, run: () => graph.value?.openMenu() },
   { group: 'Graph', title: 'Connect the selected node', keys: ['C'], words: 'wire link', can: several(1), run: () => { connecting.value = true } },
@@ -249,6 +262,11 @@ function showFinding(): void {
     </header>
 
     <p v-if="problem" class="banner" role="alert">{{ problem }} The project is as it was. <button type="button" @click="problem = ''">Close</button></p>
+    <div v-if="taken.length" class="banner quiet" role="status">
+      The document is the look now; undo brings the old one back. Not everything could be taken over:
+      <ul class="report"><li v-for="line in taken" :key="line">{{ line }}</li></ul>
+      <button type="button" @click="taken = []">Close</button>
+    </div>
     <p v-if="project.failure" class="banner" role="alert">{{ project.failure }} <NuxtLink to="/">Back to all projects</NuxtLink></p>
     <p v-if="project.saveState === 'stale'" class="banner" role="alert">
       This project was saved in another window in the meantime. Nothing is lost: choose which state goes on.
@@ -262,13 +280,13 @@ function showFinding(): void {
     <p v-if="project.saveState === 'refused'" class="banner" role="alert">{{ project.saveError }}</p>
 
     <main>
-      <div class="left">
+      <div class="left" :class="{ whole: tab === 'deliver' }">
         <StageView ref="stage" :mode="tab === 'mesh' ? 'mesh' : 'look'" @picked="picked = $event">
           <p v-if="project.busy" class="over">{{ project.busy }} …</p>
           <p v-else-if="!project.tables && !project.failure" class="over">No mesh yet. Drop a file here.</p>
         </StageView>
         <ShownPanel v-if="tab === 'mesh' && project.tables" :value="underCursor" />
-        <ControlPanel v-else />
+        <ControlPanel v-else-if="tab === 'build'" />
       </div>
       <PictureBoard v-if="tab === 'build' && board" @close="board = false" />
       <div v-show="tab === 'build' && !board" class="build">
@@ -283,6 +301,7 @@ function showFinding(): void {
     </main>
     <FootLine :picked="picked" :job="job" />
     <input ref="chooser" type="file" multiple :accept="[...MESH_ENDINGS, ...COMPANION_ENDINGS].join()" hidden aria-label="Mesh files" @change="bring(($event.target as HTMLInputElement).files); ($event.target as HTMLInputElement).value = ''">
+    <input ref="lookChooser" type="file" :accept="LOOK_ENDINGS.join()" hidden aria-label="Look file" @change="bring(($event.target as HTMLInputElement).files); ($event.target as HTMLInputElement).value = ''">
     <UModal v-model:open="help" title="Keys" description="What the keyboard does on this page.">
       <template #body>
         <div tabindex="0" role="group" aria-label="All keys">
@@ -298,7 +317,7 @@ function showFinding(): void {
     <CommandMenu v-model:open="finding" :commands="COMMANDS" />
     <ConnectMenu v-model:open="connecting" />
     <ReplaceDialog @apply="bringing(project.replace)" @cancel="project.forget()" />
-    <div v-if="over" class="drop">Drop a mesh with the files that it names, or a picture, to bring it into this project</div>
+    <div v-if="over" class="drop">Drop a mesh with the files that it names, a picture, a look or a material document, to bring it into this project</div>
   </div>
 </template>
 
@@ -322,11 +341,13 @@ main > * { min-width: 0; min-height: 0; }
 .page { position: relative; display: grid; }
 .page > * { min-height: 0; min-width: 0; }
 .left { display: grid; grid-template-rows: 55fr 45fr; grid-template-columns: minmax(0, 1fr); border-right: 1px solid var(--ub-line); min-height: 0; }
+.left.whole { grid-template-rows: 1fr; }
 .left > * { min-height: 0; }
 .over { position: absolute; inset: 0; display: grid; place-items: center; color: var(--ub-text); pointer-events: none; }
 .banner { padding: 6px 14px; background: var(--ub-card); border-bottom: 1px solid var(--ub-line); color: var(--ub-warn); }
 .banner.quiet { color: var(--ub-text); }
 .banner button, .banner a { text-decoration: underline; text-underline-offset: 3px; margin-left: 12px; color: var(--ub-text); }
+.report { max-height: 120px; overflow-y: auto; padding-left: 16px; list-style: disc; font-size: 12px; }
 .drop { position: fixed; inset: 10px; z-index: 50; display: grid; place-items: center; font-size: 18px; background: color-mix(in srgb, var(--ub-panel) 88%, transparent); border: 2px dashed var(--ub-accent); pointer-events: none; }
 .keys { display: grid; grid-template-columns: 150px 1fr; gap: 6px 14px; }
 .keys dt { color: var(--ub-quiet); }
