@@ -138,7 +138,7 @@ const megatexels = computed(() => (texels.value / 1e6).toFixed(texels.value < 1e
           <label v-for="m in MAP_NAMES" :key="m"><input type="checkbox" :checked="settings.maps.includes(m)" @change="toggle<MapName>(settings.maps, m)">{{ MAPS[m].title }}</label>
         </div>
         <ul v-if="settings.extra.length" class="extra" aria-label="More pictures">
-          <li v-for="(e, i) in settings.extra" :key="i">{{ e.name }} <span class="ub-quiet num">{{ e.lanes.length }} {{ e.lanes.length === 1 ? 'channel' : 'channels' }}</span> <button type="button" class="ub-link" :aria-label="`Leave ${e.name} out`" @click="settings.extra.splice(i, 1)">Leave out</button></li>
+          <li v-for="(e, i) in settings.extra" :key="i">{{ e.name }} <span class="ub-quiet num">{{ e.lanes.length }} {{ e.lanes.length === 1 ? 'channel' : 'channels' }}</span> <button type="button" class="ub-link" :aria-label="`Leave out ${e.name}`" @click="settings.extra.splice(i, 1)">Leave out</button></li>
         </ul>
         <details>
           <summary>A mask, or another packing</summary>
@@ -164,7 +164,7 @@ const megatexels = computed(() => (texels.value / 1e6).toFixed(texels.value < 1e
         <div class="ub-line"><span>Vertices of</span><select v-model="settings.on" class="ub-select" aria-label="Vertices of" :disabled="settings.materials.includes('procedural')"><option value="file">The file, with the mean around each</option><option value="analysis">The analysis mesh</option></select></div>
         <p v-if="settings.materials.includes('procedural')" class="ub-quiet small">The procedural material reads values that only the analysis mesh has.</p>
         <ul v-if="settings.vertexMaps.length" class="extra" aria-label="Vertex maps">
-          <li v-for="(m, i) in settings.vertexMaps" :key="i"><input v-model.lazy="m.name" class="ub-input" :aria-label="`Name of vertex map ${i + 1}`" maxlength="60" pattern="[A-Za-z0-9_ ]+"> <button type="button" class="ub-link" :aria-label="`Leave ${m.name} out`" @click="settings.vertexMaps.splice(i, 1)">Leave out</button></li>
+          <li v-for="(m, i) in settings.vertexMaps" :key="i"><input v-model.lazy="m.name" class="ub-input" :aria-label="`Name of vertex map ${i + 1}`" maxlength="60" pattern="[A-Za-z0-9_ ]+"> <button type="button" class="ub-link" :aria-label="`Leave out ${m.name}`" @click="settings.vertexMaps.splice(i, 1)">Leave out</button></li>
         </ul>
         <div class="ub-line"><span>Vertex map from</span><span class="pair"><select v-model="chosenPort" class="ub-select" aria-label="Vertex map from"><option value="">Choose an output</option><option v-for="p in ports" :key="p.port" :value="p.port">{{ p.title }}</option></select><button type="button" class="ub-link" :disabled="!chosenPort" @click="addPort('vertices')">Add</button></span></div>
       </fieldset>

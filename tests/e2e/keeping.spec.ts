@@ -1,10 +1,9 @@
-import { readFile } from 'node:fs/promises'
 import { expect, test } from '@playwright/test'
 import { addNode, setParam } from '../../core/graph/edit'
 import { emptyLook } from '../../core/graph/look'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { row } from '../helpers'
-import { add, boxProject, newProject, openProject, projectNow } from './support'
+import { add, boxProject, deliverNow, newProject, openProject, projectNow } from './support'
 
 test.describe('the home page', () => {
   test('makes, renames, duplicates, removes and brings back projects', async ({ page, request }) => {
@@ -77,7 +76,7 @@ test.describe('bringing a mesh in', () => {
     const project = await newProject(request, 'Own mesh')
     await page.goto(`/project/${project.id}`)
     await expect(page.getByRole('heading', { name: 'Bring in a mesh' })).toBeVisible()
-    const chooser = page.locator('input[type=file]')
+    const chooser = page.getByLabel('Mesh files')
     await chooser.setInputFiles(await glb(4))
     await expect(page.locator('[data-test=parts]')).toHaveText('4')
     const good = (await projectNow(request, project.id)).mesh
@@ -109,14 +108,13 @@ test.describe('bringing a mesh in', () => {
   test('says that a mesh without UVs takes no textures, and delivers vertex colors', async ({ page, request }) => {
     const project = await newProject(request, 'Bare'), { uvs: _, ...bare } = row(3)
     await page.goto(`/project/${project.id}`)
-    await page.locator('input[type=file]').setInputFiles({ name: 'bare.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await writeGlb(bare, 'bare')) })
+    await page.getByLabel('Mesh files').setInputFiles({ name: 'bare.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await writeGlb(bare, 'bare')) })
     await expect(page.getByText('There are no UVs on all of the mesh.')).toBeVisible()
     await page.getByRole('tab', { name: 'Deliver' }).click()
     await expect(page.getByRole('alert')).toContainText('Textures need UVs')
     await expect(page.getByRole('button', { name: 'Deliver', exact: true })).toBeDisabled()
-    await page.getByRole('radio', { name: /Vertex colors/ }).check()
-    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Deliver', exact: true }).click()])
-    const bytes = await readFile(await download.path()), json = bytes.subarray(20, 20 + bytes.readUInt32LE(12)).toString()
+    await page.getByRole('combobox', { name: 'Base color goes into' }).selectOption('vertices')
+    const { bytes } = await deliverNow(page, request, project.id, '.glb'), json = bytes.subarray(20, 20 + bytes.readUInt32LE(12)).toString()
     expect(json).toContain('COLOR_0')
     expect(json).not.toContain('Texture')
   })

@@ -1,4 +1,3 @@
-import { readFile } from 'node:fs/promises'
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
 import { WebIO } from '@gltf-transform/core'
 import { draco as compress } from '@gltf-transform/functions'
@@ -9,9 +8,9 @@ import { writeGlb } from '../../core/exchange/writeGlb'
 import type { KeyTable } from '../../core/mesh/keys'
 import type { Mesh } from '../../core/mesh/mesh'
 import { boxes, row, type BoxSpec } from '../helpers'
-import { add, boxProject, newProject, openProject, port, projectNow, wire } from './support'
+import { add, boxProject, deliverNow, newProject, openProject, port, projectNow, wire } from './support'
 
-const chooser = (page: Page) => page.locator('input[type=file]')
+const chooser = (page: Page) => page.getByLabel('Mesh files')
 const file = (name: string, buffer: Buffer | string) => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(buffer) })
 const glb = async (name: string, mesh: Mesh) => file(name, Buffer.from(await writeGlb(mesh, 'own')))
 /** Opens a page of the Mesh tab. */
@@ -223,9 +222,9 @@ test('groups and part sets are made, used by a node, and survive a changed expor
 
   const deliveredParts = async () => {
     await page.getByRole('tab', { name: 'Deliver' }).click()
-    await page.getByRole('radio', { name: /CSV/ }).check()
-    const [table] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Deliver', exact: true }).click()])
-    const [head, ...rows] = (await readFile(await table.path())).toString().trim().split('\r\n').map(line => line.split(','))
+    await page.getByRole('checkbox', { name: /CSV/ }).check()
+    const { bytes: table } = await deliverNow(page, request, project.id, '.csv')
+    const [head, ...rows] = table.toString().trim().split('\r\n').map(line => line.split(','))
     return rows.map(cells => Object.fromEntries(head!.map((name, i) => [name, cells[i]!])))
   }
   const before = await deliveredParts()

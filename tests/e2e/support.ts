@@ -90,3 +90,15 @@ export async function serious(page: Page): Promise<string[]> {
   const { violations } = await page.evaluate(() => (window as unknown as { axe: { run(options: object): Promise<{ violations: { id: string, impact: string, nodes: { html: string }[] }[] }> } }).axe.run({ resultTypes: ['violations'] }))
   return violations.filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 160)).join(' | ')}`)
 }
+
+/** Presses Deliver on the Deliver tab, waits until the newest delivery is complete, and fetches one of its files by its ending. */
+export async function deliverNow(page: Page, request: APIRequestContext, project: string, ending: string): Promise<{ name: string, bytes: Buffer }> {
+  const under = `/api/projects/${project}/deliveries`, list = async () => await (await request.get(under)).json() as { id: string, state: string, message: string | null }[], before = (await list()).length
+  await page.getByRole('button', { name: 'Deliver', exact: true }).click()
+  await expect.poll(async () => (await list()).length).toBe(before + 1)
+  await expect.poll(async () => (await list())[0]!.state, { timeout: 60_000 }).toMatch(/done|failed/)
+  const [newest] = await list()
+  expect(newest!.message).toBeNull()
+  const manifest = await (await request.get(`${under}/${newest!.id}/files/manifest.json`)).json() as { files: { path: string }[] }, { path } = manifest.files.find(f => f.path.endsWith(ending))!
+  return { name: path, bytes: await (await request.get(`${under}/${newest!.id}/files/${path}`)).body() }
+}

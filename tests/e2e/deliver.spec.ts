@@ -1,0 +1,148 @@
+import { expect, test, type Page } from '@playwright/test'
+import { readFile } from 'node:fs/promises'
+import { unzipSync, zipSync } from 'fflate'
+import { decode, encode } from 'fast-png'
+import validator from 'gltf-validator'
+import { packLook } from '../../core/exchange/lookFile'
+import { manifestSchema } from '../../core/deliver/manifest'
+import { emptyLook, type Look } from '../../core/graph/look'
+import { boxProject, openProject, projectNow, serious } from './support'
+
+/** A look with a color for each part, rough across, on boxes. */
+function colored(): Look {
+  const look = emptyLook('Crates')
+  look.nodes.push({ id: 'random1', kind: 'partRandom', at: [0, 0], params: {} }, { id: 'vary1', kind: 'varyColor', at: [200, 0], params: { hue: 300, lightness: 40 } }, { id: 'x1', kind: 'positionGradient', at: [0, 200], params: { axis: 'Y', space: 'part' } }, { id: 'finish1', kind: 'finish', at: [400, 0], params: {} })
+  const wire = (from: [string, string], to: [string, string]) => look.wires.push({ from: { node: from[0], port: from[1] }, to: { node: to[0], port: to[1] } })
+  wire(['random1', 'value'], ['vary1', 'hueBy'])
+  wire(['vary1', 'color'], ['finish1', 'baseColor'])
+  wire(['x1', 'value'], ['finish1', 'roughness'])
+  wire(['finish1', 'finish'], ['result', 'finish'])
+  return look
+}
+async function begin(page: Page, request: Parameters<typeof boxProject>[0], look = colored()): Promise<string> {
+  const { id } = await boxProject(request, 4), now = await (await request.get(`/api/projects/${id}`)).json() as { revision: number, preparation: object }
+  expect((await request.put(`/api/projects/${id}/look`, { data: { base: now.revision, look, preparation: now.preparation } })).status()).toBe(200)
+  await openProject(page, id)
+  await page.getByRole('tab', { name: 'Deliver' }).click()
+  return id
+}
+const deliver = (page: Page) => page.getByRole('button', { name: 'Deliver', exact: true }).click()
+const newest = (page: Page) => page.getByRole('region', { name: 'Deliveries' }).locator('li').first()
+
+test('a delivery of many kinds leaves as one zip, whose files are what its manifest says; its settings are kept under a name', async ({ page, request }) => {
+  await begin(page, request)
+  for (const name of [/^PLY/, /^USD/, /^Baked/, 'Roughness', /Part table, CSV/, /The look with its pictures/]) await page.getByRole('checkbox', { name }).first().check()
+  await page.getByRole('combobox', { name: 'Texture size' }).selectOption('256')
+  await page.getByRole('combobox', { name: 'Picture format' }).selectOption('png16')
+  // A mask of a node, and a vertex map of the same.
+  await page.getByText('A mask, or another packing').click()
+  await page.getByRole('combobox', { name: 'Output of a node' }).selectOption({ label: 'Position gradient: Value' })
+  await page.getByRole('button', { name: 'Add as picture' }).click()
+  await page.getByRole('button', { name: 'Add', exact: true }).click()
+  await page.getByRole('textbox', { name: 'Name for these settings' }).fill('For the short')
+  await page.getByRole('button', { name: 'Keep', exact: true }).last().click()
+  await expect(page.getByRole('combobox', { name: 'Settings' })).toHaveValue('For the short')
+  await deliver(page)
+  await expect(newest(page)).toHaveAttribute('data-state', 'done', { timeout: 60_000 })
+  const [download] = await Promise.all([page.waitForEvent('download'), newest(page).getByRole('link', { name: 'Download zip' }).click()])
+  expect(download.suggestedFilename()).toBe('crates.zip')
+  const files = unzipSync(new Uint8Array(await readFile(await download.path()))), manifest = manifestSchema.parse(JSON.parse(new TextDecoder().decode(files['manifest.json'])))
+  expect(Object.keys(files).sort()).toEqual(['manifest.json', ...manifest.files.map(f => f.path)].sort())
+  expect(Object.keys(files)).toEqual(expect.arrayContaining(['crates.glb', 'crates.ply', 'crates.usda', 'crates.mtlx', 'crates.csv', 'crates.look.zip', 'contact.png', 'textures/crates_roughness.png', 'textures/crates_Position_gradient_Value.png']))
+  expect((await validator.validateBytes(files['crates.glb']!)).issues).toMatchObject({ numErrors: 0, numWarnings: 0 })
+  const mask = decode(files['textures/crates_Position_gradient_Value.png']!)
+  expect([mask.width, mask.depth, mask.channels]).toEqual([256, 16, 1])
+  expect(new TextDecoder().decode(files['crates.usda'])).toMatch(/float\[\] primvars:Position_gradient_Value = \[/)
+  expect(await serious(page)).toEqual([])
+
+  // The same settings again on a fresh page, and what has not changed is there at once.
+  await page.reload()
+  await page.getByRole('tab', { name: 'Deliver' }).click()
+  await expect(newest(page)).toHaveAttribute('data-state', 'done')
+  await page.getByRole('combobox', { name: 'Settings' }).selectOption('For the short')
+  await expect(page.getByRole('checkbox', { name: /^USD/ })).toBeChecked()
+  await expect(page.getByRole('combobox', { name: 'Picture format' })).toHaveValue('png16')
+  await page.getByRole('button', { name: 'Forget', exact: true }).click()
+  await expect(page.getByRole('option', { name: 'For the short' })).toHaveCount(0)
+})
+
+test('the proof: the delivered GLB looks like the stage, and light is traced on it until it is stopped', async ({ page, request }) => {
+  test.setTimeout(240_000)
+  await begin(page, request)
+  await page.getByRole('combobox', { name: 'Texture size' }).selectOption('512')
+  await deliver(page)
+  await newest(page).getByRole('button', { name: 'Prove' }).click({ timeout: 60_000 })
+  const numbers = page.locator('[data-test=proof]')
+  await expect(numbers).toBeVisible({ timeout: 90_000 })
+  const mean = async () => Number((await numbers.locator('dd').first().textContent())!)
+  expect(await mean()).toBeLessThan(1)
+  const drawn = (name: string) => page.getByRole('img', { name, exact: true }).evaluate((c: HTMLCanvasElement) => new Set(c.getContext('2d')!.getImageData(0, 0, c.width, c.height).data).size)
+  for (const name of ['The stage', 'The delivery', 'The difference']) expect(await drawn(name), name).toBeGreaterThan(8)
+  await page.getByRole('radio', { name: 'Base color alone' }).check()
+  await expect(numbers).toBeHidden()
+  await expect(numbers).toBeVisible({ timeout: 90_000 })
+  expect(await mean()).toBeLessThan(0.6)
+
+  await page.getByRole('button', { name: 'Trace', exact: true }).click()
+  await expect.poll(async () => Number(await page.locator('[data-test=samples]').textContent()), { timeout: 90_000 }).toBeGreaterThan(1)
+  await page.getByRole('button', { name: 'Stop' }).click()
+  expect(await drawn('Traced picture')).toBeGreaterThan(20)
+  const [exr] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save EXR' }).click()])
+  expect((await readFile(await exr.path())).readUInt32LE(0)).toBe(20000630)
+  expect(await serious(page)).toEqual([])
+  await page.getByRole('button', { name: 'Back to deliveries' }).click()
+  await expect(newest(page)).toBeVisible()
+})
+
+test('what cannot leave is said before, a delivery under way is stopped and leaves nothing, and another try is a click', async ({ page, request }) => {
+  const id = await begin(page, request)
+  await page.getByRole('checkbox', { name: /^GLB/ }).uncheck()
+  await expect(page.getByRole('alert')).toContainText('Choose at least one thing that leaves.')
+  await page.getByRole('checkbox', { name: /^GLB/ }).check()
+  await page.getByRole('combobox', { name: 'Texture size' }).selectOption('8192')
+  await deliver(page)
+  await newest(page).getByRole('button', { name: 'Stop' }).click()
+  await expect(newest(page)).toHaveAttribute('data-state', 'canceled')
+  const { id: delivery } = (await (await request.get(`/api/projects/${id}/deliveries`)).json() as { id: string }[])[0]!
+  expect((await request.get(`/api/projects/${id}/deliveries/${delivery}/zip`)).status()).toBe(404)
+  // Of the same delivery, smaller: settings belong to it, so a new one is asked for.
+  await page.getByRole('combobox', { name: 'Texture size' }).selectOption('256')
+  await deliver(page)
+  await expect(newest(page)).toHaveAttribute('data-state', 'done', { timeout: 60_000 })
+  await newest(page).getByRole('button', { name: 'Remove' }).click()
+  await newest(page).getByRole('button', { name: 'Remove with its files?' }).click()
+  await expect(newest(page)).toHaveAttribute('data-state', 'canceled')
+  await newest(page).getByRole('button', { name: 'Try again' }).click()
+  await expect(newest(page)).toHaveAttribute('data-state', /waiting|running/)
+  await newest(page).getByRole('button', { name: 'Stop' }).click()
+  await expect(newest(page)).toHaveAttribute('data-state', 'canceled')
+})
+
+test('the server refuses settings that make no sense, files that no manifest names, and revisions that are not there', async ({ request }) => {
+  const { id } = await boxProject(request, 2), under = `/api/projects/${id}/deliveries`, post = (data: object) => request.post(under, { data })
+  for (const [data, status] of [[{ name: 'x', revision: 1, settings: { size: 3 } }, 400], [{ name: 'x', revision: 99, settings: {} }, 422], [{ name: '', revision: 1, settings: {} }, 400], [{ name: 'x', revision: 1, settings: { wings: 2 } }, 400]] as const) expect((await post(data)).status()).toBe(status)
+  expect((await post({ name: 'x', revision: 1, settings: { size: 256 } })).status()).toBe(200)
+  const list = async () => await (await request.get(under)).json() as { id: string, state: string }[]
+  await expect.poll(async () => (await list())[0]!.state, { timeout: 30_000 }).toBe('done')
+  const { id: delivery } = (await list())[0]!
+  for (const path of ['..%2f..%2fpackage.json', '%2e%2e%2fcache', 'secret.txt']) expect((await request.get(`${under}/${delivery}/files/${path}`)).status(), path).toBe(404)
+  expect((await request.get(`${under}/nobody/zip`)).status()).toBe(404)
+})
+
+test('a look with its picture, or a material document, comes in by dropping its file; undo brings the old look back', async ({ page, request }) => {
+  const id = await begin(page, request), pixel = encode({ width: 2, height: 2, data: new Uint8Array(12).fill(90), channels: 3, depth: 8 })
+  const other = emptyLook('From elsewhere')
+  other.nodes.push({ id: 'p', kind: 'picture', at: [0, 0], params: { picture: 'moss.png' } }, { id: 'f', kind: 'finish', at: [200, 0], params: {} })
+  other.wires.push({ from: { node: 'p', port: 'color' }, to: { node: 'f', port: 'baseColor' } }, { from: { node: 'f', port: 'finish' }, to: { node: 'result', port: 'finish' } })
+  const input = page.getByLabel('Look file')
+  await input.setInputFiles({ name: 'elsewhere.look.zip', mimeType: 'application/zip', buffer: Buffer.from(zipSync(packLook(other, new Map([['moss.png', pixel]])))) })
+  await expect.poll(async () => (await projectNow(request, id)).look.name).toBe('From elsewhere')
+  expect(await (await request.get(`/api/projects/${id}/pictures`)).json()).toMatchObject([{ name: 'moss.png' }])
+  await input.setInputFiles({ name: 'slate.mtlx', mimeType: 'application/xml', buffer: Buffer.from('<?xml version="1.0"?><materialx version="1.39"><gltf_pbr name="S" type="surfaceshader"><input name="base_color" type="color3" value="0.1, 0.2, 0.3"/><input name="sheen_color" type="color3" value="1, 1, 1"/></gltf_pbr></materialx>') })
+  await expect(page.getByText('"S": its sheen_color is left out.')).toBeVisible()
+  await expect.poll(async () => (await projectNow(request, id)).look.nodes.find(n => n.kind === 'finish')!.params.baseColor).toEqual([0.1, 0.2, 0.3])
+  await input.setInputFiles({ name: 'broken.mtlx', mimeType: 'application/xml', buffer: Buffer.from('no document') })
+  await expect(page.getByRole('alert')).toContainText('broken.mtlx: This is not a MaterialX document')
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await projectNow(request, id)).look.name).toBe('From elsewhere')
+})
