@@ -5,6 +5,7 @@ import { pageOf } from '#core/graph/scope'
 import { renameNode, setParam, setParams, freshSeed } from '#core/graph/edit'
 import { titleOf } from '#core/graph/check'
 import { nodeOf } from '#core/graph/ports'
+import { exposable, expose, exposedIn, isExposed } from '#core/graph/variants'
 import type { Stop } from '#core/graph/types'
 import { UNIT_SHAPE, type ParamValue } from '#core/nodes/declare'
 import type { Channel, CurvePoint, Pin } from '#core/graph/types'
@@ -56,6 +57,7 @@ function resetAll(): void {
   const { id } = node.value!, names = [...Object.keys(kind.value!.params), ...Object.keys(kind.value!.inputs)]
   project.editPage('Reset all', look => names.filter(n => kind.value!.params[n]?.type !== 'seed').reduce((l, n) => setParam(l, id, n, undefined), look))
 }
+const exposed = computed(() => exposedIn(project.look).filter(e => e.node === node.value?.id))
 const findings = computed(() => project.findings.filter(f => !project.scope.length && f.node === node.value?.id))
 </script>
 
@@ -123,11 +125,19 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
         <ColorField v-else-if="i.type === 'color'" :label="i.d.title" :help="i.d.help" :value="i.color" @change="set(i.name, $event)" @settle="project.settle()" />
         <p v-else class="ub-row"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">not connected: {{ i.d.missing }}</span></p>
       </template>
+      <details v-if="!project.scope.length" class="expose">
+        <summary>In variants<template v-if="exposed.length"> ({{ exposed.length }})</template></summary>
+        <p class="help">What a kept variant of the look remembers of this node, besides seeds and palettes.</p>
+        <label v-for="e in exposable(project.look, node)" :key="e.param"><input type="checkbox" :checked="isExposed(project.look, node.id, e.param)" @change="project.edit(`${titleOf(node)}: ${e.title} in variants`, look => expose(look, node!.id, e.param, ($event.target as HTMLInputElement).checked))">{{ e.title }}</label>
+      </details>
       <NodeReadings />
     </template>
     <p v-else-if="node" class="help">This version does not know the node kind “{{ node.kind }}”. It does nothing; removing it is safe.</p>
     <p v-else-if="project.selected.length > 1" class="help">{{ project.selected.length }} nodes are selected.</p>
-    <p v-else class="help">Select a node to see its settings and what it puts out. Double-click the canvas to add one.</p>
+    <template v-else>
+      <p class="help">Select a node to see its settings and what it puts out. Double-click the canvas to add one.</p>
+      <VariantList v-if="project.look.nodes.length > 1" />
+    </template>
   </section>
 </template>
 
@@ -139,6 +149,9 @@ header { display: flex; align-items: center; gap: 8px; padding-right: 26px; }
 .help { color: var(--ub-quiet); padding: 2px 26px 8px 0; max-width: 60ch; }
 .finding { color: var(--ub-warn); padding: 0 26px 8px 0; }
 .fix { margin-right: 12px; }
+.expose { padding: 10px 26px 4px 0; }
+.expose summary { cursor: pointer; color: var(--ub-quiet); }
+.expose label { display: flex; gap: 8px; align-items: center; min-height: 24px; }
 .from { color: var(--ub-text); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 input[type=checkbox] { width: 15px; height: 15px; accent-color: var(--ub-accent); justify-self: start; }
 .quiet { color: var(--ub-quiet); text-decoration: underline; text-underline-offset: 3px; text-decoration-color: var(--ub-line-strong); white-space: nowrap; }

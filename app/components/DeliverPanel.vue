@@ -94,12 +94,12 @@ const blocked = computed(() => {
   if (errors.value.length) return `The look has an error: ${errors.value[0]!.message}`
   if (!s.meshes.length && !s.materials.length && !pictures.value && !s.tables.length && !s.look) return 'Choose at least one thing that leaves.'
   if (!project.tables.mesh.uvs && (pictures.value || s.materials.includes('baked') || ((s.meshes.includes('glb') || s.meshes.includes('usda')) && s.colorIn === 'texture'))) return 'Textures need UVs, and the mesh has none; vertex colors work without. The Mesh tab can make UVs.'
-  if (s.seeds.length > 1 && s.materials.includes('procedural')) return 'A procedural material reads the values of one variant from the mesh; deliver its variants one at a time.'
-  if (s.seeds.length > 1 && s.colorIn === 'vertices' && s.meshes.includes('glb')) return 'A GLB has room for the vertex colors of one variant only; deliver textures, or one variant at a time.'
+  if (s.seeds.length + s.variants.length > 1 && s.materials.includes('procedural')) return 'A procedural material reads the values of one variant from the mesh; deliver its variants one at a time.'
+  if (s.seeds.length + s.variants.length > 1 && s.colorIn === 'vertices' && s.meshes.includes('glb')) return 'A GLB has room for the vertex colors of one variant only; deliver textures, or one variant at a time.'
   return ''
 })
 /** Texels of all pictures, and about how long and how large: from what a delivery of this project took last, where there is one. */
-const texels = computed(() => needsPictures.value ? settings.value.size ** 2 * (settings.value.tiles ?? tiles.value).length * settings.value.seeds.length : 0)
+const texels = computed(() => needsPictures.value ? settings.value.size ** 2 * (settings.value.tiles ?? tiles.value).length * (settings.value.seeds.length + settings.value.variants.length) : 0)
 const name = computed(() => project.look.name || project.meta?.name || 'Look')
 const megatexels = computed(() => (texels.value / 1e6).toFixed(texels.value < 1e7 ? 1 : 0))
 </script>
@@ -180,6 +180,7 @@ const megatexels = computed(() => (texels.value / 1e6).toFixed(texels.value < 1e
         <legend>Variants</legend>
         <div class="ub-line"><span>Seeds</span><input v-model.lazy="seedText" class="ub-input num" aria-label="Seeds of the variants" spellcheck="false"></div>
         <p class="ub-quiet small">One variant for each number: 0 is the look as it is, any other moves all its seeds.</p>
+        <div v-if="project.look.variants?.length" class="maps"><label v-for="v in project.look.variants" :key="v.name"><input type="checkbox" :checked="settings.variants.includes(v.name)" @change="toggle(settings.variants, v.name)">{{ v.name }}</label></div>
       </fieldset>
     </section>
     <DeliveryList />

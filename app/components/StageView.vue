@@ -235,6 +235,10 @@ async function release(e: PointerEvent): Promise<void> {
     return
   }
   const found = stage.value.partsIn(x, y, x, y)
+  if (mesh.pickInto) {
+    if (found.length) mesh.pickInto.take(found[0]!)
+    return
+  }
   if (found.length) mesh.choose(found.slice(0, 1), e.shiftKey || e.ctrlKey || e.metaKey ? 'toggle' : 'only')
   else if (!e.shiftKey) mesh.select([])
 }
@@ -293,6 +297,7 @@ defineExpose({
       <span v-for="m in marks" :key="m.text" class="mark" :style="{ left: `${m.x * 100}%`, top: `${m.y * 100}%` }">{{ m.text }}</span>
       <span v-if="boxing" class="box" :style="boxing" />
       <p v-if="mesh.hidden.size && project.tables" class="veiled">{{ mesh.hidden.size }} {{ mesh.hidden.size === 1 ? 'part' : 'parts' }} hidden <button type="button" @click="mesh.hide([])">Show all</button></p>
+      <p v-if="mesh.pickInto && mode === 'mesh'" class="veiled" role="status">Click parts to put them in or take them out <button type="button" @click="mesh.pickInto = null">Done</button></p>
       <p v-if="lagging && mode === 'look'" class="lagging" role="status">Coverage and the like are catching up</p>
       <template v-if="mode === 'look'">
         <StageHandles v-if="stage && project.tables" :stage="stage" :frames="clock.frames" />

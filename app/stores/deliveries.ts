@@ -70,6 +70,8 @@ export const useDeliveries = defineStore('deliveries', () => {
     asking.value = true
     try {
       const revision = await project.saveNow()
+      // A variant that was forgotten since it was ticked is no longer asked for.
+      settings.value.variants = settings.value.variants.filter(name => project.look.variants?.some(v => v.name === name))
       if (picturesIn(project.look).length) await sendDecoded()
       await request(under(), { method: 'POST', json: { name, revision, settings: settings.value } })
       await refresh()

@@ -28,6 +28,8 @@ export const useMesh = defineStore('mesh', () => {
   const project = useProject()
   const shown = shallowRef<Shown>({ kind: 'level', level: 'part' })
   const falseColors = ref(true), flat = ref(false), marks = ref(false)
+  /** Takes the parts that are clicked on the stage, while a set is picked by hand. */
+  const pickInto = shallowRef<{ set: string, take: (part: number) => void } | null>(null)
   const selected = shallowRef<ReadonlySet<number>>(new Set()), hidden = shallowRef<ReadonlySet<number>>(new Set())
   const pickLevel = ref<Exclude<Level, 'patch'>>('part')
   const report = shallowRef<Report>(), reading = shallowRef<MapReading | null>(null)
@@ -244,7 +246,7 @@ export const useMesh = defineStore('mesh', () => {
   }
   async function loadLayout(): Promise<void> { layout.value ??= await evaluator.layout() }
 
-  return {
+  return { pickInto,
     shown, falseColors, flat, marks, selected, hidden, pickLevel, report, reading, layout, problem, parts, states, previews, computing, shownMap, span,
     select, hide, choose, grow, alike, invert, isolate, stopMap, startMap, loadReport, loadLayout,
   }

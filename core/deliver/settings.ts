@@ -32,6 +32,8 @@ export const deliverySchema = z.strictObject({
   look: z.boolean().default(false),
   /** One variant for each: 0 is the look as it is, any other number moves all its seeds. */
   seeds: z.array(z.number().int().min(0).max(1_000_000)).min(1).max(64).default([0]),
+  /** Kept variants of the look, by name, besides those. */
+  variants: z.array(z.string().min(1).max(60)).max(64).default([]),
 })
 export type DeliverySettings = z.infer<typeof deliverySchema>
 export const DELIVERY_DEFAULTS: DeliverySettings = deliverySchema.parse({})

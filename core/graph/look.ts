@@ -76,6 +76,8 @@ export const LookSchema = z.strictObject({
   wires: z.array(WireSchema).max(8000),
   notes: z.array(NoteSchema).max(500).optional(),
   board: z.array(PinnedSchema).max(500).optional(),
+  exposed: z.array(z.strictObject({ node: id, param: id })).max(256).optional(),
+  variants: z.array(z.strictObject({ name: z.string().trim().min(1).max(60), values: z.array(z.strictObject({ node: id, param: id, value: ParamValueSchema.nullable() })).max(4000) })).max(64).optional(),
 })
 
 /** The look document, version 1. Ids are unique within a look; every input carries at most one wire. */

@@ -2,7 +2,8 @@ import { draco } from '../../cli/draco'
 import { tangents } from '../../cli/node'
 import type { TangentMaker } from '../../core/bake/tangents'
 import { bakedTangents, deliveredMesh, Subject, type Delivered } from '../../core/deliver/subject'
-import type { DeliverySettings } from '../../core/deliver/settings'
+import { DeliveryError, type DeliverySettings } from '../../core/deliver/settings'
+import { withVariant } from '../../core/graph/variants'
 import { Workpiece } from '../../core/evaluate/workpiece'
 import { readMesh } from '../../core/exchange/readMesh'
 import type { Look } from '../../core/graph/look'
@@ -36,11 +37,13 @@ export async function openWork(work: Work, progress?: (share: number, what: stri
     else piece.computeAll((map, share) => progress?.(share, `computing the geometry map ${map}`))
     piece.setPictures(work.pictures)
   }
-  const { settings } = work, names = settings.seeds.map(seed => seed ? `seed ${seed}` : 'as it is')
-  const subjectsWith = (delivered: Delivered, corner?: Float32Array) => settings.seeds.map((seed, i) => {
-    const look = reseed(work.look, seed)
-    return { name: names[i]!, seed, look, subject: new Subject(kernels, piece, delivered, look, settings, corner, () => performance.now()) }
+  const { settings } = work, kept = settings.variants.map((name) => {
+    const found = work.look.variants?.find(v => v.name === name)
+    if (!found) throw new DeliveryError(`The look has no variant "${name}".`)
+    return { name, seed: 0, look: withVariant(work.look, found) }
   })
+  const looks = [...settings.seeds.map(seed => ({ name: seed ? `seed ${seed}` : 'as it is', seed, look: reseed(work.look, seed) })), ...kept]
+  const subjectsWith = (delivered: Delivered, corner?: Float32Array) => looks.map(l => ({ ...l, subject: new Subject(kernels, piece, delivered, l.look, settings, corner, () => performance.now()) }))
   // Tangents are found only where a normal picture is asked for: on a large mesh they take a while.
   const plain = deliveredMesh(piece, settings.on, false, make), first = subjectsWith(plain), bent = piece.tables.mesh.uvs && first.some(s => bends(s.subject))
   const delivered = bent ? deliveredMesh(piece, settings.on, true, make) : plain

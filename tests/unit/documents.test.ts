@@ -16,6 +16,8 @@ import { writeUsd } from '#core/exchange/writeUsd'
 import { check } from '#core/graph/check'
 import { LookError } from '#core/graph/look'
 import { zipSync } from 'fflate'
+import { boundsOf, type Mesh } from '#core/mesh/mesh'
+import { kioskRoof } from '../../demo/kioskRoof'
 import { delivered } from '../delivered'
 import { at, boxes, lookOf, row, tablesOf } from '../helpers'
 
@@ -135,6 +137,45 @@ describe('a delivery', () => {
     for (const values of places.values()) expect(Math.max(...values) - Math.min(...values)).toBeLessThan(1 / 77)
   })
 })
+
+/** Pairs of triangle edges that lie at the same place and on different islands: the two ends of each as vertices, and the triangle's third. */
+type Edge = [number, number, number]
+function seams(mesh: Mesh): [Edge, Edge][] {
+  const at = (v: number) => [0, 1, 2].map(k => mesh.positions[v * 3 + k]!.toFixed(6)).join(), uv = (v: number) => `${mesh.uvs![v * 2]} ${mesh.uvs![v * 2 + 1]}`, edges = new Map<string, Edge>(), found: [Edge, Edge][] = []
+  for (let i = 0; i < mesh.indices.length; i++) {
+    const a = mesh.indices[i]!, b = mesh.indices[i % 3 === 2 ? i - 2 : i + 1]!, key = [at(a), at(b)].sort().join(' '), third = mesh.indices[i - i % 3 + (i + 2) % 3]!, ends: Edge = at(a) < at(b) ? [a, b, third] : [b, a, third], other = edges.get(key)
+    if (!other) edges.set(key, ends)
+    else if (uv(other[0]) !== uv(ends[0]) || uv(other[1]) !== uv(ends[1])) found.push([other, ends])
+  }
+  return found
+}
+it('the kiosk roof has no seam wider than a texel: what both sides read is the height of the place, to what a texel spans', async () => {
+  const size = 1024, { mesh } = kioskRoof(), box = boundsOf(mesh.positions, mesh.indices), tall = box.max[1] - box.min[1]
+  const rising = lookOf({ y: ['positionGradient', { axis: 'Y', space: 'mesh' }], finish: ['finish'] }, ['y.value > finish.roughness', 'finish.finish > result.finish'])
+  const { files, manifest } = await delivered(mesh, rising, { meshes: [], maps: ['roughness'], size, format: 'png16' })
+  const tiles = new Map(manifest.tiles.map(t => [t, decode(files.get(`textures/it_roughness.${t}.png`)!).data]))
+  const read = (u: number, v: number) => {
+    const data = tiles.get(1001 + Math.floor(u))!, x = (u - Math.floor(u)) * size - 0.5, y = v * size - 0.5, x0 = Math.floor(x), y0 = Math.floor(y), fx = x - x0, fy = y - y0, at = (i: number, j: number) => Number(data[j * size + i]) / 65535
+    return (at(x0, y0) * (1 - fx) + at(x0 + 1, y0) * fx) * (1 - fy) + (at(x0, y0 + 1) * (1 - fx) + at(x0 + 1, y0 + 1) * fx) * fy
+  }
+  const all = seams(mesh)
+  expect(all.length).toBeGreaterThan(5000)
+  let widest = 0
+  for (const sides of all) {
+    for (const [a, b, c] of sides) {
+      // Meters that a texel spans there, in the direction in which it spans most: the larger singular value of how UVs lie on the triangle.
+      const d = (v: number, values: Float32Array, n: number) => Array.from({ length: n }, (_, k) => values[v * n + k]! - values[a * n + k]!), [p, q] = [d(b, mesh.positions, 3), d(c, mesh.positions, 3)], [s1, s2] = [d(b, mesh.uvs!, 2), d(c, mesh.uvs!, 2)], det = s1[0]! * s2[1]! - s2[0]! * s1[1]!
+      if (Math.abs(det) < 1e-12) continue
+      const du = [0, 1, 2].map(k => (p[k]! * s2[1]! - q[k]! * s1[1]!) / det), dv = [0, 1, 2].map(k => (q[k]! * s1[0]! - p[k]! * s2[0]!) / det), dot = (x: number[], y: number[]) => x.reduce((sum, e, k) => sum + e * y[k]!, 0), half = (dot(du, du) + dot(dv, dv)) / 2
+      const texel = Math.sqrt(half + Math.sqrt(((dot(du, du) - dot(dv, dv)) / 2) ** 2 + dot(du, dv) ** 2)) / size
+      for (const s of [0.25, 0.5, 0.75]) {
+        const mixed = (values: Float32Array, n: number, k: number) => values[a * n + k]! * (1 - s) + values[b * n + k]! * s
+        widest = Math.max(widest, Math.abs(read(mixed(mesh.uvs!, 2, 0), mixed(mesh.uvs!, 2, 1)) * tall - (mixed(mesh.positions, 3, 1) - box.min[1])) / texel)
+      }
+    }
+  }
+  expect(widest).toBeLessThan(1)
+}, 60_000)
 
 describe('settings of a delivery', () => {
   it('are checked, and what is wrong is said', () => {

@@ -31,6 +31,19 @@ function take(into: 'plus' | 'minus'): void {
   const keys = [...mesh.selected].map(i => mesh.parts[i]!.key), other = into === 'plus' ? 'minus' : 'plus', gone = new Set(keys)
   emit('change', { ...props.set, [into]: [...new Set([...props.set[into], ...keys])], [other]: props.set[other].filter(k => !gone.has(k)) })
 }
+// Clicks on the stage put parts in and take them out, until the button is pressed again or the set is left.
+const picking = computed(() => mesh.pickInto?.set === props.set.id)
+function pick(): void {
+  mesh.pickInto = picking.value ? null : {
+    set: props.set.id,
+    take(part) {
+      const { key } = mesh.parts[part]!, index = project.preparation.sets.findIndex(s => s.id === props.set.id), inside = Boolean(project.arranged?.members[index]?.[part])
+      const without = { ...props.set, plus: props.set.plus.filter(k => k !== key), minus: props.set.minus.filter(k => k !== key) }
+      emit('change', inside ? { ...without, minus: [...without.minus, key] } : { ...without, plus: [...without.plus, key] })
+    },
+  }
+}
+onBeforeUnmount(() => { if (picking.value) mesh.pickInto = null })
 const value = (e: Event): string => (e.target as HTMLInputElement).value
 </script>
 
@@ -65,6 +78,7 @@ const value = (e: Event): string => (e.target as HTMLInputElement).value
       <button type="button" class="ub-link" @click="add">Add a rule</button>
       <button type="button" class="ub-link" :disabled="!mesh.selected.size" @click="take('plus')">Add the selection</button>
       <button type="button" class="ub-link" :disabled="!mesh.selected.size" @click="take('minus')">Take the selection out</button>
+      <button v-if="what === 'part set'" type="button" class="ub-link" :aria-pressed="picking" @click="pick">{{ picking ? 'Done picking' : 'Pick on the stage' }}</button>
       <span v-if="set.plus.length || set.minus.length" class="ub-quiet">
         by hand: {{ [set.plus.length ? `${set.plus.length} added` : '', set.minus.length ? `${set.minus.length} taken out` : ''].filter(Boolean).join(', ') }}
         <button type="button" class="ub-link" @click="emit('change', { ...set, plus: [], minus: [] })">Forget these</button>

@@ -1,0 +1,63 @@
+import { spawnSync } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { bandsOf, PICTURE_DEFAULTS } from '../../core/bake/band'
+import { mapOf, type MapName } from '../../core/bake/maps'
+import { deliverySchema } from '../../core/deliver/settings'
+import { Workpiece } from '../../core/evaluate/workpiece'
+import { writeGlb } from '../../core/exchange/writeGlb'
+import { DEMOS } from '../../demo'
+import { BakePool } from '../../server/jobs/bakePool'
+import { deliver } from '../../server/jobs/deliver'
+import type { Work } from '../../server/jobs/workSchema'
+
+const SETS: Record<string, MapName[]> = { colorAndRoughness: ['baseColor', 'orm'], all: ['baseColor', 'metalness', 'roughness', 'orm', 'normal', 'height', 'emission', 'opacity', 'translucency', 'translucencyColor', 'parts'] }
+
+/** A demo, its geometry maps from few rays: how they were made is not what is measured. */
+async function workOf(demo: typeof DEMOS[number], look: number, settings: object): Promise<Work> {
+  const { mesh } = demo.make(), preparation = { ...demo.preparation() }, quick = { ...preparation, maps: preparation.maps.map(m => 'rays' in m ? { ...m, rays: 4 } : m) }, piece = new Workpiece(mesh, quick)
+  piece.computeAll()
+  return { mesh: { name: 'mesh.glb', bytes: await writeGlb(mesh, demo.title) }, preparation: quick, maps: piece.tables.mesh.maps.filter(m => quick.maps.some(q => q.name === m.name)), pictures: [], look: demo.looks[look]!(), settings: deliverySchema.parse(settings) }
+}
+
+/** Texels a second of the demo looks, one and two threads, rounds taken in turn; and the share of time that is not the look's program. */
+export async function delivery(round: (x: number) => number, size = 2048): Promise<object> {
+  const report: Record<string, object> = {}
+  for (const demo of DEMOS) {
+    for (const [set, maps] of Object.entries(SETS)) {
+      // The second look of a mesh sets a height, or emission and translucency.
+      const look = set === 'all' ? demo.looks.length - 1 : 0, work = await workOf(demo, look, { meshes: [], maps, size }), specs = maps.map(mapOf), pools = await Promise.all([1, 2].map(n => BakePool.open(work, n))), times: number[][] = [[], []]
+      const tiles = [1001]
+      const run = async (pool: BakePool): Promise<number> => {
+        const from = performance.now()
+        await Promise.all(tiles.flatMap(tile => bandsOf(size).map((_, band) => pool.bake({ variant: 0, tile, band, specs, picture: { ...PICTURE_DEFAULTS, size } }))))
+        return performance.now() - from
+      }
+      // Once for what is made on first use.
+      for (const pool of pools) await run(pool)
+      const before = pools[0]!.effort
+      for (let i = 0; i < 3; i++) for (const [k, pool] of pools.entries()) times[k]!.push(await run(pool))
+      const [one, two] = times.map(t => [...t].sort((a, b) => a - b)[1]!) as [number, number], after = pools[0]!.effort
+      await Promise.all(pools.map(p => p.close()))
+      report[`${demo.file}, ${set}`] = {
+        look: work.look.name, pictures: maps.length, size, texelsPerSecondOneThread: Math.round(size * size * tiles.length / one * 1000), texelsPerSecondTwoThreads: Math.round(size * size * tiles.length / two * 1000),
+        timesAsFastOnTwo: round(one / two), shareOutsideTheProgram: round(1 - (after.program - before.program) / (after.all - before.all)),
+      }
+    }
+  }
+  const memory = [2048, 4096, 8192].map((side) => {
+    const done = spawnSync(process.execPath, [process.argv[1]!, '--bake-memory', String(side)], { encoding: 'utf8', maxBuffer: 2 ** 26 })
+    return JSON.parse(done.stdout) as { size: number, residentMegabytes: number, seconds: number }
+  })
+  return { bakes: report, allChannels: memory.map(m => ({ ...m, secondsPerMegatexel: round(m.seconds / (m.size ** 2 / 1e6)) })) }
+}
+
+/** One delivery of all channels at a size, in a process of its own: what it needs at most. */
+export async function bakeMemory(size: number): Promise<void> {
+  const folder = mkdtempSync(join(tmpdir(), 'ubblet-bench-')), demo = DEMOS.find(d => d.file === 'kiosk-roof')!, work = await workOf(demo, 1, { meshes: [], maps: SETS.all, size, tiles: [1001] }), from = performance.now()
+  await deliver(work, join(folder, 'out'), { name: 'bench', cache: join(folder, 'cache') })
+  const seconds = (performance.now() - from) / 1000
+  rmSync(folder, { recursive: true, force: true })
+  console.log(JSON.stringify({ size, residentMegabytes: Math.round(process.resourceUsage().maxRSS / 1024), seconds: Math.round(seconds * 10) / 10 }))
+}
