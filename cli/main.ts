@@ -27,7 +27,7 @@ import type { Mesh } from '../core/mesh/mesh'
 import { emptyPreparation, parsePreparation, PreparationError, type Preparation } from '../core/mesh/preparation'
 import { lower, reader } from '../core/program/lower'
 import { DEMOS, type DemoCounts } from '../demo'
-import { deliver } from '../server/jobs/deliver'
+import { deliver, pruneCache } from '../server/jobs/deliver'
 import { RIGS, type RigName } from '../core/trace/rigs'
 import { draco } from './draco'
 import { render, toExr, toPng } from './render'
@@ -293,6 +293,7 @@ async function run(argv: string[]): Promise<number> {
       for (const why of manifest.baked) process.stderr.write(`baked: ${why}\n`)
       if (settings) break
     }
+    await pruneCache(cache, Number(process.env.UBBLET_CACHE_MEGABYTES) || 8192)
     print({ files: written }, () => written.map(w => `${w}\n`).join(''))
     return 0
   }

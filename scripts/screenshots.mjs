@@ -10,7 +10,7 @@ import { build, chromium } from './lib.mjs'
 build()
 const { chromium: browserType } = await import('@playwright/test')
 const port = 4398, address = `http://127.0.0.1:${port}`
-const server = spawn(process.execPath, ['.output/server/index.mjs'], { stdio: 'ignore', env: { ...process.env, HOST: '127.0.0.1', PORT: String(port), UBBLET_DATABASE: `file:${join(mkdtempSync(join(tmpdir(), 'ubblet-shots-')), 's.db')}` } })
+const server = spawn(process.execPath, ['.output/server/index.mjs'], { stdio: 'ignore', env: { ...process.env, HOST: '127.0.0.1', PORT: String(port), UBBLET_HOME: process.cwd(), UBBLET_DATABASE: `file:${join(mkdtempSync(join(tmpdir(), 'ubblet-shots-')), 's.db')}` } })
 try {
   for (let i = 0; i < 100 && !await fetch(`${address}/api/projects`).then(r => r.ok, () => false); i++) await wait(100)
   await fetch(`${address}/api/demo`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{}' })
@@ -39,7 +39,28 @@ try {
   const pictures = {
     workbench: () => open('float rack').then(() => page.locator('[data-node=glassColors] .name').click()),
     settings: () => open('float rack').then(() => page.locator('[data-node=salt] .name').click()),
-    deliver: () => open('float rack').then(() => page.getByRole('tab', { name: 'Deliver' }).click()),
+    async deliver() {
+      await open('float rack')
+      await page.getByRole('tab', { name: 'Deliver' }).click()
+      for (const name of [/^USD/, /^Baked/]) await page.getByRole('checkbox', { name }).check()
+      await page.getByRole('button', { name: 'Deliver', exact: true }).click()
+      await page.locator('li[data-state=done]').waitFor()
+      await page.getByRole('combobox', { name: 'Texture size' }).selectOption('4096')
+      await page.getByRole('button', { name: 'Deliver', exact: true }).click()
+      await wait(3000)
+    },
+    async proof() {
+      await open('float rack')
+      await page.getByRole('tab', { name: 'Deliver' }).click()
+      await page.getByRole('combobox', { name: 'Texture size' }).selectOption('2048')
+      await page.getByRole('button', { name: 'Deliver', exact: true }).click()
+      await page.locator('li[data-state=done]').first().getByRole('button', { name: 'Prove' }).click()
+      await page.locator('[data-test=proof]').waitFor()
+      await page.getByRole('button', { name: 'Trace', exact: true }).click()
+      await page.waitForFunction(() => Number(document.querySelector('[data-test=samples]')?.textContent) > 60)
+      await page.getByRole('button', { name: 'Stop' }).click()
+      await page.locator('.proof').evaluate((e) => { e.scrollTop = 190 })
+    },
     async 'channel-dark'() {
       await open('float rack')
       await page.getByRole('button', { name: 'Dark theme' }).click()

@@ -14,8 +14,16 @@ import { readMesh } from '#core/exchange/readMesh'
 import { writePly } from '#core/exchange/writePly'
 import { writeUsd } from '#core/exchange/writeUsd'
 import { check } from '#core/graph/check'
-import { LookError } from '#core/graph/look'
+import { LookError, type Look } from '#core/graph/look'
 import { zipSync } from 'fflate'
+import { mkdtemp, readdir, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { Workpiece } from '#core/evaluate/workpiece'
+import { writeGlb } from '#core/exchange/writeGlb'
+import { setParam } from '#core/graph/edit'
+import { emptyPreparation } from '#core/mesh/preparation'
+import { deliver } from '../../server/jobs/deliver'
 import { boundsOf, type Mesh } from '#core/mesh/mesh'
 import { kioskRoof } from '../../demo/kioskRoof'
 import { delivered } from '../delivered'
@@ -108,6 +116,21 @@ describe('a delivery', () => {
     expect(json.meshes.map(m => m.primitives.map(p => p.material))).toEqual([[0], [1]])
     expect(json.materials.every(m => m.normalTexture)).toBe(true)
     expect(json.meshes[0]!.primitives[0]!.attributes).toHaveProperty('TANGENT')
+  })
+  it('bakes again only what a change of the look reaches, and nothing where only names and places changed', async () => {
+    const folder = await mkdtemp(join(tmpdir(), 'ubblet-again-')), mesh = row(3), cache = join(folder, 'cache'), bytes = await writeGlb(mesh, 'mesh')
+    const run = async (changed: Look) => {
+      await deliver({ mesh: { name: 'mesh.glb', bytes }, preparation: emptyPreparation(), maps: [], pictures: [], look: changed, settings: parseDelivery({ meshes: [], maps: ['baseColor', 'roughness', 'metalness', 'height'], size: 256 }) }, join(folder, 'out'), { name: 'x', cache, threads: 0, piece: new Workpiece(mesh, emptyPreparation()) })
+      return (await readdir(cache)).length
+    }
+    const noise = look.nodes.find(n => n.kind === 'noise')!.id, random = look.nodes.find(n => n.kind === 'partRandom')!.id
+    expect(await run(look)).toBe(4)
+    expect(await run({ ...look, name: 'Other', nodes: look.nodes.map(n => ({ ...n, at: [n.at[0] + 50, 7] as [number, number], name: 'moved' })) })).toBe(4)
+    // The noise feeds roughness and height, the draw the color.
+    expect(await run(setParam(look, noise, 'size', 44))).toBe(6)
+    expect(await run(setParam(look, random, 'seed', 44))).toBe(7)
+    expect(await run(look)).toBe(7)
+    await rm(folder, { recursive: true })
   })
   it('of one tile alone has its pictures and a manifest of its own', async () => {
     const mesh = row(2), shifted = { ...mesh, uvs: mesh.uvs!.map((x, i) => i % 2 === 0 && i >= 48 ? x + 1 : x) }, { files } = await delivered(shifted, look, { meshes: [], maps: ['baseColor'], tiles: [1002], size: 256 })
