@@ -59,7 +59,7 @@ try {
       await page.getByRole('button', { name: 'Trace', exact: true }).click()
       await page.waitForFunction(() => Number(document.querySelector('[data-test=samples]')?.textContent) > 60)
       await page.getByRole('button', { name: 'Stop' }).click()
-      await page.locator('.proof').evaluate((e) => { e.scrollTop = 190 })
+      await page.locator('.proof').evaluate((e) => { e.scrollTop = 120 })
     },
     async 'channel-dark'() {
       await open('float rack')
@@ -149,7 +149,7 @@ try {
     await wait(6000)
     await page.screenshot({ timeout: 240_000, path: `docs/screenshots/${name}.png` })
     console.log(name)
-    await page.evaluate(() => localStorage.removeItem('nuxt-color-mode')).catch(() => {})
+    await page.evaluate(() => localStorage.removeItem('ubblet-theme')).catch(() => {})
   }
   await browser.close()
 }

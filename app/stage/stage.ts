@@ -452,6 +452,9 @@ export class Stage {
     if (!width || !height) return
     this.renderer.setPixelRatio(ratio)
     this.renderer.setSize(width, height, false)
+    // What was in view stays in view: a canvas that becomes narrower is seen from farther away.
+    const narrow = Math.min(1, this.camera.aspect), next = Math.min(1, width / height)
+    if (this.tables && narrow !== next) this.camera.position.sub(this.controls.target).multiplyScalar(narrow / next).add(this.controls.target)
     this.camera.aspect = width / height
     this.camera.updateProjectionMatrix()
     const half = (this.flatCamera.top - this.flatCamera.bottom) / 2

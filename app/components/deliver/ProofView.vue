@@ -185,14 +185,15 @@ h2 { font-size: 18px; font-weight: 600; }
 .bar { display: flex; gap: 18px; align-items: center; padding: 10px 0; flex-wrap: wrap; }
 .bar label { margin-right: 14px; cursor: pointer; }
 input { accent-color: var(--ub-accent); }
-.pictures { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; }
+.pictures { display: grid; grid-template-columns: 1fr 1fr 1fr; gap: 12px; }
 figure { min-width: 0; }
 canvas { width: 100%; height: auto; background: var(--ub-stage); display: block; }
 figcaption { display: flex; gap: 8px; align-items: center; color: var(--ub-quiet); font-size: 12px; padding-top: 2px; }
 .scale { width: 90px; height: 8px; margin-left: 0; }
-.numbers { display: grid; grid-template-columns: auto 1fr; gap: 4px 16px; align-content: start; }
+.numbers { grid-column: 1 / -1; display: grid; grid-template-columns: repeat(4, auto 1fr); gap: 2px 8px; }
 dt { color: var(--ub-quiet); }
-.say { grid-column: 1 / -1; color: var(--ub-quiet); font-size: 12px; padding-top: 6px; }
+.say { grid-column: 1 / -1; color: var(--ub-quiet); font-size: 12px; }
+.numbers .num { padding-right: 14px; }
 .traced { display: grid; grid-template-columns: 420px 1fr; gap: 16px; padding-top: 8px; }
 .side { display: grid; gap: 8px; align-content: start; justify-items: start; }
 progress { width: 180px; }
