@@ -55,7 +55,7 @@ export async function delivery(round: (x: number) => number, size = 2048): Promi
 
 /** One delivery of all channels at a size, in a process of its own: what it needs at most. */
 export async function bakeMemory(size: number): Promise<void> {
-  const folder = mkdtempSync(join(tmpdir(), 'ubblet-bench-')), demo = DEMOS.find(d => d.file === 'kiosk-roof')!, work = await workOf(demo, 1, { meshes: [], maps: SETS.all, size, tiles: [1001] }), from = performance.now()
+  const folder = mkdtempSync(join(tmpdir(), 'ubblet-bench-')), demo = DEMOS.find(d => d.file === 'float-rack')!, work = await workOf(demo, 1, { meshes: [], maps: SETS.all, size, tiles: [1001] }), from = performance.now()
   await deliver(work, join(folder, 'out'), { name: 'bench', cache: join(folder, 'cache') })
   const seconds = (performance.now() - from) / 1000
   rmSync(folder, { recursive: true, force: true })
