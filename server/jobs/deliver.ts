@@ -1,7 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto'
 import { once } from 'node:events'
 import { createReadStream, createWriteStream, existsSync } from 'node:fs'
-import { copyFile, link, mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
+import { constants, copyFile, link, mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { dirname, join } from 'node:path'
 import { finished, pipeline } from 'node:stream/promises'
@@ -33,6 +33,8 @@ export interface DeliverOptions {
   stem?: string
   /** The folder of the pictures within the delivery. */
   pictures?: '' | 'textures'
+  /** Pictures may share their bytes with the cache: only where nobody writes into the delivery. */
+  linked?: boolean
   /** Only the files themselves: no manifest, no contact picture. */
   bare?: boolean
   revision?: number
@@ -115,7 +117,9 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
       await utimes(kept(p), new Date(), new Date()).catch(() => {})
       if (!p.path) continue
       await mkdir(dirname(join(draft, p.path)), { recursive: true })
-      await link(kept(p), join(draft, p.path)).catch(() => copyFile(kept(p), join(draft, p.path)))
+      const copy = () => copyFile(kept(p), join(draft, p.path), constants.COPYFILE_FICLONE)
+      if (options.linked) await link(kept(p), join(draft, p.path)).catch(copy)
+      else await copy()
       files.set(p.path, p.key)
     }
 

@@ -10,7 +10,7 @@ if (parentPort && (workerData as { role?: string } | null)?.role === 'deliver') 
   const port = parentPort
   try {
     const { work, folder, cacheMegabytes, ...options } = deliveryJobSchema.parse((workerData as { job: unknown }).job)
-    await deliver(work, folder, { ...options, progress: (share, what) => port.postMessage({ share, what }) })
+    await deliver(work, folder, { ...options, linked: true, progress: (share, what) => port.postMessage({ share, what }) })
     await pruneCache(options.cache, cacheMegabytes)
     port.postMessage({ done: true })
   }

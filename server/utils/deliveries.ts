@@ -34,7 +34,7 @@ const cacheMegabytes = (): number => Number(process.env.UBBLET_CACHE_MEGABYTES) 
 const MOST_TRIES = 3
 
 interface Running { id: string, worker?: Worker, share: number, what: string, canceled: boolean }
-let running: Running | undefined, pumping = false
+let running: Running | undefined, pumping = false, asked = false
 
 /** A delivery as the interface sees it; while it runs, with how far it is. */
 export function deliverySummary(row: DeliveryRow) {
@@ -63,17 +63,21 @@ async function finish(id: string, state: 'done' | 'failed' | 'canceled', message
 }
 async function sizeOf(folder: string): Promise<number> {
   let sum = 0
-  for (const entry of await readdir(folder, { recursive: true, withFileTypes: true })) if (entry.isFile()) sum += (await stat(join(entry.parentPath, entry.name))).size
+  for (const entry of await readdir(folder, { recursive: true, withFileTypes: true }).catch(() => [])) if (entry.isFile()) sum += (await stat(join(entry.parentPath, entry.name))).size
   return sum
 }
 
 /** Makes what waits, one delivery after the other: each uses all cores. */
 export async function pump(): Promise<void> {
+  // Asked while the last look at the queue was under way: it is looked at once more.
+  asked = true
   if (pumping) return
   pumping = true
   try {
     for (;;) {
+      asked = false
       const db = await useDatabase(), [next] = await db.select().from(deliveries).where(eq(deliveries.state, 'waiting')).orderBy(asc(deliveries.asked)).limit(1)
+      if (!next && asked) continue
       if (!next) return
       running = { id: next.id, share: 0, what: 'starting', canceled: false }
       await db.update(deliveries).set({ state: 'running', started: Date.now(), tries: next.tries + 1, message: null }).where(eq(deliveries.id, next.id))

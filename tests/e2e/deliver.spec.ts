@@ -125,7 +125,7 @@ test('the server refuses settings that make no sense, files that no manifest nam
   const list = async () => await (await request.get(under)).json() as { id: string, state: string }[]
   await expect.poll(async () => (await list())[0]!.state, { timeout: 30_000 }).toBe('done')
   const { id: delivery } = (await list())[0]!
-  for (const path of ['..%2f..%2fpackage.json', '%2e%2e%2fcache', 'secret.txt']) expect((await request.get(`${under}/${delivery}/files/${path}`)).status(), path).toBe(404)
+  for (const path of ['..%2f..%2fpackage.json', '%2e%2e%2fcache', 'secret.txt', '%2525']) expect((await request.get(`${under}/${delivery}/files/${path}`)).status(), path).toBe(404)
   expect((await request.get(`${under}/nobody/zip`)).status()).toBe(404)
 })
 
