@@ -1,5 +1,7 @@
 import { XMLParser } from 'fast-xml-parser'
 import { addNode, connect, setParam } from '../graph/edit'
+import { inputType, kindFor } from '../graph/kinds'
+import { nodeOf } from '../graph/ports'
 import { emptyLook, LookError, parseLook, type Look } from '../graph/look'
 import type { Channel, Rgb } from '../graph/types'
 import { tidied } from '../graph/tidy'
@@ -75,7 +77,11 @@ export function readMaterialX(text: string, name: string): { look: Look, report:
       if (next === look) report.add(`A value could not be wired into ${input} of ${id}.`)
       look = next
     }
-    else look = setParam(look, id, input, value.length >= 3 ? value.slice(0, 3) as Rgb : value[0]!)
+    else {
+      // A number for a color is a gray, a color for a number its luminance, as wires have it.
+      const node = nodeOf(look, id)!, [r, g, b] = value.length >= 3 ? value as Rgb : [value[0]!, value[0]!, value[0]!]
+      look = setParam(look, id, input, inputType(node, kindFor(node)!.inputs[input]!) === 'color' ? [r!, g!, b!] : value.length >= 3 ? 0.2126 * r! + 0.7152 * g! + 0.0722 * b! : r!)
+    }
   }
   const numbers = (text: string): number[] => text.split(',').map(Number)
 
