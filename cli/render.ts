@@ -3,8 +3,7 @@ import { fileURLToPath } from 'node:url'
 import { Worker } from 'node:worker_threads'
 import { z } from 'zod'
 import { encode } from 'fast-png'
-import { joined } from '../core/bake/compress'
-import { exrBand, exrHead } from '../core/bake/exr'
+import { exrOfLight } from '../core/bake/exr'
 import { encodeSrgb } from '../core/color/convert'
 import type { RigName } from '../core/trace/rigs'
 import { neutral } from '../core/trace/trace'
@@ -41,8 +40,4 @@ export function toPng(light: Float32Array, width: number, height: number): Uint8
   return encode({ width, height, data, channels: 3, depth: 8 })
 }
 /** As EXR: the light itself, linear. */
-export function toExr(light: Float32Array, width: number, height: number): Uint8Array {
-  const lanes = [0, 1, 2].map(k => Float32Array.from({ length: width * height }, (_, i) => light[i * 3 + k]!)), channels = ['R', 'G', 'B']
-  const { bytes, sizes } = exrBand(lanes, { width, channels, pixel: 'float' }, 0, compressor)
-  return joined(exrHead({ width, height, channels, pixel: 'float' }, sizes), bytes)
-}
+export const toExr = (light: Float32Array, width: number, height: number): Uint8Array => exrOfLight(light, width, height, compressor)

@@ -84,3 +84,10 @@ export function exrHead({ width, height, channels, pixel }: ExrShape, blocks: re
   })
   return joined(Uint8Array.from(head), table)
 }
+
+/** Light as a whole EXR file of floats. @param light linear, three numbers a pixel, row by row from the top */
+export function exrOfLight(light: ArrayLike<number>, width: number, height: number, compressor: Compressor): Uint8Array {
+  const lanes = [0, 1, 2].map(k => Float32Array.from({ length: width * height }, (_, i) => light[i * 3 + k]!)), channels = ['R', 'G', 'B'], shape = { width, height, channels, pixel: 'float' as const }
+  const { bytes, sizes } = exrBand(lanes, shape, 0, compressor)
+  return joined(exrHead(shape, sizes), bytes)
+}

@@ -40,4 +40,7 @@ export const mapOf = (name: MapName): MapSpec => ({ name, lanes: [...MAPS[name].
 /** How the numbers of a picture are written. EXR holds them as they are (linear, height in millimeters, emission with its strength), but normals, which always run from 0 to 1. */
 export const PICTURE_FORMATS = { png8: '8-bit PNG', png16: '16-bit PNG', half: 'EXR, half floats', float: 'EXR, floats' } as const
 export type PictureFormat = keyof typeof PICTURE_FORMATS
+/** Whether a picture holds numbers as they are, in EXR, and not as 8 or 16 bits of PNG. */
+export const isExr = (format: PictureFormat): boolean => format === 'half' || format === 'float'
+export const endingOf = (format: PictureFormat): 'exr' | 'png' => isExr(format) ? 'exr' : 'png'
 export const BAKE_SIZES = [256, 512, 1024, 2048, 4096, 8192] as const

@@ -1,6 +1,6 @@
 import { Baker } from '../bake/baker'
 import { lanesOf, OCCLUSION_MAP, type Lanes } from '../bake/lanes'
-import { mapOf, MAPS, type MapSpec } from '../bake/maps'
+import { isExr, mapOf, MAPS, type MapSpec } from '../bake/maps'
 import { tilingOf, type Tiling } from '../bake/raster'
 import { cornerTangents, refinedTangents, taken, withTangents, type TangentMaker } from '../bake/tangents'
 import { vertexLanes, type Coarse } from '../bake/vertexValues'
@@ -160,7 +160,7 @@ export class Subject {
 
   /** The surface of a USD layer, from what pictures are called. */
   usdSurface(name: string, path: (spec: MapSpec) => PictureUse): UsdSurface {
-    const maps = new Map(this.documentMaps().map(m => [m.name, m])), use = (map: string) => maps.has(map) ? path(maps.get(map)!) : undefined, raw = this.settings.format === 'half' || this.settings.format === 'float'
+    const maps = new Map(this.documentMaps().map(m => [m.name, m])), use = (map: string) => maps.has(map) ? path(maps.get(map)!) : undefined, raw = isExr(this.settings.format)
     const entries = (['baseColor', 'metalness', 'roughness', 'occlusion', 'normal', 'opacity'] as const).map(k => [k, use(k)] as const).filter(([, v]) => v)
     const height = use('height'), emission = use('emission'), { largest } = this
     return {
@@ -173,7 +173,7 @@ export class Subject {
 
   /** A MaterialX look that reads everything from pictures. */
   bakedMaterial(name: string, path: (spec: MapSpec) => PictureUse): MxLook {
-    const graph = new MxGraph(), channels: MxChannels = {}, raw = this.settings.format === 'half' || this.settings.format === 'float', { largest } = this
+    const graph = new MxGraph(), channels: MxChannels = {}, raw = isExr(this.settings.format), { largest } = this
     for (const spec of this.documentMaps()) {
       const channel = spec.name as keyof MxChannels, type = spec.name === 'normal' ? 'vector3' : spec.lanes.length === 3 ? 'color3' : 'float'
       channels[channel] = mxImage(graph, spec.name, type, path(spec))

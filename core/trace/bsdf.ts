@@ -1,3 +1,5 @@
+import { dot, type Vector } from '../mesh/vector'
+
 /**
  * The metal-rough material of glTF 2.0 (appendix B): a GGX reflection with Smith's height-correlated shadowing and
  * Schlick's Fresnel, over a diffuse base; dielectrics reflect 4 % straight on. Light that bounces among the facets is
@@ -7,14 +9,13 @@
  *
  * Directions are in the frame of the normal, pointing away from the surface; z is the cosine.
  */
-export type Direction = [number, number, number]
+export type Direction = Vector
 export interface Surface { baseColor: Direction, metalness: number, roughness: number }
 
 const DIELECTRIC = 0.04, SIZE = 32, INTEGRAL = 1024
 /** GGX's alpha of a roughness; a perfect mirror is a little rough, so that lamps are found by chance. */
 export const alphaOf = (roughness: number): number => Math.max(1e-3, roughness * roughness)
 
-const dot = (a: Direction, b: Direction): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 /** The distribution of facets around h. */
 function facets(cos: number, a: number): number {
   const d = cos * cos * (a * a - 1) + 1

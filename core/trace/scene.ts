@@ -5,6 +5,7 @@ import { BufferAttribute, BufferGeometry } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { decodeSrgb } from '../color/convert'
 import { boundsOf, type Box } from '../mesh/mesh'
+import { cross } from '../mesh/vector'
 import type { Direction } from './bsdf'
 
 /** A GLB that cannot be traced. The message is one sentence. */
@@ -138,7 +139,6 @@ function look({ width, height, channels, data }: Picture, u: number, v: number, 
   const at = (i: number, j: number) => data[((((j % height) + height) % height) * width + ((i % width) + width) % width) * channels + lane]!
   return (at(x0, y0) * (1 - fx) + at(x0 + 1, y0) * fx) * (1 - fy) + (at(x0, y0 + 1) * (1 - fx) + at(x0 + 1, y0 + 1) * fx) * fy
 }
-const cross = (a: Direction, b: Direction): Direction => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
 /** What of a is at right angles to n. */
 function minus(a: Direction, n: Direction): Direction {
   const d = a[0] * n[0] + a[1] * n[1] + a[2] * n[2]

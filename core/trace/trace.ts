@@ -1,5 +1,6 @@
 import { DoubleSide, Ray } from 'three'
 import type { Box } from '../mesh/mesh'
+import { cross, dot, unit } from '../mesh/vector'
 import { Bsdf, type Direction } from './bsdf'
 import type { Plate, Sky } from './light'
 import type { Hit, TraceScene } from './scene'
@@ -8,13 +9,6 @@ import type { Hit, TraceScene } from './scene'
 export interface Camera { from: Direction, to: Direction, angle: number }
 export interface TraceSettings { width: number, height: number, camera: Camera, sky: Sky, plate?: Plate, bounces: number }
 export const TRACE_DEFAULTS = { width: 480, height: 360, bounces: 6 }
-
-const cross = (a: Direction, b: Direction): Direction => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
-const dot = (a: Direction, b: Direction): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-const unit = (a: Direction): Direction => {
-  const length = Math.hypot(a[0], a[1], a[2]) || 1
-  return [a[0] / length, a[1] / length, a[2] / length]
-}
 
 /** A camera that has all of a box in view, from the front, a little right and above, as the stage frames a mesh. */
 export function cameraFor({ min, max }: Box, aspect: number, angle = 32): Camera {

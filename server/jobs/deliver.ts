@@ -8,7 +8,7 @@ import { finished, pipeline } from 'node:stream/promises'
 import { encode } from 'fast-png'
 import { zipSync } from 'fflate'
 import { bandsOf, pictureEnds, type BandNote, type PictureBand, type PictureSettings } from '../../core/bake/band'
-import type { MapSpec } from '../../core/bake/maps'
+import { endingOf, isExr, type MapSpec } from '../../core/bake/maps'
 import { partValues, partValuesCsv } from '../../core/bake/values'
 import { contactSheet } from '../../core/deliver/contact'
 import type { Manifest } from '../../core/deliver/manifest'
@@ -109,9 +109,9 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
     })
     function pictureName(variant: number, spec: MapSpec, of: number | '<UDIM>'): string {
       const which = subjects.length > 1 ? `_${plainName(subjects[variant]!.name)}` : '', tiled = delivered.tiling.tiles.length > 1 ? `.${of}` : ''
-      return `${stem}${which}_${plainName(spec.name)}${tiled}.${settings.format === 'half' || settings.format === 'float' ? 'exr' : 'png'}`
+      return `${stem}${which}_${plainName(spec.name)}${tiled}.${endingOf(settings.format)}`
     }
-    const kept = (p: Pick<Picture, 'key' | 'settings'>) => join(options.cache, `${p.key}.${p.settings.format === 'half' || p.settings.format === 'float' ? 'exr' : 'png'}`)
+    const kept = (p: Pick<Picture, 'key' | 'settings'>) => join(options.cache, `${p.key}.${endingOf(p.settings.format)}`)
     await bakeMissing(work, open, pictures.filter(p => !existsSync(kept(p))), kept, options)
     for (const p of pictures) {
       await utimes(kept(p), new Date(), new Date()).catch(() => {})
@@ -125,7 +125,7 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
 
     // (2) Meshes and material documents.
     progress?.(0.92, 'writing meshes and documents')
-    const path = (variant: number) => (spec: MapSpec): PictureUse => ({ path: `${shelf && `${shelf}/`}${pictureName(variant, spec, '<UDIM>')}`, space: settings.format === 'half' || settings.format === 'float' ? 'linear' : spec.space })
+    const path = (variant: number) => (spec: MapSpec): PictureUse => ({ path: `${shelf && `${shelf}/`}${pictureName(variant, spec, '<UDIM>')}`, space: isExr(settings.format) ? 'linear' : spec.space })
     const procedural = settings.materials.includes('procedural'), attributes = procedural ? subjects[0]!.subject.attributes() : []
     const maps = subjects[0] && settings.meshes.length ? [...subjects[0].subject.vertexMaps(), ...attributes] : [], colored = settings.colorIn === 'vertices' && settings.meshes.length ? subjects[0]!.subject.vertexColors() : undefined
     if (settings.meshes.includes('glb')) {

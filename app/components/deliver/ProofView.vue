@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { zlibSync } from 'fflate'
-import { joined } from '#core/bake/compress'
-import { exrBand, exrHead } from '#core/bake/exr'
+import { exrOfLight } from '#core/bake/exr'
 import { COMPARED_TO, type Comparison } from '#core/color/compare'
 import { encodeSrgb } from '#core/color/convert'
 import { falseColor } from '#core/color/falseColor'
@@ -116,9 +115,8 @@ function save(blob: Blob, ending: string): void {
 function saveExr(): void {
   const { value } = pool
   if (!value?.samples) return
-  const { width, height } = SIZE, lanes = [0, 1, 2].map(k => Float32Array.from({ length: width * height }, (_, i) => value.sums[i * 3 + k]! / value.samples)), channels = ['R', 'G', 'B'], zlib = (bytes: Uint8Array) => zlibSync(bytes)
-  const { bytes, sizes } = exrBand(lanes, { width, channels, pixel: 'float' }, 0, { zlib, blocks: zlib })
-  save(new Blob([joined(exrHead({ width, height, channels, pixel: 'float' }, sizes), bytes) as Uint8Array<ArrayBuffer>]), 'exr')
+  const zlib = (bytes: Uint8Array) => zlibSync(bytes)
+  save(new Blob([exrOfLight(value.sums.map(x => x / value.samples), SIZE.width, SIZE.height, { zlib, blocks: zlib }) as Uint8Array<ArrayBuffer>]), 'exr')
 }
 const savePng = (): void => tracedCanvas.value?.toBlob((blob) => { if (blob) save(blob, 'png') })
 onBeforeUnmount(() => {
