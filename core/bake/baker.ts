@@ -18,8 +18,9 @@ export class Baker {
   private laid?: { tile: number, triangles: Uint32Array }
 
   /** @param tangents four numbers for each corner of each triangle; needed only where a map has a normal */
-  constructor(private readonly kernels: Kernels, readonly tables: MeshTables, look: Look, private readonly tangents?: Float32Array, clock = () => 0) {
-    this.spent = { clock, program: 0, all: 0, texels: 0 }
+  constructor(private readonly kernels: Kernels, readonly tables: MeshTables, look: Look, private readonly tangents?: Float32Array, clock?: () => number) {
+    this.spent = { clock: clock ?? (() => 0), program: 0, compressing: 0, all: 0, texels: 0 }
+    if (clock) kernels.watch.clock = clock
     this.tiling = tilingOf(tables.mesh)
     this.program = lower(look, tables.mesh.maps)
     this.read = reader(look)
@@ -39,13 +40,19 @@ export class Baker {
   largestOf(specs: readonly MapSpec[]): Lanes['largest'] { return this.lanesOf(specs).lanes.largest }
 
   /** One band of some pictures, which share what their lanes have in common. */
-  band(tile: number, specs: readonly MapSpec[], settings: PictureSettings, index: number, compressor: Compressor, stopped?: () => boolean): PictureBand[] {
-    const { lanes, names } = this.lanesOf(specs), rows = bandsOf(settings.size), from = rows[index]!, to = rows[index + 1] ?? settings.size
+  band(tile: number, specs: readonly MapSpec[], settings: PictureSettings, index: number, compressor: Compressor): PictureBand[] {
+    const { spent, kernels: { texels } } = this, { lanes, names } = this.lanesOf(specs), rows = bandsOf(settings.size), from = rows[index]!, to = rows[index + 1] ?? settings.size, mark = texels.mark()
     if (this.laid?.tile !== tile) this.laid = { tile, triangles: this.tiling.triangles(tile) }
-    const columns = bakeRows({ tables: this.tables, tiling: this.tiling, tile, triangles: this.laid.triangles, lanes, names }, settings, from, to, stopped, this.spent)
-    const begun = this.spent.clock()
-    const bands = specs.map(spec => encodeRows(spec, spec.lanes.map(lane => columns[names.indexOf(lane)]!), settings, lanes.largest, from, compressor))
-    this.spent.all += this.spent.clock() - begun
+    const { at, count } = bakeRows({ texels, tables: this.tables, tiling: this.tiling, tile, triangles: this.laid.triangles, lanes, names }, settings, from, to, spent)
+    const begun = spent.clock(), timed = (compress: (bytes: Uint8Array) => Uint8Array) => (bytes: Uint8Array) => {
+      const asked = spent.clock(), packed = compress(bytes)
+      spent.compressing += spent.clock() - asked
+      return packed
+    }
+    const watched = { blocks: timed(compressor.blocks), zlib: timed(compressor.zlib) }
+    const bands = specs.map(spec => encodeRows(texels, spec, { at: spec.lanes.map(lane => at[names.indexOf(lane)]!), count }, settings, lanes.largest, from, watched))
+    texels.release(mark)
+    spent.all += spent.clock() - begun
     return bands
   }
 

@@ -1,16 +1,12 @@
-import { encodeSrgb } from '../color/convert'
 import type { MeshTables } from '../evaluate/tables'
+import type { Texels } from '../kernels/texels'
 import type { Adler, Compressor } from './compress'
-import { dilate } from './dilate'
+import { dilate, ringRoom } from './dilate'
 import { EXR_LINES, exrBand, exrHead } from './exr'
 import type { Lanes } from './lanes'
 import type { MapSpec, PictureFormat } from './maps'
 import { pngBand, pngEnds } from './png'
-import { rasterizeRows, type Tiling } from './raster'
-
-export class Stopped extends Error {
-  constructor() { super('Stopped.') }
-}
+import { layTriangles, rasterizeRows, type Tiling } from './raster'
 
 export interface PictureSettings {
   /** Texels along each side. */
@@ -25,77 +21,116 @@ export interface PictureSettings {
 }
 export const PICTURE_DEFAULTS: PictureSettings = { size: 1024, format: 'png8', dilation: 8, samples: 1, dither: false }
 
-/** Points that are evaluated at a time, and texels of a band: what bounds the memory of a bake. */
-const POINTS = 1 << 19, TEXELS = 1 << 20
+/** Points that are evaluated at a time, and texels of a band: what bounds the memory of a bake, and keeps most of it in cache. */
+const POINTS = 1 << 16, TEXELS = 1 << 19
 
-/** First rows of the bands of a picture: whole blocks of EXR lines, about a million texels each. */
+/** First rows of the bands of a picture: whole blocks of EXR lines, about half a million texels each. */
 export function bandsOf(size: number): number[] {
   const rows = Math.max(EXR_LINES, Math.floor(TEXELS / size / EXR_LINES) * EXR_LINES)
   return Array.from({ length: Math.ceil(size / rows) }, (_, i) => i * rows)
 }
 
 /** A tile to be baked: its triangles and its lanes by name. */
-export interface TileJob { tables: MeshTables, tiling: Tiling, tile: number, triangles: Uint32Array, lanes: Lanes, names: readonly string[] }
+export interface TileJob { texels: Texels, tables: MeshTables, tiling: Tiling, tile: number, triangles: Uint32Array, lanes: Lanes, names: readonly string[] }
 
-/** Time spent, by a clock in milliseconds: in the look's program, and in all. */
-export interface Spent { clock: () => number, program: number, all: number, texels: number }
+/** Time spent, by a clock: in the look's program, in compressing, and in all. Time in kernels is noted by {@link Kernels}. */
+export interface Spent { clock: () => number, program: number, compressing: number, all: number, texels: number }
+
+/** Lanes of a band in the memory of the kernels: addresses of their columns, and the texels of each. */
+export interface Columns { at: number[], count: number }
+
+/**
+ * For each column of a picture, how far the nearest empty texel within `reach` columns lies from one end of some rows:
+ * 0 for a texel at the end itself, more than `reach` where there is none so near.
+ */
+function emptyNear(covered: Uint8Array, size: number, rows: number, fromBelow: boolean, reach: number): Uint8Array {
+  const depth = new Uint8Array(size).fill(255), out = new Uint8Array(size)
+  for (let m = Math.min(rows, reach) - 1; m >= 0; m--) {
+    const row = (fromBelow ? rows - 1 - m : m) * size
+    for (let x = 0; x < size; x++) if (!covered[row + x]) depth[x] = m
+  }
+  for (let x = 0; x < size; x++) {
+    let least = 255
+    for (let q = Math.max(0, x - reach), end = Math.min(size - 1, x + reach); q <= end; q++) if (depth[q]! < least) least = depth[q]!
+    out[x] = least
+  }
+  return out
+}
 
 /**
  * Values of all lanes over the texels of some rows: islands grown by `dilation` rings, what is beyond at 0.
  * @param from first row, and `to` the one behind the last
- * @returns one column for each lane
+ * @returns columns in the kernels' memory, which the caller gives back
  */
-export function bakeRows(job: TileJob, { size, dilation, samples }: Pick<PictureSettings, 'size' | 'dilation' | 'samples'>, from: number, to: number, stopped?: () => boolean, spent?: Spent): Float32Array[] {
-  const begun = spent?.clock() ?? 0, first = Math.max(0, from - dilation), last = Math.min(size, to + dilation), texels = (last - first) * size
-  const lanes = job.names.map(() => new Float32Array(texels)), covered = new Uint8Array(texels)
-  // (1) The rows and those around them whose islands may grow into them, some at a time.
-  const step = Math.max(1, Math.floor(POINTS / size / samples ** 2))
-  for (let y = first; y < last; y += step) {
-    if (stopped?.()) throw new Stopped()
-    const end = Math.min(last, y + step), { texel, points } = rasterizeRows(job.tables.mesh, job, size * samples, y * samples, end * samples)
-    const asked = spent?.clock() ?? 0, columns = job.lanes.at(points, stopped)
-    if (spent) spent.program += spent.clock() - asked
-    const base = (y - first) * size
-    if (samples === 1) {
-      for (let i = 0; i < texel.length; i++) covered[base + texel[i]!] = 1
-      columns.forEach((column, k) => {
-        const lane = lanes[k]!
-        for (let i = 0; i < texel.length; i++) lane[base + texel[i]!] = column[i]!
-      })
-      continue
-    }
-    const counts = new Uint8Array((end - y) * size), fine = size * samples
-    const at = texel.map((q) => {
-      const x = q % fine
-      return Math.floor((q - x) / fine / samples) * size + Math.floor(x / samples)
-    })
-    for (const q of at) counts[q]!++
-    columns.forEach((column, k) => {
-      const lane = lanes[k]!
-      for (let i = 0; i < at.length; i++) lane[base + at[i]!]! += column[i]! / counts[at[i]!]!
-    })
-    for (let q = 0; q < counts.length; q++) covered[base + q] = Number(counts[q]! > 0)
-  }
-  // (2) Islands grown, and what was only needed for that dropped.
-  dilate(lanes, size, covered, dilation)
-  const normal = ['normal.x', 'normal.y', 'normal.z'].map(name => lanes[job.names.indexOf(name)])
-  if (normal.every(lane => lane !== undefined)) {
-    const [x, y, z] = normal as [Float32Array, Float32Array, Float32Array]
-    for (let i = 0; i < texels; i++) {
-      const length = Math.hypot(x[i]!, y[i]!, z[i]!)
-      if (length > 0) {
-        x[i]! /= length
-        y[i]! /= length
-        z[i]! /= length
+export function bakeRows(job: TileJob, { size, dilation, samples }: Pick<PictureSettings, 'size' | 'dilation' | 'samples'>, from: number, to: number, spent?: Spent): Columns {
+  const { texels, names } = job, begun = spent?.clock() ?? 0, first = Math.max(0, from - dilation), last = Math.min(size, to + dilation), count = (last - first) * size, apart = count * 4, fine = size * samples
+  const columns = texels.take(apart * names.length), covered = texels.take(count), ring = texels.take(ringRoom(size, last - first)), mark = texels.mark()
+  const step = Math.max(1, Math.floor(POINTS / size / samples ** 2)), laying = layTriangles(texels, job.tables.mesh, job, fine, first * samples, last * samples, step * samples), column = texels.take(laying.cells * 4)
+  const is = texels.bytes(covered, count), lane = names.map((_, k) => texels.floats(columns + k * apart, count))
+  is.fill(0)
+  texels.floats(columns, count * names.length).fill(0)
+  /** @param within whether a texel that is covered needs its values; all do where it is left out */
+  const fill = (top: number, bottom: number, within?: (x: number, y: number) => boolean): void => {
+    for (let y = top; y < bottom; y += step) {
+      const end = Math.min(bottom, y + step), { texel, points } = rasterizeRows(texels, laying, fine, y * samples, end * samples), base = (y - first) * size
+      // (1) Which texel of the picture each point belongs to, and with what share.
+      let shares: Float32Array | undefined
+      if (samples > 1) {
+        const counts = new Uint8Array((end - y) * size)
+        for (let i = 0; i < texel.length; i++) {
+          const q = texel[i]!, x = q % fine
+          counts[texel[i] = Math.floor((q - x) / fine / samples) * size + Math.floor(x / samples)]!++
+        }
+        shares = Float32Array.from(texel, q => 1 / counts[q]!)
       }
-      else z[i] = 1
+      texels.timed(run => run.mark(covered + base, laying.texel, points.count))
+      // (2) Those whose values nobody will see are left out.
+      let { count: kept } = points
+      if (within) {
+        kept = 0
+        for (let i = 0; i < points.count; i++) {
+          const q = texel[i]!, x = q % size
+          if (!within(x, y + (q - x) / size)) continue
+          texel[kept] = q
+          points.triangle[kept] = points.triangle[i]!
+          points.u[kept] = points.u[i]!
+          points.v[kept] = points.v[i]!
+          if (shares) shares[kept] = shares[i]!
+          kept++
+        }
+      }
+      const wanted = kept === points.count ? points : { count: kept, triangle: points.triangle.subarray(0, kept), u: points.u.subarray(0, kept), v: points.v.subarray(0, kept) }
+      const asked = spent?.clock() ?? 0, values = job.lanes.at(wanted)
+      if (spent) spent.program += spent.clock() - asked
+      // (3) Values to their texels.
+      values.forEach((v, k) => {
+        if (shares) for (let i = 0; i < kept; i++) lane[k]![base + texel[i]!]! += v[i]! * shares[i]!
+        else {
+          texels.floats(column, kept).set(v)
+          texels.timed(run => run.scatter(columns + k * apart + base * 4, laying.texel, column, kept))
+        }
+      })
     }
   }
+  fill(from, to)
+  // The rows around matter where their islands grow into these.
+  if (first < from) {
+    const near = emptyNear(is.subarray((from - first) * size, (to - first) * size), size, to - from, false, dilation)
+    fill(first, from, (x, y) => near[x]! + from - y <= dilation)
+  }
+  if (last > to) {
+    const near = emptyNear(is.subarray((from - first) * size, (to - first) * size), size, to - from, true, dilation)
+    fill(to, last, (x, y) => near[x]! + y - to + 1 <= dilation)
+  }
+  dilate(texels, columns, apart, names.length, covered, ring, size, last - first, dilation)
+  const at = names.map((_, k) => columns + k * apart + (from - first) * size * 4), normal = ['normal.x', 'normal.y', 'normal.z'].map(name => names.indexOf(name))
+  if (normal.every(k => k >= 0)) texels.timed(run => run.unit(at[normal[0]!]!, at[normal[1]!]!, at[normal[2]!]!, (to - from) * size))
+  texels.release(mark)
   if (spent) {
     spent.all += spent.clock() - begun
     spent.texels += (to - from) * size
   }
-  return lanes.map(lane => lane.subarray((from - first) * size, (to - first) * size))
+  return { at, count: (to - from) * size }
 }
 
 /** Compressed rows of one picture: what goes into its file, and what the file's ends have to know of it. */
@@ -104,49 +139,27 @@ export type BandNote = { adler: Adler } | { sizes: number[] }
 
 const letters = ['R', 'G', 'B', 'A'], names = (count: number): string[] => count === 1 ? ['Y'] : count === 2 ? ['X', 'Y'] : letters.slice(0, count)
 
-/** A number from 0 to 1 for a texel, the same in any order of work. */
-function grain(texel: number, lane: number): number {
-  let h = Math.imul(texel ^ Math.imul(lane + 1, 0x9e3779b1), 0x85ebca6b)
-  h = Math.imul(h ^ (h >>> 15), 0xc2b2ae35)
-  return ((h ^ (h >>> 16)) >>> 0) / 2 ** 32
-}
-
-const STEPS = 4096
-const SRGB = Float32Array.from({ length: STEPS + 2 }, (_, i) => encodeSrgb(i / STEPS))
-/** The transfer function of sRGB; between 1/64 and 1 from a table, right to 4e-7. */
-function encoded(x: number): number {
-  if (!(x > 0)) return 0
-  if (x >= 1) return 1
-  if (x < 0.015625) return encodeSrgb(x)
-  const at = x * STEPS, i = at | 0
-  return SRGB[i]! + (SRGB[i + 1]! - SRGB[i]!) * (at - i)
-}
-
 /**
  * Rows of a picture as its file has them.
  * @param columns the picture's own lanes
  * @param row number of the first row in the picture
  * @param largest see {@link Lanes}: 8 and 16 bits hold a height as 0.5 + height / (2 largest), an emission divided by it, a normal as 0.5 + n / 2
  */
-export function encodeRows(spec: MapSpec, columns: readonly Float32Array[], { size, format, dither }: PictureSettings, largest: Lanes['largest'], row: number, compressor: Compressor): PictureBand {
-  const channels = columns.length as 1 | 2 | 3 | 4
+export function encodeRows(texels: Texels, spec: MapSpec, { at, count }: Columns, { size, format, dither }: PictureSettings, largest: Lanes['largest'], row: number, compressor: Compressor): PictureBand {
   if (format === 'half' || format === 'float') {
     // Normals are written from 0 to 1 here too, since every reader of a normal picture expects that.
-    const stored = columns.map((c, k) => spec.lanes[k]!.startsWith('normal.') ? c.map(x => x * 0.5 + 0.5) : c), { bytes, sizes } = exrBand(stored, { width: size, channels: names(channels), pixel: format }, row, compressor)
+    const stored = at.map((address, k) => {
+      const column = texels.floats(address, count)
+      return spec.lanes[k]!.startsWith('normal.') ? column.map(x => x * 0.5 + 0.5) : column
+    })
+    const { bytes, sizes } = exrBand(stored, { width: size, channels: names(at.length), pixel: format }, row, compressor)
     return { bytes, note: { sizes } }
   }
-  const depth = format === 'png8' ? 8 : 16, top = 2 ** depth - 1, count = columns[0]!.length, out = depth === 8 ? new Uint8Array(count * channels) : new Uint16Array(count * channels)
-  columns.forEach((column, k) => {
-    const lane = spec.lanes[k]!, curved = spec.space === 'srgb' && k < 3, scale = lane === 'height' ? 0.5 / largest.height : lane.startsWith('normal.') ? 0.5 : lane.startsWith('emission') ? 1 / largest.emission : 1
-    const shift = lane === 'height' || lane.startsWith('normal.') ? 0.5 : 0, grains = dither && depth === 8
-    for (let i = 0; i < count; i++) {
-      let x = column[i]! * scale + shift
-      x = curved ? encoded(x) : x > 0 ? x < 1 ? x : 1 : 0
-      const stored = x * top + (grains ? grain(row * size + i, k) : 0.5)
-      out[i * channels + k] = stored > top ? top : stored
-    }
+  const lanes = at.map((column, k) => {
+    const lane = spec.lanes[k]!, scale = lane === 'height' ? 0.5 / largest.height : lane.startsWith('normal.') ? 0.5 : lane.startsWith('emission') ? 1 / largest.emission : 1
+    return { column, scale, shift: lane === 'height' || lane.startsWith('normal.') ? 0.5 : 0, curved: spec.space === 'srgb' && k < 3 }
   })
-  const { chunk, adler } = pngBand(out, { size, channels, depth }, compressor)
+  const depth = format === 'png8' ? 8 : 16, { chunk, adler } = pngBand(texels, lanes, count, { size, depth }, compressor, dither && depth === 8 ? row * size : undefined)
   return { bytes: chunk, note: { adler } }
 }
 

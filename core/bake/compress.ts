@@ -6,18 +6,8 @@ export interface Compressor {
   zlib(bytes: Uint8Array): Uint8Array
 }
 
+/** Adler-32 (RFC 1950) of some bytes, and how many. */
 export interface Adler { sum: number, length: number }
-/** Adler-32 (RFC 1950) of bytes. */
-export function adlerOf(bytes: Uint8Array): Adler {
-  let a = 1, b = 0
-  for (let i = 0; i < bytes.length;) {
-    // The longest run whose sums stay below 2^31.
-    for (const end = Math.min(bytes.length, i + 3800); i < end; i++) b += a += bytes[i]!
-    a %= 65521
-    b %= 65521
-  }
-  return { sum: (b * 65536 + a) >>> 0, length: bytes.length }
-}
 /** Adler-32 of two stretches of bytes end to end. */
 export function adlerJoined(first: Adler, second: Adler): Adler {
   const a1 = first.sum & 0xffff, b1 = first.sum >>> 16, a2 = second.sum & 0xffff, b2 = second.sum >>> 16

@@ -1,4 +1,5 @@
-import { adlerJoined, adlerOf, crcOf, joined, type Adler, type Compressor } from './compress'
+import type { Texels } from '../kernels/texels'
+import { adlerJoined, crcOf, joined, type Adler, type Compressor } from './compress'
 
 export interface PngShape { size: number, channels: 1 | 2 | 3 | 4, depth: 8 | 16, space: 'srgb' | 'linear' }
 /** Some rows, compressed: an IDAT chunk, and what joins its checksum with the others'. */
@@ -16,28 +17,35 @@ function chunk(type: string, data: Uint8Array): Uint8Array {
 /** Color types of the standard, by channels. */
 const TYPES = { 1: 0, 2: 4, 3: 2, 4: 6 } as const
 
+/** How a column of the kernels' memory becomes numbers of a PNG: `value * scale + shift`, held between 0 and 1, along the curve of sRGB where `curved`. */
+export interface PngLane { column: number, scale: number, shift: number, curved: boolean }
+
 /**
  * Rows of a PNG (W3C, third edition), filtered by difference to the row above (the first to the texel on the left).
  * Bands are compressed each by itself, so threads may share a picture.
- * @param rows texels as they are to be stored, `channels` to a texel: 0 to 255, or 0 to 65535
+ * @param lanes one for each channel
+ * @param count texels of the band
+ * @param grains number of the band's first texel in the picture, where the rounding is to be spread
  */
-export function pngBand(rows: Uint8Array | Uint16Array, { size, channels, depth }: Omit<PngShape, 'space'>, compressor: Compressor): PngBand {
-  const wide = depth / 8 * channels, stride = wide * size, lines = rows.length / channels / size, out = new Uint8Array(lines * (stride + 1))
-  let bytes = rows as Uint8Array
-  if (depth === 16) {
-    bytes = new Uint8Array(rows.length * 2)
-    for (let i = 0; i < rows.length; i++) {
-      bytes[i * 2] = rows[i]! >> 8
-      bytes[i * 2 + 1] = rows[i]! & 255
+export function pngBand(texels: Texels, lanes: readonly PngLane[], count: number, { size, depth }: Pick<PngShape, 'size' | 'depth'>, compressor: Compressor, grains?: number): PngBand {
+  const deep = depth / 8, wide = deep * lanes.length, stride = wide * size, lines = count / size, length = lines * (stride + 1)
+  const mark = texels.mark(), out = texels.take(length)
+  let line = texels.take(stride + wide) + wide, above = texels.take(stride + wide) + wide
+  const bytes = texels.bytes(out, length)
+  texels.bytes(line - wide, wide).fill(0)
+  const sum = texels.timed((run) => {
+    for (let y = 0; y < lines; y++) {
+      lanes.forEach(({ column, scale, shift, curved }, k) => run.pack(line + k * deep, wide, Number(depth === 16), column + y * size * 4, size, scale, shift, Number(curved), grains === undefined ? -1 : grains + y * size, k))
+      const to = out + y * (stride + 1)
+      bytes[to - out] = y ? 2 : 1
+      run.less(to + 1, line, y ? above : line - wide, stride);
+      [line, above] = [above, line]
     }
-  }
-  for (let y = 0; y < lines; y++) {
-    const from = y * stride, to = y * (stride + 1)
-    out[to] = y ? 2 : 1
-    const back = y ? stride : wide
-    for (let i = 0; i < stride; i++) out[to + 1 + i] = bytes[from + i]! - (y || i >= wide ? bytes[from + i - back]! : 0)
-  }
-  return { chunk: chunk('IDAT', compressor.blocks(out)), adler: adlerOf(out) }
+    return run.adler(out, length) >>> 0
+  })
+  const made = { chunk: chunk('IDAT', compressor.blocks(bytes)), adler: { sum, length } }
+  texels.release(mark)
+  return made
 }
 
 /** What stands before and behind the bands in a PNG file; the checksums are those of all bands in order. */

@@ -1,11 +1,12 @@
+import type { Texels } from '../kernels/texels'
 import type { Mesh } from '../mesh/mesh'
-import { pointSet, type SurfacePoints } from '../mesh/sample'
+import type { SurfacePoints } from '../mesh/sample'
 import { tileOf } from '../mesh/uvs'
 
 type Laid = Pick<Mesh, 'uvs' | 'indices'>
 
 /** Texels of some rows of a square image that the UV layout covers: number (row by row, from the first of the rows) and surface point. */
-export interface Texels { texel: Uint32Array, points: SurfacePoints }
+export interface Covered { texel: Uint32Array, points: SurfacePoints }
 
 /**
  * The tiles of a layout. UDIM numbers 1001 + column + 10 row, with columns 0 to 9; a layout that reaches anywhere else
@@ -30,64 +31,52 @@ export function tilingOf({ uvs, indices }: Laid): Tiling {
 /** Where a tile begins in UV space, v downward. */
 export const tileOrigin = (tile: number): [number, number] => [(tile - 1001) % 10, -Math.floor((tile - 1001) / 10)]
 
+/** Triangles of a tile laid out for the kernels, and room for what they find in some rows. */
+export interface Laying { count: number, corners: number, ids: number, repeats: boolean, origin: [number, number], cells: number, owner: number, us: number, vs: number, texel: number, triangle: number }
+
+/**
+ * Hands the triangles that may cover some rows to the kernels, in memory that the caller gives back.
+ * @param size texels along each side of the tile
+ * @param from first row, and `to` the one behind the last
+ * @param most rows that are rasterized at a time
+ */
+export function layTriangles(texels: Texels, { uvs, indices }: Laid, { tiling, tile, triangles }: { tiling: Tiling, tile: number, triangles: Uint32Array }, size: number, from: number, to: number, most: number): Laying {
+  const origin: [number, number] = tiling.repeats ? [0, 0] : tileOrigin(tile), kept = new Uint32Array(triangles.length), low = (from - 0.5) / size + origin[1], high = (to + 0.5) / size + origin[1]
+  let count = 0
+  for (const t of uvs ? triangles : []) {
+    const a = uvs![indices[t * 3]! * 2 + 1]!, b = uvs![indices[t * 3 + 1]! * 2 + 1]!, c = uvs![indices[t * 3 + 2]! * 2 + 1]!
+    if (tiling.repeats || ((a >= low || b >= low || c >= low) && (a <= high || b <= high || c <= high))) kept[count++] = t
+  }
+  const cells = most * size, corners = texels.take(count * 24), ids = texels.take(count * 4), [owner, us, vs, texel, triangle] = Array.from({ length: 5 }, () => texels.take(cells * 4)) as [number, number, number, number, number]
+  texels.words(ids, count).set(kept.subarray(0, count))
+  const laid = texels.floats(corners, count * 6)
+  for (let i = 0; i < count; i++) {
+    for (let k = 0; k < 3; k++) {
+      const vertex = indices[kept[i]! * 3 + k]!
+      laid[i * 6 + k * 2] = uvs![vertex * 2]!
+      laid[i * 6 + k * 2 + 1] = uvs![vertex * 2 + 1]!
+    }
+  }
+  return { count, corners, ids, repeats: tiling.repeats, origin, cells, owner, us, vs, texel, triangle }
+}
+
 /**
  * Rasterizes triangles in UV space. A texel belongs to the triangle that holds its middle; where two hold it (a shared
  * edge, overlapping islands), to the one that comes first. glTF's v runs downward, as rows do.
- * @param size texels along each side of the tile
- * @param from first row, and `to` the one behind the last
+ * @returns views of the kernels' memory, good until it is used again
  */
-export function rasterizeRows({ uvs, indices }: Laid, { tiling, tile, triangles }: { tiling: Tiling, tile: number, triangles: Uint32Array }, size: number, from: number, to: number): Texels {
-  const rows = to - from, owner = new Int32Array(rows * size).fill(-1), us = new Float32Array(rows * size), vs = new Float32Array(rows * size)
-  const [u0, v0] = tiling.repeats ? [0, 0] : tileOrigin(tile), wrap = (x: number) => ((x % size) + size) % size
-  let covered = 0
-  for (const t of triangles) {
-    const a = indices[t * 3]! * 2, b = indices[t * 3 + 1]! * 2, c = indices[t * 3 + 2]! * 2
-    const ay = (uvs![a + 1]! - v0) * size - 0.5, by = (uvs![b + 1]! - v0) * size - 0.5, cy = (uvs![c + 1]! - v0) * size - 0.5
-    let top = Math.ceil(Math.min(ay, by, cy)), bottom = Math.floor(Math.max(ay, by, cy))
-    if (!tiling.repeats) {
-      top = Math.max(top, from)
-      bottom = Math.min(bottom, to - 1)
-    }
-    // Malformed UVs may span thousands of tiles; each texel is written once, so stop after one full turn.
-    else bottom = Math.min(bottom, top + size - 1)
-    if (!(top <= bottom)) continue
-    const ax = (uvs![a]! - u0) * size - 0.5, bx = (uvs![b]! - u0) * size - 0.5, cx = (uvs![c]! - u0) * size - 0.5
-    const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
-    if (!(Math.abs(area) > 1e-12)) continue
-    let left = Math.ceil(Math.min(ax, bx, cx)), right = Math.floor(Math.max(ax, bx, cx))
-    if (tiling.repeats) right = Math.min(right, left + size - 1)
-    else {
-      left = Math.max(left, 0)
-      right = Math.min(right, size - 1)
-    }
-    const uByX = (cy - ay) / area, uByY = (cx - ax) / area, vByX = (by - ay) / area, vByY = (bx - ax) / area
-    for (let y = top; y <= bottom; y++) {
-      const row = tiling.repeats ? wrap(y) - from : y - from
-      if (row < 0 || row >= rows) continue
-      for (let x = left; x <= right; x++) {
-        const u = (x - ax) * uByX - (y - ay) * uByY, v = (y - ay) * vByY - (x - ax) * vByX
-        if (u < 0 || v < 0 || u + v > 1) continue
-        const texel = row * size + (tiling.repeats ? wrap(x) : x)
-        if (owner[texel]! >= 0) continue
-        owner[texel] = t
-        us[texel] = u
-        vs[texel] = v
-        covered++
-      }
-    }
-  }
-  const points = pointSet(covered), texel = new Uint32Array(covered)
-  for (let i = 0, n = 0; n < covered; i++) {
-    if (owner[i]! < 0) continue
-    points.triangle[n] = owner[i]!
-    points.u[n] = us[i]!
-    points.v[n] = vs[i]!
-    texel[n++] = i
-  }
-  return { texel, points }
+export function rasterizeRows(texels: Texels, laying: Laying, size: number, from: number, to: number): Covered {
+  const { corners, ids, owner, us, vs, texel, triangle, repeats, origin: [u0, v0] } = laying
+  const count = texels.timed((run) => {
+    run.raster(corners, laying.count, size, from, to, Number(repeats), u0, v0, owner, us, vs)
+    return run.listed(owner, us, vs, (to - from) * size, ids, texel, triangle)
+  })
+  return { texel: texels.words(texel, count), points: { count, triangle: texels.words(triangle, count), u: texels.floats(us, count), v: texels.floats(vs, count) } }
 }
 
-/** One tile's image, all rows. */
-export function rasterizeTile(mesh: Laid, size: number, tile = 1001, tiling = tilingOf(mesh)): Texels {
-  return rasterizeRows(mesh, { tiling, tile, triangles: tiling.triangles(tile) }, size, 0, size)
+/** Some rows of one tile's image; all of them where none are named. */
+export function rasterizeTile(texels: Texels, mesh: Laid, size: number, tile = 1001, tiling = tilingOf(mesh), from = 0, to = size): Covered {
+  const mark = texels.mark(), laying = layTriangles(texels, mesh, { tiling, tile, triangles: tiling.triangles(tile) }, size, from, to, to - from), { texel, points } = rasterizeRows(texels, laying, size, from, to)
+  texels.release(mark)
+  return { texel: texel.slice(), points: { count: points.count, triangle: points.triangle.slice(), u: points.u.slice(), v: points.v.slice() } }
 }

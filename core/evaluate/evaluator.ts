@@ -1,4 +1,4 @@
-import type { Kernels } from '../kernels/kernels'
+import { BLOCK, type Kernels } from '../kernels/kernels'
 import { pointSet, type SurfacePoints } from '../mesh/sample'
 import type { ParamReader } from '../program/lower'
 import { isGathered, PART, SURFACE, UNIFORM, VERTEX, type ParamRef, type Ref } from '../program/ops'
@@ -21,6 +21,7 @@ export class Evaluator {
   private perVertex?: Float32Array[]
   private readonly runners: { runner: StageRunner, stage: Stage, reads: Ref[], last?: number[] }[]
   private points: SurfacePoints = pointSet(0)
+  private readonly block = { start: -1, runs: 0, ends: new Uint32Array(BLOCK), triangle: new Uint32Array(BLOCK) }
   private readonly params: { slot: number, ref: ParamRef }[] = []
   private readonly raw: Float32Array
   private readonly gathered: { ref: Ref, slot: number, version: number }[] = []
@@ -122,6 +123,7 @@ export class Evaluator {
    */
   evaluate(points: SurfacePoints, out: readonly Float32Array[], stopped?: () => boolean): void {
     this.points = points
+    this.block.start = -1
     const { runner, reads } = this.runners[SURFACE]!
     runner.run(points.count, this.uniformValues(reads),
       out.map((c): Drain => (start, n, floats, at) => c.set(floats.subarray(at, at + n), start)), stopped)
@@ -166,8 +168,11 @@ export class Evaluator {
       return domain === VERTEX
         ? (start, n, floats, at) => { for (let i = 0; i < n; i++) floats[at + i] = column[parts.partOfVertex[start + i]!]! }
         : (start, n, floats, at) => {
-            const { triangle } = this.points
-            for (let i = 0; i < n; i++) floats[at + i] = column[parts.partOfTriangle[triangle[start + i]!]!]!
+            const { runs, ends, triangle } = this.runs(start, n)
+            for (let r = 0, i = 0; r < runs; r++) {
+              const value = column[parts.partOfTriangle[triangle[r]!]!]!
+              for (const end = ends[r]!; i < end; i++) floats[at + i] = value
+            }
           }
     }
     if (own === VERTEX) {
@@ -183,12 +188,28 @@ export class Evaluator {
   private between(values: Float32Array, stride: number, offset: number): Fill {
     const { indices } = this.tables.mesh
     return (start, n, floats, at) => {
-      const { triangle, u, v } = this.points
-      for (let i = 0; i < n; i++) {
-        const t = triangle[start + i]! * 3
-        const a = values[indices[t]! * stride + offset]!, b = values[indices[t + 1]! * stride + offset]!, c = values[indices[t + 2]! * stride + offset]!
-        floats[at + i] = a + (b - a) * u[start + i]! + (c - a) * v[start + i]!
+      const { u, v } = this.points, { runs, ends, triangle } = this.runs(start, n)
+      for (let r = 0, i = 0; r < runs; r++) {
+        const t = triangle[r]! * 3, a = values[indices[t]! * stride + offset]!, byU = values[indices[t + 1]! * stride + offset]! - a, byV = values[indices[t + 2]! * stride + offset]! - a
+        for (const end = ends[r]!; i < end; i++) floats[at + i] = a + byU * u[start + i]! + byV * v[start + i]!
       }
     }
+  }
+
+  /** Points of a block that follow one another in one triangle: neighbors mostly do. Found once for all inputs of the block. */
+  private runs(start: number, n: number): Evaluator['block'] {
+    const { block, points: { triangle } } = this
+    if (block.start === start) return block
+    block.start = start
+    let r = 0
+    for (let i = 0; i < n; r++) {
+      const t = triangle[start + i]!
+      do i++
+      while (i < n && triangle[start + i] === t)
+      block.triangle[r] = t
+      block.ends[r] = i
+    }
+    block.runs = r
+    return block
   }
 }

@@ -94,17 +94,19 @@ export class StageRunner {
 
   /** Runs the stage over `total` points. `uniformValues` are those named at construction. */
   run(total: number, uniformValues: ArrayLike<number>, drains: readonly Drain[], stopped?: () => boolean): void {
-    const { floats, words } = this.kernels.reserve(this.bytes)
+    const { floats, words } = this.kernels.reserve(this.bytes), { watch } = this.kernels
     const base = this.kernels.arena >> 2
     for (let i = 0; i < this.uniforms.length; i++) floats.fill(uniformValues[i]!, base + i * 4, base + i * 4 + 4)
     for (let start = 0; start < total; start += BLOCK) {
       if (stopped?.()) return
       const n = Math.min(BLOCK, total - start), padded = (n + 3) & ~3
       for (const { fill, column } of this.fills) fill(start, n, floats, (this.columns >> 2) + column * BLOCK, words)
+      const begun = watch.clock?.() ?? 0
       for (const { run, args } of this.calls) {
         args[args.length - 1] = padded
         run(...args)
       }
+      if (watch.clock) watch.spent += watch.clock() - begun
       for (let i = 0; i < drains.length; i++) {
         const { address, mask } = this.drained[i]!
         const at = (mask === 0 ? this.spread : address) >> 2

@@ -1,5 +1,7 @@
 import type { OpName } from '../program/ops'
 import { KERNELS } from './generated/bytes'
+import { Texels } from './texels'
+import { instantiated, type Watch } from './wasm'
 
 /** Points per block: a column is 4 KiB, so the columns of a stage stay in cache. */
 export const BLOCK = 1024
@@ -13,35 +15,18 @@ export interface Kernels {
   arena: number
   /** Makes room for `bytes` from the arena on and returns the memory as floats and as words. */
   reserve(bytes: number): { floats: Float32Array, words: Uint32Array }
-}
-
-// The two members of WebAssembly used here; the DOM library, which declares it, is not for core.
-declare const WebAssembly: {
-  instantiate(bytes: Uint8Array): Promise<{ instance: { exports: Record<string, unknown> } }>
-}
-
-/** Decodes standard base64 (RFC 4648) without padding rules. */
-function decode(text: string): Uint8Array {
-  const digits = new Uint8Array(128)
-  for (let i = 0; i < 64; i++) digits['ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/'.charCodeAt(i)] = i
-  const clean = text.replace(/=+$/, ''), bytes = new Uint8Array(clean.length * 3 >> 2)
-  let bits = 0, held = 0, at = 0
-  for (let i = 0; i < clean.length; i++) {
-    bits = bits << 6 | digits[clean.charCodeAt(i)]!
-    held += 6
-    if (held >= 8) bytes[at++] = bits >> (held -= 8)
-  }
-  return bytes
+  /** The kernels of pictures, which have a memory apart. */
+  texels: Texels
+  /** Time spent in kernels of both kinds. */
+  watch: Watch
 }
 
 export async function loadKernels(): Promise<Kernels> {
-  const { instance } = await WebAssembly.instantiate(decode(KERNELS))
-  const memory = instance.exports.memory as { buffer: ArrayBuffer, grow(pages: number): number }
+  const watch: Watch = { spent: 0 }, { memory, ...run } = await instantiated(KERNELS), texels = await Texels.load(watch)
   const arena = 65536
   let floats = new Float32Array(memory.buffer), words = new Uint32Array(memory.buffer)
   return {
-    run: instance.exports as unknown as Record<OpName, Kernel>,
-    arena,
+    run: run as unknown as Record<OpName, Kernel>, arena, texels, watch,
     reserve(bytes) {
       const missing = arena + bytes - memory.buffer.byteLength
       if (missing > 0) memory.grow(Math.ceil(missing / 65536))

@@ -4,8 +4,10 @@ import type { PictureBand } from '../../core/bake/band'
 import { answerSchema, type BakeTask } from './bakeThread'
 import type { Work } from './workSchema'
 
-/** Time of all threads together, in milliseconds. */
-export interface Effort { program: number, all: number, texels: number }
+/** Time of all threads together, in milliseconds: in the look's program, in kernels (also those of pictures), in compressing, and in all. */
+export interface Effort { program: number, kernels: number, compressing: number, all: number, texels: number }
+export const noEffort = (): Effort => ({ program: 0, kernels: 0, compressing: 0, all: 0, texels: 0 })
+const plus = (a: Effort, b: Effort): Effort => ({ program: a.program + b.program, kernels: a.kernels + b.kernels, compressing: a.compressing + b.compressing, all: a.all + b.all, texels: a.texels + b.texels })
 
 /** Threads that bake bands of one delivery. */
 export class BakePool {
@@ -24,7 +26,7 @@ export class BakePool {
     const pool = new BakePool(), ready: Promise<void>[] = []
     for (let i = 0; i < threads; i++) {
       // Beside this file once it is bundled.
-      const worker = new Worker(fileURLToPath(new URL('bake-thread.mjs', import.meta.url)), { workerData: { role: 'bake', work } }), entry = { worker, busy: false, spent: { program: 0, all: 0, texels: 0 } }
+      const worker = new Worker(fileURLToPath(new URL('bake-thread.mjs', import.meta.url)), { workerData: { role: 'bake', work } }), entry = { worker, busy: false, spent: noEffort() }
       pool.workers.push(entry)
       ready.push(new Promise((resolve) => {
         worker.on('message', (message: unknown) => {
@@ -63,7 +65,7 @@ export class BakePool {
   }
 
   get effort(): Effort {
-    return this.workers.reduce((sum, { spent }) => ({ program: sum.program + spent.program, all: sum.all + spent.all, texels: sum.texels + spent.texels }), { program: 0, all: 0, texels: 0 })
+    return this.workers.reduce((sum, { spent }) => plus(sum, spent), noEffort())
   }
 
   async close(): Promise<void> { await Promise.all(this.workers.map(w => w.worker.terminate())) }

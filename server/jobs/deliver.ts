@@ -47,8 +47,6 @@ export interface DeliverOptions {
   progress?: (share: number, what: string) => void
   /** Pictures of the project as their files are, for the look's own file. */
   originals?: ReadonlyMap<string, Uint8Array>
-  /** Told at the end: time in the look's program, in all, and texels, of all threads. */
-  effort?: (effort: { program: number, all: number, texels: number }) => void
 }
 
 const sha256 = (data: string | Uint8Array): string => createHash('sha256').update(data).digest('hex')
@@ -213,7 +211,7 @@ async function settle(draft: string, folder: string, last: string): Promise<void
 }
 
 /** Bakes pictures into the cache, band by band on the threads, each file appearing when all its bands are there. */
-async function bakeMissing(work: Work, open: OpenWork, missing: readonly Picture[], kept: (p: Picture) => string, { threads = availableParallelism(), progress, effort }: DeliverOptions): Promise<void> {
+async function bakeMissing(work: Work, open: OpenWork, missing: readonly Picture[], kept: (p: Picture) => string, { threads = availableParallelism(), progress }: DeliverOptions): Promise<void> {
   if (!missing.length) return
   // Pictures of one tile and one setting share their texels; the same picture asked for twice is baked once.
   const sets = new Map<string, Picture[]>()
@@ -259,7 +257,6 @@ async function bakeMissing(work: Work, open: OpenWork, missing: readonly Picture
       for (let next = queue.shift(); next; next = queue.shift()) await set(next)
     })
     await Promise.all(lanes)
-    effort?.(pool ? pool.effort : open.subjects.reduce((sum, { subject: { baker: { spent } } }) => ({ program: sum.program + spent.program, all: sum.all + spent.all, texels: sum.texels + spent.texels }), { program: 0, all: 0, texels: 0 }))
   }
   finally {
     await pool?.close()

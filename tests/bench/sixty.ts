@@ -47,8 +47,8 @@ function roof(): MeshTables {
 const part = (all: SurfacePoints, from: number, to: number): SurfacePoints => ({ count: to - from, triangle: all.triangle.subarray(from, to), u: all.u.subarray(from, to), v: all.v.subarray(from, to) })
 
 /** 2048 x 2048 texels: those that the layout covers, again and again until there are as many. */
-function allTexels(tables: MeshTables): SurfacePoints {
-  const { points } = rasterizeTile(tables.mesh, SIZE), all = pointSet(SIZE * SIZE)
+function allTexels(kernels: Kernels, tables: MeshTables): SurfacePoints {
+  const { points } = rasterizeTile(kernels.texels, tables.mesh, SIZE), all = pointSet(SIZE * SIZE)
   for (let i = 0; i < all.count; i++) {
     const k = i % points.count
     all.triangle[i] = points.triangle[k]!
@@ -72,7 +72,7 @@ export function evaluateShare(evaluator: Evaluator, all: SurfacePoints, from: nu
 
 /** A thread of its own with everything ready; times its share each time it is asked. */
 export function shareThread(kernels: Kernels, port: { on(e: 'message', f: (m: { from: number, to: number }) => void): void, postMessage(m: unknown): void }): void {
-  const tables = roof(), evaluator = ready(kernels, tables, sixtyNodes()), all = allTexels(tables)
+  const tables = roof(), evaluator = ready(kernels, tables, sixtyNodes()), all = allTexels(kernels, tables)
   port.on('message', ({ from, to }) => {
     evaluateShare(evaluator, all, from, to)
     port.postMessage('done')
@@ -82,7 +82,7 @@ export function shareThread(kernels: Kernels, port: { on(e: 'message', f: (m: { 
 
 type Medians = (rounds: number, tasks: Record<string, () => unknown>) => Promise<Record<string, number>>
 export async function sixty(kernels: Kernels, medians: Medians, round: (x: number) => number): Promise<unknown> {
-  const look = sixtyNodes(), tables = roof(), evaluator = ready(kernels, tables, look), all = allTexels(tables)
+  const look = sixtyNodes(), tables = roof(), evaluator = ready(kernels, tables, look), all = allTexels(kernels, tables)
   // (1) What the interface's thread does when a wire is drawn, and when a number is dragged.
   const wire = look.wires.find(w => w.to.port === 'mask')!, less: Look = { ...look, wires: look.wires.filter(w => w !== wire) }
   const take = (l: Look): Evaluator => {

@@ -3,32 +3,35 @@ import { FloatType } from 'three'
 import fc from 'fast-check'
 import { decode } from 'fast-png'
 import validator from 'gltf-validator'
-import { inflateSync } from 'node:zlib'
+import { deflateSync, inflateSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
 import { Baker } from '#core/bake/baker'
 import { bandsOf, bakeRows, PICTURE_DEFAULTS, type PictureSettings } from '#core/bake/band'
-import { adlerJoined, adlerOf, crcOf, joined } from '#core/bake/compress'
-import { dilate } from '#core/bake/dilate'
+import { adlerJoined, crcOf, joined, type Adler } from '#core/bake/compress'
+import { dilate, ringRoom } from '#core/bake/dilate'
 import { exrBand, exrHead, halfOf } from '#core/bake/exr'
 import { mapOf, type MapSpec } from '#core/bake/maps'
-import { pngBand, pngEnds } from '#core/bake/png'
-import { rasterizeRows, rasterizeTile, tilingOf } from '#core/bake/raster'
+import { pngBand, pngEnds, type PngBand } from '#core/bake/png'
+import { rasterizeTile, tilingOf } from '#core/bake/raster'
 import { partValues, partValuesCsv } from '#core/bake/values'
 import { Workpiece } from '#core/evaluate/workpiece'
 import { emptyPreparation } from '#core/mesh/preparation'
-import { decodeSrgb } from '#core/color/convert'
+import { decodeSrgb, encodeSrgb } from '#core/color/convert'
 import { DeliveryError } from '#core/deliver/settings'
 import { readMesh } from '#core/exchange/readMesh'
 import { lower, reader } from '#core/program/lower'
 import type { Look } from '#core/graph/look'
+import { drawOf } from '#core/mesh/hash'
 import type { Mesh } from '#core/mesh/mesh'
+import type { SurfacePoints } from '#core/mesh/sample'
 import type { MeshTables } from '#core/evaluate/tables'
 import { compressor, tangents } from '../../cli/node'
 import { cornerTangents } from '#core/bake/tangents'
 import { deliveredGlb } from '../delivered'
+import * as plain from '../reference/texels'
 import { ball, at, boxes, kernels, lookOf, meshOf, positionsOf, row, tablesOf } from '../helpers'
 
-const read = reader
+const read = reader, { texels } = kernels
 
 /** A flat square from (0, 0) to (1, 1) in x and y, its UVs as given: `u = x`, `v = 1 - y` unless mirrored. */
 function square(mirrored = false): Mesh {
@@ -48,7 +51,7 @@ function baked(tables: MeshTables, look: Look, specs: MapSpec[], settings: Parti
 describe('rasterizing UVs', () => {
   it('covers every texel of a full square once, each with the point at its center', () => {
     for (const mirrored of [false, true]) {
-      const mesh = square(mirrored), { texel, points } = rasterizeTile(mesh, 16)
+      const mesh = square(mirrored), { texel, points } = rasterizeTile(texels, mesh, 16)
       expect([...texel].sort((a, b) => a - b)).toEqual([...Array(256).keys()])
       positionsOf(tablesOf(mesh), points).forEach(([x, y], i) => {
         const column = texel[i]! % 16, line = texel[i]! >> 4
@@ -60,67 +63,120 @@ describe('rasterizing UVs', () => {
   it('wraps a layout that reaches where no tile is, and knows tiles by their numbers', () => {
     const mesh = square(), moved = (du: number, dv: number) => ({ ...mesh, uvs: mesh.uvs!.map((x, i) => x + (i % 2 ? dv : du)) })
     expect(tilingOf(moved(-3, 2))).toMatchObject({ tiles: [1001], repeats: true })
-    expect([...rasterizeTile(moved(-3, 2), 8).texel].sort((a, b) => a - b)).toEqual([...Array(64).keys()])
+    expect([...rasterizeTile(texels, moved(-3, 2), 8).texel].sort((a, b) => a - b)).toEqual([...Array(64).keys()])
     expect(tilingOf(moved(3, -2))).toMatchObject({ tiles: [1024], repeats: false })
-    expect([...rasterizeTile(moved(3, -2), 8, 1024).texel].sort((a, b) => a - b)).toEqual([...Array(64).keys()])
-    expect(rasterizeTile(moved(3, -2), 8, 1001).texel).toHaveLength(0)
+    expect([...rasterizeTile(texels, moved(3, -2), 8, 1024).texel].sort((a, b) => a - b)).toEqual([...Array(64).keys()])
+    expect(rasterizeTile(texels, moved(3, -2), 8, 1001).texel).toHaveLength(0)
   })
   it('keeps islands apart: no texel belongs to two boxes', () => {
-    const { mesh, parts } = tablesOf(row(9)), { texel, points } = rasterizeTile(mesh, 96)
+    const { mesh, parts } = tablesOf(row(9)), { texel, points } = rasterizeTile(texels, mesh, 96)
     expect(new Set(texel).size).toBe(texel.length)
     const cell = (i: number) => Math.floor(texel[i]! / 96 / 32) * 3 + Math.floor(texel[i]! % 96 / 32)
     points.triangle.forEach((t, i) => expect(Number(mesh.objects[parts.parts[parts.partOfTriangle[t]!]!.object]!.name.slice(4))).toBe(cell(i)))
   })
-  it('gives the same texels and points row by row as all at once', () => {
-    const mesh = row(5), tiling = tilingOf(mesh), triangles = tiling.triangles(1001), whole = rasterizeTile(mesh, 64)
-    fc.assert(fc.property(fc.integer({ min: 1, max: 63 }), (cut) => {
-      const [a, b] = [rasterizeRows(mesh, { tiling, tile: 1001, triangles }, 64, 0, cut), rasterizeRows(mesh, { tiling, tile: 1001, triangles }, 64, cut, 64)]
-      expect([...a.texel, ...b.texel.map(t => t + cut * 64)]).toEqual([...whole.texel])
-      expect([...a.points.triangle, ...b.points.triangle]).toEqual([...whole.points.triangle])
-    }), { numRuns: 20 })
+  it('finds, in any rows of any layout, to the bit what the plain rasterizer finds', () => {
+    const corner = fc.tuple(fc.float({ min: Math.fround(-0.3), max: Math.fround(1.3), noNaN: true }), fc.float({ min: Math.fround(-0.3), max: Math.fround(1.3), noNaN: true }))
+    fc.assert(fc.property(fc.array(fc.tuple(corner, corner, corner), { minLength: 1, maxLength: 12 }), fc.boolean(), fc.integer({ min: 0, max: 40 }), fc.integer({ min: 1, max: 41 }), (triangles, repeats, a, b) => {
+      const mesh = { uvs: Float32Array.from(triangles.flat(2)), indices: Uint32Array.from({ length: triangles.length * 3 }, (_, i) => i) }, all = Uint32Array.from(triangles, (_, i) => i)
+      const tiling = { tiles: [1001], repeats, triangles: () => all }, from = Math.min(a, b), to = Math.max(a + 1, b), want = plain.rasterizeRows(mesh, { tiling, tile: 1001, triangles: all }, 41, from, to)
+      expect(rasterizeTile(texels, mesh, 41, 1001, tiling, from, to)).toEqual(want)
+    }), { numRuns: 200 })
   })
 })
 
 describe('dilation', () => {
+  /** The kernels' dilation of images; leaves the covered texels as they become. */
+  function dilated(images: readonly Float32Array[], width: number, covered: Uint8Array, rings: number): Float32Array[] {
+    const mark = texels.mark(), apart = covered.length * 4, columns = texels.take(apart * images.length), is = texels.take(covered.length), ring = texels.take(ringRoom(width, covered.length / width))
+    images.forEach((image, k) => texels.floats(columns + k * apart, covered.length).set(image))
+    texels.bytes(is, covered.length).set(covered)
+    dilate(texels, columns, apart, images.length, is, ring, width, covered.length / width, rings)
+    texels.release(mark)
+    return images.map((_, k) => texels.floats(columns + k * apart, covered.length).slice())
+  }
   it('grows ring by ring with the mean of its neighbors and never changes what is covered', () => {
     const size = 9, image = new Float32Array(81), covered = new Uint8Array(81)
     image[40] = 6
     covered[40] = 1
-    dilate([image], size, covered, 2)
-    expect(covered.reduce((a, x) => a + x)).toBe(25)
-    expect(image.filter((_, i) => covered[i]).every(x => x === 6)).toBe(true)
+    const grown = dilated([image], size, covered, 2)[0]!
+    expect(grown.every((x, at) => x === (Math.max(Math.abs(at % 9 - 4), Math.abs(Math.floor(at / 9) - 4)) <= 2 ? 6 : 0))).toBe(true)
     const two = new Float32Array(81), both = new Uint8Array(81)
     ;[39, 41].forEach((at, i) => {
       two[at] = i ? 8 : 2
       both[at] = 1
     })
-    dilate([two], size, both, 1)
-    expect([two[39], two[40], two[41], two[38]]).toEqual([2, 5, 8, 2])
+    const between = dilated([two], size, both, 1)[0]!
+    expect([between[39], between[40], between[41], between[38]]).toEqual([2, 5, 8, 2])
   })
-  it('is the same whether the picture is baked in one band or in several', () => {
-    const tables = tablesOf(row(5)), look = lookOf({ x: ['positionGradient', { axis: 'X' }], finish: ['finish'] }, ['x.value > finish.roughness', 'finish.finish > result.finish'])
-    const baker = new Baker(kernels, tables, look), tiling = tilingOf(tables.mesh), job = { tables, tiling, tile: 1001, triangles: tiling.triangles(1001), names: ['roughness'], lanes: { at: baker['lanesOf']([mapOf('roughness')]).lanes.at, largest: { height: 1, emission: 1 } } }
-    const settings = { size: 96, dilation: 7, samples: 1 }, whole = bakeRows(job, settings, 0, 96)[0]!
-    for (const cut of [13, 48, 90]) expect([...bakeRows(job, settings, 0, cut)[0]!, ...bakeRows(job, settings, cut, 96)[0]!]).toEqual([...whole])
+  it('is to the bit what the plain one gives', () => {
+    fc.assert(fc.property(fc.integer({ min: 1, max: 50 }), fc.integer({ min: 1, max: 20 }), fc.integer({ min: 0, max: 20 }), fc.integer(), fc.double({ min: 0.005, max: 0.9, noNaN: true }), (width, height, rings, seed, share) => {
+      const covered = Uint8Array.from({ length: width * height }, (_, i) => Number(drawOf(String(i), seed) < share)), images = [1, 2].map(k => Float32Array.from(covered, (c, i) => c * (drawOf(String(i), seed + k) - 0.5)))
+      const got = dilated(images, width, covered, rings)
+      plain.dilate(images, width, covered, rings)
+      expect(got).toEqual(images)
+    }), { numRuns: 100 })
+  })
+  it('is the same whether the picture is baked in one band or in several, and bakes of the rows around only what shows', () => {
+    const look = lookOf({ x: ['positionGradient', { axis: 'X' }], finish: ['finish'] }, ['x.value > finish.roughness', 'finish.finish > result.finish'])
+    for (const [mesh, samples, whole] of [[row(5), 1, false], [row(5), 2, false], [square(), 1, true]] as const) {
+      const tables = tablesOf(mesh), tiling = tilingOf(mesh), { at, largest } = new Baker(kernels, tables, look)['lanesOf']([mapOf('roughness')]).lanes
+      let points = 0
+      const lanes = { largest, at: (p: SurfacePoints) => {
+        points += p.count
+        return at(p)
+      } }
+      const rows = (from: number, to: number): number[] => {
+        const mark = texels.mark(), columns = bakeRows({ texels, tables, tiling, tile: 1001, triangles: tiling.triangles(1001), names: ['roughness'], lanes }, { size: 96, dilation: 7, samples }, from, to)
+        texels.release(mark)
+        return [...texels.floats(columns.at[0]!, columns.count)]
+      }
+      const want = rows(0, 96)
+      for (const cut of [13, 48, 90]) {
+        points = 0
+        expect([...rows(0, cut), ...rows(cut, 96)]).toEqual(want)
+        if (whole) expect(points).toBe(96 * 96)
+      }
+    }
   })
 })
 
 describe('picture files', () => {
   const shapes = fc.record({ size: fc.constantFrom(4, 16, 33), channels: fc.constantFrom(1, 2, 3, 4) as fc.Arbitrary<1 | 2 | 3 | 4>, seed: fc.integer() })
   const noise = (n: number, seed: number, top: number) => Array.from({ length: n }, (_, i) => Math.imul(i + 1, seed | 1) >>> 0).map(x => x % (top + 1))
+  /** A band of a PNG from whole numbers. */
+  function band(values: readonly number[], size: number, channels: number, depth: 8 | 16): PngBand {
+    const mark = texels.mark(), count = values.length / channels, columns = Array.from({ length: channels }, () => texels.take(count * 4))
+    columns.forEach((column, k) => texels.floats(column, count).set(Float32Array.from({ length: count }, (_, i) => values[i * channels + k]! / (2 ** depth - 1))))
+    const made = pngBand(texels, columns.map(column => ({ column, scale: 1, shift: 0, curved: false })), count, { size, depth }, compressor)
+    texels.release(mark)
+    return made
+  }
   it('PNG of 8 and 16 bits come back exactly, from any number of bands', () => {
     fc.assert(fc.property(shapes, fc.constantFrom(8, 16) as fc.Arbitrary<8 | 16>, fc.integer({ min: 1, max: 3 }), ({ size, channels, seed }, depth, count) => {
-      const values = noise(size * size * channels, seed, 2 ** depth - 1), rows = depth === 8 ? Uint8Array.from(values) : Uint16Array.from(values), step = Math.ceil(size / count) * size * channels
-      const bands = Array.from({ length: Math.ceil(rows.length / step) }, (_, i) => pngBand(rows.slice(i * step, (i + 1) * step), { size, channels, depth }, compressor))
+      const values = noise(size * size * channels, seed, 2 ** depth - 1), step = Math.ceil(size / count) * size * channels
+      const bands = Array.from({ length: Math.ceil(values.length / step) }, (_, i) => band(values.slice(i * step, (i + 1) * step), size, channels, depth))
       const [head, tail] = pngEnds({ size, channels, depth, space: 'srgb' }, bands.map(b => b.adler)), back = decode(joined(head, ...bands.map(b => b.chunk), tail), { checkCrc: true })
       expect([back.width, back.height, back.channels, back.depth]).toEqual([size, size, channels, depth])
       expect([...back.data]).toEqual(values)
     }), { numRuns: 40 })
   })
+  it('stores values on the curve of sRGB to the nearest step of 16 bits, and dithers 8 bits to the right mean', () => {
+    const size = 256, count = size * size, ramp = Float32Array.from({ length: count }, (_, i) => i / (count - 1)), column = texels.take(count * 4)
+    const stored = (depth: 8 | 16, curved: boolean, grains?: number) => {
+      texels.floats(column, count).set(ramp)
+      const { chunk, adler } = pngBand(texels, [{ column, scale: 1, shift: 0, curved }], count, { size, depth }, compressor, grains), [head, tail] = pngEnds({ size, channels: 1, depth, space: 'linear' }, [adler])
+      return [...decode(joined(head, chunk, tail)).data]
+    }
+    // Half a step, and what the function itself is off by in floats.
+    stored(16, true).forEach((x, i) => expect(Math.abs(x - encodeSrgb(ramp[i]!) * 65535)).toBeLessThan(0.54))
+    const dithered = stored(8, false, 7), means = Array.from({ length: 64 }, (_, k) => dithered.slice(k * 1024, (k + 1) * 1024).reduce((a, b) => a + b) / 1024)
+    means.forEach((m, k) => expect(Math.abs(m - (k * 1024 + 511.5) / (count - 1) * 255)).toBeLessThan(0.06))
+    expect(new Set(dithered.slice(30_000, 30_100)).size).toBeGreaterThan(1)
+  })
   it('say in their chunks whether they are sRGB or linear, and carry the checksum of zlib', () => {
-    const band = pngBand(Uint8Array.from(noise(64, 7, 255)), { size: 8, channels: 1, depth: 8 }, compressor)
+    const one = band(noise(64, 7, 255), 8, 1, 8)
     for (const space of ['srgb', 'linear'] as const) {
-      const [head, tail] = pngEnds({ size: 8, channels: 1, depth: 8, space }, [band.adler]), text = Buffer.from(joined(head, band.chunk, tail))
+      const [head, tail] = pngEnds({ size: 8, channels: 1, depth: 8, space }, [one.adler]), text = Buffer.from(joined(head, one.chunk, tail))
       expect(text.includes('sRGB')).toBe(space === 'srgb')
       expect(text.readUInt32BE(text.indexOf('gAMA') + 4)).toBe(space === 'srgb' ? 45455 : 100000)
       // Node's own inflate checks the sum at the end of the stream.
@@ -130,9 +186,20 @@ describe('picture files', () => {
     }
   })
   it('joins checksums as if the bytes had been one stretch', () => {
+    const adlerOf = (bytes: Uint8Array): Adler => {
+      const mark = texels.mark(), at = texels.take(bytes.length)
+      texels.bytes(at, bytes.length).set(bytes)
+      texels.release(mark)
+      return { sum: texels.run.adler(at, bytes.length) >>> 0, length: bytes.length }
+    }
     fc.assert(fc.property(fc.uint8Array({ maxLength: 9000 }), fc.uint8Array({ maxLength: 9000 }), (a, b) => {
-      expect(adlerJoined(adlerOf(a), adlerOf(b))).toEqual(adlerOf(joined(a, b)))
+      const sum = adlerOf(joined(a, b)).sum
+      expect(adlerJoined(adlerOf(a), adlerOf(b)).sum).toBe(sum)
+      // What Node's zlib puts at the end of its own stream.
+      expect(Buffer.from(compressor.zlib(joined(a, b))).readUInt32BE(compressor.zlib(joined(a, b)).length - 4)).toBe(sum)
     }))
+    const full = new Uint8Array(100_000).fill(255)
+    expect(adlerOf(full).sum).toBe(deflateSync(full).readUInt32BE(deflateSync(full).length - 4))
     expect(crcOf(Uint8Array.from(Buffer.from('IEND')))).toBe(0xae426082)
     expect(adlerOf(Uint8Array.from(Buffer.from('abc'))).sum).toBe(0x024d0127)
   })
@@ -283,7 +350,7 @@ describe('a delivered GLB', () => {
   it('carries in its texture the mean color of each part that the table says', async () => {
     const tables = tablesOf(row(5)), program = lower(look, []), rows = partValues(kernels, tables, program, read(look), look)
     const { data } = baked(tables, look, [mapOf('baseColor')], { size: 256, dilation: 4 })[0]!
-    const { texel, points } = rasterizeTile(tables.mesh, 256)
+    const { texel, points } = rasterizeTile(texels, tables.mesh, 256)
     rows.forEach((r, p) => {
       const own = [...texel].filter((_, i) => tables.parts.partOfTriangle[points.triangle[i]!] === p)
       r.channels.baseColor.forEach((x, k) => expect(own.reduce((sum, at) => sum + decodeSrgb(Number(data[at * 3 + k]) / 255), 0) / own.length).toBeCloseTo(x, 2))

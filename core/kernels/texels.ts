@@ -1,0 +1,59 @@
+import { KERNELS } from './generated/texelBytes'
+import { instantiated, type Watch } from './wasm'
+
+/** The kernels of assembly/texels.ts, where each is described. Addresses are in bytes, flags 0 or 1. */
+export interface TexelRun {
+  raster(corners: number, count: number, size: number, from: number, to: number, repeats: number, u0: number, v0: number, owner: number, us: number, vs: number): number
+  listed(owner: number, us: number, vs: number, count: number, ids: number, texel: number, triangle: number): number
+  scatter(column: number, texel: number, values: number, count: number): void
+  mark(covered: number, texel: number, count: number): void
+  rings(covered: number, ring: number, width: number, height: number, most: number): number
+  grow(columns: number, apart: number, count: number, ring: number, width: number, height: number, most: number): void
+  unit(x: number, y: number, z: number, count: number): void
+  pack(out: number, step: number, wide: number, values: number, count: number, scale: number, shift: number, curved: number, texel: number, lane: number): void
+  less(out: number, a: number, b: number, count: number): void
+  adler(bytes: number, count: number): number
+}
+
+/** Bytes beyond every stretch that kernels may touch. */
+const ROOM = 64
+
+/**
+ * Kernels for the texels of pictures, with a memory of their own that is given out like a stack. Giving out more may move
+ * the memory, so views are asked for anew after each {@link take}.
+ */
+export class Texels {
+  private at = 65536
+  private constructor(readonly run: TexelRun, private readonly memory: { buffer: ArrayBuffer, grow(pages: number): number }, readonly watch: Watch) {}
+
+  static async load(watch: Watch): Promise<Texels> {
+    const { memory, ...run } = await instantiated(KERNELS)
+    return new Texels(run as unknown as TexelRun, memory, watch)
+  }
+
+  /** Everything given out so far; {@link release} takes back what came later. */
+  mark(): number { return this.at }
+  release(mark: number): void { this.at = mark }
+
+  /** The address of `bytes` bytes, 16-byte aligned, contents unknown. Kernels may touch a little on either side. */
+  take(bytes: number): number {
+    const address = this.at + ROOM
+    this.at = (address + bytes + ROOM + 15) & ~15
+    const missing = this.at - this.memory.buffer.byteLength
+    if (missing > 0) this.memory.grow(Math.ceil(missing / 65536))
+    return address
+  }
+
+  floats(address: number, count: number): Float32Array { return new Float32Array(this.memory.buffer, address, count) }
+  words(address: number, count: number): Uint32Array { return new Uint32Array(this.memory.buffer, address, count) }
+  bytes(address: number, count: number): Uint8Array { return new Uint8Array(this.memory.buffer, address, count) }
+
+  /** Runs kernels and notes the time they take. */
+  timed<T>(work: (run: TexelRun) => T): T {
+    const { watch } = this
+    if (!watch.clock) return work(this.run)
+    const begun = watch.clock(), result = work(this.run)
+    watch.spent += watch.clock() - begun
+    return result
+  }
+}
