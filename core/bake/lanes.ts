@@ -72,7 +72,7 @@ const partColor = (key: string) => fromLch([0.45 + 0.4 * drawOf(key, 1), 0.13, 3
 
 export interface Lanes {
   /** Values of all lanes at points: one column each. */
-  at(points: SurfacePoints, stopped?: () => boolean): Float32Array[]
+  at(points: SurfacePoints): Float32Array[]
   /** The largest number to be expected of the height (millimeters, either way) and of the emission; 1 or more. */
   largest: { height: number, emission: number }
 }
@@ -89,9 +89,10 @@ const rounded = (x: number): number => {
  * @throws LaneError where a lane names what is not there
  */
 export function lanesOf(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader, names: readonly string[], tangents?: Float32Array): Lanes {
-  const refs = names.map(name => laneRef(program, name)), known = [...new Set(refs.filter(r => r !== undefined))]
+  const refs = names.map(name => laneRef(program, name)), bends = program.sets.has('height') && names.some(n => n.startsWith('normal.'))
+  const [relief] = program.result.height, known = [...new Set([...refs.filter(r => r !== undefined), ...bends ? [relief!] : []])]
   const make = sampler(kernels, tables, program, read), sample = make(known), { mesh, parts } = tables
-  const bends = names.some(n => n.startsWith('normal.')), height = bends ? make(program.result.height) : undefined
+  const height = bends ? make([relief!]) : undefined
   const colors = names.some(n => n.startsWith('part.')) ? parts.parts.map(p => partColor(p.key)) : []
   const closed = names.includes('occlusion') ? mesh.maps.find(m => m.name === OCCLUSION_MAP && m.components === 1)?.values : undefined
   const largestOf = (channel: Channel): number => {
@@ -104,22 +105,24 @@ export function lanesOf(kernels: Kernels, tables: MeshTables, program: Program, 
   }
   return {
     largest: { height: rounded(largestOf('height') * 1.02 || 1), emission: Math.max(1, rounded(largestOf('emission'))) },
-    at(points, stopped) {
-      const columns = sample(points, stopped), { count, triangle, u, v } = points
-      const normals = height && tangentNormals(tables, points, heightSlopes(tables, points, where => height(where, stopped)[0]!), tangents)
+    at(points) {
+      const columns = sample(points), { count, triangle, u, v } = points
+      const normals = height && tangentNormals(tables, points, heightSlopes(tables, points, columns[known.indexOf(relief!)]!, where => height(where)[0]!), tangents)
       return names.map((name, n) => {
         const ref = refs[n]
         if (ref !== undefined) return columns[known.indexOf(ref)]!
-        const [what, lane] = name.split('.') as [string, string | undefined], out = new Float32Array(count)
-        if (what === 'normal') for (let i = 0, k = 'xyz'.indexOf(lane!); i < count; i++) out[i] = normals![i * 3 + k]!
-        else if (what === 'part') for (let i = 0, k = 'rgb'.indexOf(lane!); i < count; i++) out[i] = colors[parts.partOfTriangle[triangle[i]!]!]![k]!
+        const [what, lane] = name.split('.') as [string, string | undefined]
+        if (what === 'normal' && normals) return normals['xyz'.indexOf(lane!)]!
+        const out = new Float32Array(count)
+        if (what === 'part') for (let i = 0, k = 'rgb'.indexOf(lane!); i < count; i++) out[i] = colors[parts.partOfTriangle[triangle[i]!]!]![k]!
         else if (what === 'occlusion' && closed) {
           for (let i = 0; i < count; i++) {
             const t = triangle[i]! * 3, a = closed[mesh.indices[t]!]!, b = closed[mesh.indices[t + 1]!]!, c = closed[mesh.indices[t + 2]!]!
             out[i] = 1 - (a + (b - a) * u[i]! + (c - a) * v[i]!)
           }
         }
-        else out.fill(name === '0' ? 0 : 1)
+        // What nobody sets: a normal straight up, no closeness, a constant.
+        else out.fill(Number(!['0', 'normal.x', 'normal.y'].includes(name)))
         return out
       })
     },

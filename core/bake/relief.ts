@@ -1,15 +1,34 @@
 import type { MeshTables } from '../evaluate/tables'
+import type { Mesh } from '../mesh/mesh'
 import type { SurfacePoints } from '../mesh/sample'
-import { cross, dot, minus, scaled, unit, type Vector } from '../mesh/vector'
 
-/** Two directions at right angles in the plane of a triangle, and its edges from the first corner. */
-function frame({ mesh }: MeshTables, t: number): { ab: Vector, ac: Vector, e1: Vector, e2: Vector } {
-  const corner = (c: number): Vector => {
-    const v = mesh.indices[t * 3 + c]! * 3
-    return [mesh.positions[v]!, mesh.positions[v + 1]!, mesh.positions[v + 2]!]
+/**
+ * A triangle's edges from its first corner, `ab` and `ac` (three numbers each), and the length of `ab` and the height of
+ * the third corner over it. The frame of the triangle is the direction of `ab`, and the one square to it toward the third corner.
+ */
+class Frame {
+  readonly ab = new Float64Array(3)
+  readonly ac = new Float64Array(3)
+  length = 0
+  height = 0
+  /** `ac` along `ab`, as a share of `ab`. */
+  lean = 0
+
+  constructor(private readonly mesh: Mesh) {}
+
+  of(t: number): void {
+    const { ab, ac, mesh: { positions, indices } } = this, a = indices[t * 3]! * 3, b = indices[t * 3 + 1]! * 3, c = indices[t * 3 + 2]! * 3
+    let uu = 0, uv = 0, vv = 0
+    for (let k = 0; k < 3; k++) {
+      const x = ab[k] = positions[b + k]! - positions[a + k]!, y = ac[k] = positions[c + k]! - positions[a + k]!
+      uu += x * x
+      uv += x * y
+      vv += y * y
+    }
+    this.length = Math.sqrt(uu)
+    this.lean = uu ? uv / uu : 0
+    this.height = Math.sqrt(Math.max(0, vv - uv * this.lean))
   }
-  const a = corner(0), ab = minus(corner(1), a), ac = minus(corner(2), a), e1 = unit(ab)
-  return { ab, ac, e1, e2: unit(minus(ac, scaled(e1, dot(ac, e1)))) }
 }
 
 /** How far apart the points behind a slope are, as a share of the mesh's size. */
@@ -18,56 +37,80 @@ const STEP = 2e-4
 /**
  * The slope of a height in millimeters along the surface: rise over run along two directions in each point's triangle,
  * from differences over a small way there. 1 is 45 degrees.
+ * @param here the height at the points
  * @param heightAt the height at points, whose weights may lie a little outside their triangles
  */
-export function heightSlopes(tables: MeshTables, points: SurfacePoints, heightAt: (points: SurfacePoints) => Float32Array): [Float32Array, Float32Array] {
-  const { sizeX, sizeY, sizeZ } = tables.whole, step = STEP * Math.hypot(sizeX, sizeY, sizeZ), { count, triangle } = points
-  const moved = [0, 1].map(() => ({ count, triangle, u: points.u.slice(), v: points.v.slice() }))
-  let last = -1, known = frame(tables, 0)
-  for (let i = 0; i < count; i++) {
-    if (triangle[i] !== last) known = frame(tables, last = triangle[i]!)
-    const { ab, ac, e1, e2 } = known, uu = dot(ab, ab), uv = dot(ab, ac), vv = dot(ac, ac), det = uu * vv - uv * uv || 1
-    for (let k = 0; k < 2; k++) {
-      const e = k ? e2 : e1, p = dot(e, ab), q = dot(e, ac)
-      moved[k]!.u[i]! += step * (vv * p - uv * q) / det
-      moved[k]!.v[i]! += step * (uu * q - uv * p) / det
+export function heightSlopes(tables: MeshTables, points: SurfacePoints, here: Float32Array, heightAt: (points: SurfacePoints) => Float32Array): [Float32Array, Float32Array] {
+  const { sizeX, sizeY, sizeZ } = tables.whole, step = STEP * Math.hypot(sizeX, sizeY, sizeZ), { count, triangle } = points, frame = new Frame(tables.mesh)
+  const moved = [0, 1].map(() => ({ count, triangle, u: points.u.slice(), v: points.v.slice() })) as [SurfacePoints, SurfacePoints]
+  for (let i = 0; i < count;) {
+    const t = triangle[i]!
+    frame.of(t)
+    // Along `ab` only its own weight grows; square to it, that of the third corner, and `ab` takes back how far that leans.
+    const u1 = frame.length ? step / frame.length : 0, v2 = frame.height ? step / frame.height : 0, u2 = -v2 * frame.lean
+    for (; i < count && triangle[i] === t; i++) {
+      moved[0].u[i]! += u1
+      moved[1].u[i]! += u2
+      moved[1].v[i]! += v2
     }
   }
-  const here = heightAt(points), toward = moved.map(heightAt)
-  return toward.map(there => there.map((h, i) => (h - here[i]!) * 0.001 / step)) as [Float32Array, Float32Array]
+  const slope = (there: Float32Array) => {
+    for (let i = 0; i < count; i++) there[i] = (there[i]! - here[i]!) * 0.001 / step
+    return there
+  }
+  return [slope(heightAt(moved[0])), slope(heightAt(moved[1]))]
 }
 
 /**
  * Tangent-space normals of a height, as glTF 2.0 reads them: X to the right of the picture, Y up in it, Z out.
+ * Components are written out: every texel of a normal picture comes by here.
  * @param tangents four numbers for each corner of each triangle, as the MikkTSpace algorithm finds them and a viewer will;
  *   without them the tangent is the direction of growing u in each triangle. Either is made square to the interpolated normal.
- * @returns x, y, z of each point, unit length
+ * @returns columns of x, y and z, unit length
  */
-export function tangentNormals(tables: MeshTables, points: SurfacePoints, [first, second]: readonly [Float32Array, Float32Array], tangents?: Float32Array): Float32Array {
-  const { mesh } = tables, uvs = mesh.uvs!, out = new Float32Array(points.count * 3)
-  let last = -1, known = frame(tables, 0), alongU: Vector = [1, 0, 0], alongV: Vector = [0, 1, 0]
-  for (let i = 0; i < points.count; i++) {
-    const t = points.triangle[i]!
-    if (t !== last) {
-      known = frame(tables, last = t)
-      const [a, b, c] = [0, 1, 2].map(k => mesh.indices[t * 3 + k]! * 2) as [number, number, number]
-      const u1 = uvs[b]! - uvs[a]!, v1 = uvs[b + 1]! - uvs[a + 1]!, u2 = uvs[c]! - uvs[a]!, v2 = uvs[c + 1]! - uvs[a + 1]!, det = u1 * v2 - u2 * v1 || 1
-      alongU = scaled(minus(scaled(known.ab, v2), scaled(known.ac, v1)), 1 / det)
-      // glTF's v runs down the picture.
-      alongV = scaled(minus(scaled(known.ab, u2), scaled(known.ac, u1)), 1 / det)
+export function tangentNormals(tables: MeshTables, points: SurfacePoints, [first, second]: readonly [Float32Array, Float32Array], tangents?: Float32Array): [Float32Array, Float32Array, Float32Array] {
+  const { mesh: { uvs, normals, indices } } = tables, frame = new Frame(tables.mesh), { count, triangle, u, v } = points, x = new Float32Array(count), y = new Float32Array(count), z = new Float32Array(count)
+  // For a triangle, x, y, z of normal and tangent: at the first corner, and what the second and third add.
+  const n = new Float64Array(9), along = new Float64Array(9)
+  for (let i = 0; i < count;) {
+    const t = triangle[i]!, a = indices[t * 3]!, b = indices[t * 3 + 1]!, c = indices[t * 3 + 2]!
+    frame.of(t)
+    const { ab, ac, length, height, lean } = frame, by1 = length ? 1 / length : 0, by2 = height ? 1 / height : 0
+    const e1x = ab[0]! * by1, e1y = ab[1]! * by1, e1z = ab[2]! * by1, e2x = (ac[0]! - ab[0]! * lean) * by2, e2y = (ac[1]! - ab[1]! * lean) * by2, e2z = (ac[2]! - ab[2]! * lean) * by2
+    const du1 = uvs![b * 2]! - uvs![a * 2]!, dv1 = uvs![b * 2 + 1]! - uvs![a * 2 + 1]!, du2 = uvs![c * 2]! - uvs![a * 2]!, dv2 = uvs![c * 2 + 1]! - uvs![a * 2 + 1]!, det = du1 * dv2 - du2 * dv1 || 1
+    // glTF's v runs down the picture.
+    const upX = (ab[0]! * du2 - ac[0]! * du1) / det, upY = (ab[1]! * du2 - ac[1]! * du1) / det, upZ = (ab[2]! * du2 - ac[2]! * du1) / det
+    for (let k = 0; k < 3; k++) {
+      n[k] = normals[a * 3 + k]!
+      n[3 + k] = normals[b * 3 + k]! - n[k]!
+      n[6 + k] = normals[c * 3 + k]! - n[k]!
+      along[k] = tangents ? tangents[t * 12 + k]! : (ab[k]! * dv2 - ac[k]! * dv1) / det
+      along[3 + k] = tangents ? tangents[t * 12 + 4 + k]! - along[k]! : 0
+      along[6 + k] = tangents ? tangents[t * 12 + 8 + k]! - along[k]! : 0
     }
-    const n = unit([0, 1, 2].map((k) => {
-      const at = (c: number) => mesh.normals[mesh.indices[t * 3 + c]! * 3 + k]!
-      return at(0) + (at(1) - at(0)) * points.u[i]! + (at(2) - at(0)) * points.v[i]!
-    }) as Vector)
-    const along = tangents ? [0, 1, 2].map((k) => {
-      const at = (c: number) => tangents[(t * 3 + c) * 4 + k]!
-      return at(0) + (at(1) - at(0)) * points.u[i]! + (at(2) - at(0)) * points.v[i]!
-    }) as Vector : alongU
-    const tangent = unit(minus(along, scaled(n, dot(n, along)))), side = cross(n, tangent)
-    const up = (tangents ? tangents[t * 12 + 3]! < 0 : dot(side, alongV) < 0) ? scaled(side, -1) : side
-    const slope: Vector = [0, 1, 2].map(k => known.e1[k]! * first[i]! + known.e2[k]! * second[i]!) as Vector
-    out.set(unit([-dot(slope, tangent), -dot(slope, up), 1]), i * 3)
+    for (; i < count && triangle[i] === t; i++) {
+      const p = u[i]!, q = v[i]!
+      let nx = n[0]! + n[3]! * p + n[6]! * q, ny = n[1]! + n[4]! * p + n[7]! * q, nz = n[2]! + n[5]! * p + n[8]! * q
+      const nl = 1 / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1)
+      nx *= nl
+      ny *= nl
+      nz *= nl
+      let tx = along[0]! + along[3]! * p + along[6]! * q, ty = along[1]! + along[4]! * p + along[7]! * q, tz = along[2]! + along[5]! * p + along[8]! * q
+      const d = nx * tx + ny * ty + nz * tz
+      tx -= nx * d
+      ty -= ny * d
+      tz -= nz * d
+      const tl = 1 / (Math.sqrt(tx * tx + ty * ty + tz * tz) || 1)
+      tx *= tl
+      ty *= tl
+      tz *= tl
+      const bx = ny * tz - nz * ty, by = nz * tx - nx * tz, bz = nx * ty - ny * tx, side = (tangents ? tangents[t * 12 + 3]! < 0 : bx * upX + by * upY + bz * upZ < 0) ? -1 : 1
+      const s1 = first[i]!, s2 = second[i]!, sx = e1x * s1 + e2x * s2, sy = e1y * s1 + e2y * s2, sz = e1z * s1 + e2z * s2
+      const ox = -(sx * tx + sy * ty + sz * tz), oy = -(sx * bx + sy * by + sz * bz) * side, ol = 1 / Math.sqrt(ox * ox + oy * oy + 1)
+      x[i] = ox * ol
+      y[i] = oy * ol
+      z[i] = ol
+    }
   }
-  return out
+  return [x, y, z]
 }

@@ -21,7 +21,7 @@ export class Evaluator {
   private perVertex?: Float32Array[]
   private readonly runners: { runner: StageRunner, stage: Stage, reads: Ref[], last?: number[] }[]
   private points: SurfacePoints = pointSet(0)
-  private readonly block = { start: -1, runs: 0, ends: new Uint32Array(BLOCK), triangle: new Uint32Array(BLOCK) }
+  private readonly block = { start: -1, runs: 0, ends: new Uint32Array(BLOCK), triangle: new Uint32Array(BLOCK), part: new Uint32Array(BLOCK) }
   private readonly params: { slot: number, ref: ParamRef }[] = []
   private readonly raw: Float32Array
   private readonly gathered: { ref: Ref, slot: number, version: number }[] = []
@@ -168,9 +168,9 @@ export class Evaluator {
       return domain === VERTEX
         ? (start, n, floats, at) => { for (let i = 0; i < n; i++) floats[at + i] = column[parts.partOfVertex[start + i]!]! }
         : (start, n, floats, at) => {
-            const { runs, ends, triangle } = this.runs(start, n)
+            const { runs, ends, part } = this.runs(start, n)
             for (let r = 0, i = 0; r < runs; r++) {
-              const value = column[parts.partOfTriangle[triangle[r]!]!]!
+              const value = column[part[r]!]!
               for (const end = ends[r]!; i < end; i++) floats[at + i] = value
             }
           }
@@ -198,7 +198,7 @@ export class Evaluator {
 
   /** Points of a block that follow one another in one triangle: neighbors mostly do. Found once for all inputs of the block. */
   private runs(start: number, n: number): Evaluator['block'] {
-    const { block, points: { triangle } } = this
+    const { block, points: { triangle }, tables: { parts: { partOfTriangle } } } = this
     if (block.start === start) return block
     block.start = start
     let r = 0
@@ -207,6 +207,7 @@ export class Evaluator {
       do i++
       while (i < n && triangle[start + i] === t)
       block.triangle[r] = t
+      block.part[r] = partOfTriangle[t]!
       block.ends[r] = i
     }
     block.runs = r

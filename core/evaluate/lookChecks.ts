@@ -142,7 +142,7 @@ export function checkValues(kernels: Kernels, tables: MeshTables, look: Look, te
     if (share(dull) > MUCH) warn(end, `On ${percent(share(dull))} of the surface a metal reflects less than any bare metal does. Dirt and paint over metal have metalness 0.`)
     if (share(between) > VERY_MUCH) warn(end, `The metalness is neither 0 nor 1 on ${percent(share(between))} of the surface. Real surfaces are one or the other; only edges between them are in between.`)
     if (program.sets.has('height')) {
-      const height = sample(program.result.height), [first, second] = heightSlopes(tables, points, p => height(p)[0]!), steep = first.filter((s, i) => Math.hypot(s, second[i]!) > STEEP).length
+      const height = sample(program.result.height), [first, second] = heightSlopes(tables, points, height(points)[0]!, p => height(p)[0]!), steep = first.filter((s, i) => Math.hypot(s, second[i]!) > STEEP).length
       if (share(steep) > MUCH / 5) warn(end, `The height is steeper than 60° on ${percent(share(steep))} of the surface. A normal cannot show that; soften what drives it, or lower the height scale.`)
     }
     alikeNeighbors(end)
