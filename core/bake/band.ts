@@ -22,9 +22,9 @@ export interface PictureSettings {
 export const PICTURE_DEFAULTS: PictureSettings = { size: 1024, format: 'png8', dilation: 8, samples: 1, dither: false }
 
 /** Points that are evaluated at a time, and texels of a band: what bounds the memory of a bake, and keeps most of it in cache. */
-const POINTS = 1 << 16, TEXELS = 1 << 19
+const POINTS = 1 << 16, TEXELS = 1 << 18
 
-/** First rows of the bands of a picture: whole blocks of EXR lines, about half a million texels each. */
+/** First rows of the bands of a picture: whole blocks of EXR lines, about a quarter of a million texels each. */
 export function bandsOf(size: number): number[] {
   const rows = Math.max(EXR_LINES, Math.floor(TEXELS / size / EXR_LINES) * EXR_LINES)
   return Array.from({ length: Math.ceil(size / rows) }, (_, i) => i * rows)

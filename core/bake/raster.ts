@@ -5,7 +5,7 @@ import { tileOf } from '../mesh/uvs'
 
 type Laid = Pick<Mesh, 'uvs' | 'indices'>
 
-/** Texels of some rows of a square image that the UV layout covers: number (row by row, from the first of the rows) and surface point. */
+/** Texels of some rows of a square image that the UV layout covers: number (row by row, counted from the first of the rows) and surface point. */
 export interface Covered { texel: Uint32Array, points: SurfacePoints }
 
 /**
@@ -32,7 +32,7 @@ export function tilingOf({ uvs, indices }: Laid): Tiling {
 export const tileOrigin = (tile: number): [number, number] => [(tile - 1001) % 10, -Math.floor((tile - 1001) / 10)]
 
 /** Triangles of a tile laid out for the kernels, and room for what they find in some rows. */
-export interface Laying { count: number, corners: number, ids: number, repeats: boolean, origin: [number, number], cells: number, owner: number, us: number, vs: number, texel: number, triangle: number }
+export interface Laying { count: number, corners: number, ids: number, repeats: boolean, origin: [number, number], cells: number, taken: number, texel: number, triangle: number, us: number, vs: number }
 
 /**
  * Hands the triangles that may cover some rows to the kernels, in memory that the caller gives back.
@@ -47,7 +47,7 @@ export function layTriangles(texels: Texels, { uvs, indices }: Laid, { tiling, t
     const a = uvs![indices[t * 3]! * 2 + 1]!, b = uvs![indices[t * 3 + 1]! * 2 + 1]!, c = uvs![indices[t * 3 + 2]! * 2 + 1]!
     if (tiling.repeats || ((a >= low || b >= low || c >= low) && (a <= high || b <= high || c <= high))) kept[count++] = t
   }
-  const cells = most * size, corners = texels.take(count * 24), ids = texels.take(count * 4), [owner, us, vs, texel, triangle] = Array.from({ length: 5 }, () => texels.take(cells * 4)) as [number, number, number, number, number]
+  const cells = most * size, corners = texels.take(count * 24), ids = texels.take(count * 4), taken = texels.take(cells), [texel, triangle, us, vs] = Array.from({ length: 4 }, () => texels.take(cells * 4)) as [number, number, number, number]
   texels.words(ids, count).set(kept.subarray(0, count))
   const laid = texels.floats(corners, count * 6)
   for (let i = 0; i < count; i++) {
@@ -57,20 +57,17 @@ export function layTriangles(texels: Texels, { uvs, indices }: Laid, { tiling, t
       laid[i * 6 + k * 2 + 1] = uvs![vertex * 2 + 1]!
     }
   }
-  return { count, corners, ids, repeats: tiling.repeats, origin, cells, owner, us, vs, texel, triangle }
+  return { count, corners, ids, repeats: tiling.repeats, origin, cells, taken, texel, triangle, us, vs }
 }
 
 /**
  * Rasterizes triangles in UV space. A texel belongs to the triangle that holds its middle; where two hold it (a shared
  * edge, overlapping islands), to the one that comes first. glTF's v runs downward, as rows do.
- * @returns views of the kernels' memory, good until it is used again
+ * @returns triangle by triangle; views of the kernels' memory, good until it is used again
  */
 export function rasterizeRows(texels: Texels, laying: Laying, size: number, from: number, to: number): Covered {
-  const { corners, ids, owner, us, vs, texel, triangle, repeats, origin: [u0, v0] } = laying
-  const count = texels.timed((run) => {
-    run.raster(corners, laying.count, size, from, to, Number(repeats), u0, v0, owner, us, vs)
-    return run.listed(owner, us, vs, (to - from) * size, ids, texel, triangle)
-  })
+  const { corners, ids, taken, texel, triangle, us, vs, repeats, origin: [u0, v0] } = laying
+  const count = texels.timed(run => run.raster(corners, ids, laying.count, size, from, to, Number(repeats), u0, v0, taken, texel, triangle, us, vs))
   return { texel: texels.words(texel, count), points: { count, triangle: texels.words(triangle, count), u: texels.floats(us, count), v: texels.floats(vs, count) } }
 }
 

@@ -21,14 +21,14 @@ export class Evaluator {
   private perVertex?: Float32Array[]
   private readonly runners: { runner: StageRunner, stage: Stage, reads: Ref[], last?: number[] }[]
   private points: SurfacePoints = pointSet(0)
-  private readonly block = { start: -1, runs: 0, ends: new Uint32Array(BLOCK), triangle: new Uint32Array(BLOCK), part: new Uint32Array(BLOCK) }
+  private readonly block = { start: -1, runs: 0, corners: new Uint32Array(BLOCK * 3), part: new Uint32Array(BLOCK) }
   private readonly params: { slot: number, ref: ParamRef }[] = []
   private readonly raw: Float32Array
   private readonly gathered: { ref: Ref, slot: number, version: number }[] = []
   private readonly owns: boolean
 
   /** @param gatherer what computes the values that need the whole surface; one of its own where none is given */
-  constructor(kernels: Kernels, readonly plan: Plan, readonly tables: MeshTables, readonly gatherer = new Gatherer(kernels, plan.program, tables)) {
+  constructor(private readonly kernels: Kernels, readonly plan: Plan, readonly tables: MeshTables, readonly gatherer = new Gatherer(kernels, plan.program, tables)) {
     this.owns = arguments.length < 4
     gatherer.need(plan.roots)
     const [uniform, part] = plan.stages
@@ -167,12 +167,10 @@ export class Evaluator {
       const column = this.partColumns[plan.stages[PART].out.indexOf(ref)]!
       return domain === VERTEX
         ? (start, n, floats, at) => { for (let i = 0; i < n; i++) floats[at + i] = column[parts.partOfVertex[start + i]!]! }
-        : (start, n, floats, at) => {
-            const { runs, ends, part } = this.runs(start, n)
-            for (let r = 0, i = 0; r < runs; r++) {
-              const value = column[part[r]!]!
-              for (const end = ends[r]!; i < end; i++) floats[at + i] = value
-            }
+        : (...place) => {
+            const [, , floats, at, , spare] = place, { runs, part } = this.runs(place), ends = spare + 2 * BLOCK, values = ends + BLOCK
+            for (let r = 0; r < runs; r++) floats[values + r] = column[part[r]!]!
+            this.kernels.run.spread(at * 4, ends * 4, values * 4, runs)
           }
     }
     if (own === VERTEX) {
@@ -186,29 +184,33 @@ export class Evaluator {
 
   /** Interpolates a vertex column over the triangles of the current points. */
   private between(values: Float32Array, stride: number, offset: number): Fill {
-    const { indices } = this.tables.mesh
-    return (start, n, floats, at) => {
-      const { u, v } = this.points, { runs, ends, triangle } = this.runs(start, n)
-      for (let r = 0, i = 0; r < runs; r++) {
-        const t = triangle[r]! * 3, a = values[indices[t]! * stride + offset]!, byU = values[indices[t + 1]! * stride + offset]! - a, byV = values[indices[t + 2]! * stride + offset]! - a
-        for (const end = ends[r]!; i < end; i++) floats[at + i] = a + byU * u[start + i]! + byV * v[start + i]!
+    return (...place) => {
+      const [, , floats, at, , spare] = place, { runs, corners } = this.runs(place), first = spare + 3 * BLOCK
+      for (let r = 0; r < runs; r++) {
+        const a = values[corners[r * 3]! * stride + offset]!
+        floats[first + r] = a
+        floats[first + BLOCK + r] = values[corners[r * 3 + 1]! * stride + offset]! - a
+        floats[first + 2 * BLOCK + r] = values[corners[r * 3 + 2]! * stride + offset]! - a
       }
+      this.kernels.run.interpolate(at * 4, spare * 4, BLOCK * 4, runs)
     }
   }
 
-  /** Points of a block that follow one another in one triangle: neighbors mostly do. Found once for all inputs of the block. */
-  private runs(start: number, n: number): Evaluator['block'] {
-    const { block, points: { triangle }, tables: { parts: { partOfTriangle } } } = this
+  /** Points of a block that follow one another in one triangle: neighbors mostly do. Found once for all inputs of the block, and laid out for the kernels. */
+  private runs([start, n, floats, , words, spare]: Parameters<Fill>): Evaluator['block'] {
+    const { block, points: { triangle, u, v }, tables: { mesh: { indices }, parts: { partOfTriangle } } } = this
     if (block.start === start) return block
     block.start = start
+    floats.set(u.subarray(start, start + n), spare)
+    floats.set(v.subarray(start, start + n), spare + BLOCK)
     let r = 0
     for (let i = 0; i < n; r++) {
       const t = triangle[start + i]!
       do i++
       while (i < n && triangle[start + i] === t)
-      block.triangle[r] = t
+      for (let k = 0; k < 3; k++) block.corners[r * 3 + k] = indices[t * 3 + k]!
       block.part[r] = partOfTriangle[t]!
-      block.ends[r] = i
+      words[spare + 2 * BLOCK + r] = i
     }
     block.runs = r
     return block

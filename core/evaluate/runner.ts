@@ -5,9 +5,11 @@ import { readPicture, type Picture } from './pictures'
 
 /**
  * Writes `n` numbers of an input, for the points from `start` on, into `floats` from index `at` on. `words` is the same
- * memory, for inputs that are raw bits.
+ * memory, for inputs that are raw bits, and `spare` the index of six columns to work in, which are the same for all inputs
+ * of a block.
  */
-export type Fill = (start: number, n: number, floats: Float32Array, at: number, words: Uint32Array) => void
+export type Fill = (start: number, n: number, floats: Float32Array, at: number, words: Uint32Array, spare: number) => void
+const SPARE = 6
 /** Takes `n` results from `floats` at index `at`. */
 export type Drain = (start: number, n: number, floats: Float32Array, at: number) => void
 
@@ -16,7 +18,7 @@ export type Drain = (start: number, n: number, floats: Float32Array, at: number)
  * every instruction becomes one kernel call with fixed addresses.
  *
  * Layout of the arena: the uniform values the stage reads, 16 bytes each (four equal lanes), then the columns, 4 KiB
- * each.
+ * each, the last six for the inputs to work in.
  */
 export class StageRunner {
   private readonly calls: { run: (...args: number[]) => void, args: number[] }[] = []
@@ -80,7 +82,7 @@ export class StageRunner {
     }
     // One column more: a uniform result is spread out there before it is drained.
     this.spread = this.columns + count * BLOCK * 4
-    this.bytes = uniforms.length * 16 + (count + 1) * BLOCK * 4
+    this.bytes = uniforms.length * 16 + (count + 1 + SPARE) * BLOCK * 4
   }
 
   /** Pictures are not for the kernels: they live in memory of their own. */
@@ -100,7 +102,7 @@ export class StageRunner {
     for (let start = 0; start < total; start += BLOCK) {
       if (stopped?.()) return
       const n = Math.min(BLOCK, total - start), padded = (n + 3) & ~3
-      for (const { fill, column } of this.fills) fill(start, n, floats, (this.columns >> 2) + column * BLOCK, words)
+      for (const { fill, column } of this.fills) fill(start, n, floats, (this.columns >> 2) + column * BLOCK, words, (this.spread >> 2) + BLOCK)
       const begun = watch.clock?.() ?? 0
       for (const { run, args } of this.calls) {
         args[args.length - 1] = padded

@@ -10,7 +10,7 @@ type Kernel = (...args: number[]) => void
 
 /** The compiled kernels with their own memory. One per thread; whoever runs a block may use all of the arena. */
 export interface Kernels {
-  run: Readonly<Record<OpName, Kernel>>
+  run: Readonly<Record<OpName | 'interpolate' | 'spread', Kernel>>
   /** Byte address of the first free byte, 16-byte aligned. */
   arena: number
   /** Makes room for `bytes` from the arena on and returns the memory as floats and as words. */
@@ -26,7 +26,7 @@ export async function loadKernels(): Promise<Kernels> {
   const arena = 65536
   let floats = new Float32Array(memory.buffer), words = new Uint32Array(memory.buffer)
   return {
-    run: run as unknown as Record<OpName, Kernel>, arena, texels, watch,
+    run: run as unknown as Kernels['run'], arena, texels, watch,
     reserve(bytes) {
       const missing = arena + bytes - memory.buffer.byteLength
       if (missing > 0) memory.grow(Math.ceil(missing / 65536))

@@ -3,8 +3,7 @@ import { instantiated, type Watch } from './wasm'
 
 /** The kernels of assembly/texels.ts, where each is described. Addresses are in bytes, flags 0 or 1. */
 export interface TexelRun {
-  raster(corners: number, count: number, size: number, from: number, to: number, repeats: number, u0: number, v0: number, owner: number, us: number, vs: number): number
-  listed(owner: number, us: number, vs: number, count: number, ids: number, texel: number, triangle: number): number
+  raster(corners: number, ids: number, count: number, size: number, from: number, to: number, repeats: number, u0: number, v0: number, taken: number, texel: number, triangle: number, us: number, vs: number): number
   scatter(column: number, texel: number, values: number, count: number): void
   mark(covered: number, texel: number, count: number): void
   rings(covered: number, ring: number, width: number, height: number, most: number): number

@@ -52,18 +52,25 @@ export async function delivery(round: (x: number) => number, size = 2048): Promi
       }
     }
   }
-  const memory = [2048, 4096, 8192].map((side) => {
-    const done = spawnSync(process.execPath, [process.argv[1]!, '--bake-memory', String(side)], { encoding: 'utf8', maxBuffer: 2 ** 26 })
-    return JSON.parse(done.stdout) as { size: number, residentMegabytes: number, seconds: number }
+  return report
+}
+
+/** A delivery of all channels at growing sizes: what it holds at most, and how its time grows. */
+export function delivered(round: (x: number) => number): object {
+  return [2048, 4096, 8192].map((side) => {
+    const done = spawnSync(process.execPath, [process.argv[1]!, '--bake-memory', String(side)], { encoding: 'utf8', maxBuffer: 2 ** 26 }), m = JSON.parse(done.stdout) as { size: number, residentMegabytes: number, seconds: number, bakingSeconds: number }
+    return { ...m, bakingSecondsPerMegatexel: round(m.bakingSeconds / (m.size ** 2 / 1e6)) }
   })
-  return { bakes: report, allChannels: memory.map(m => ({ ...m, secondsPerMegatexel: round(m.seconds / (m.size ** 2 / 1e6)) })) }
 }
 
 /** One delivery of all channels at a size, in a process of its own: what it needs at most. */
 export async function bakeMemory(size: number): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'ubblet-bench-')), demo = DEMOS.find(d => d.file === 'float-rack')!, work = await workOf(demo, 1, { meshes: [], maps: SETS.all, size, tiles: [1001] }), from = performance.now()
-  await deliver(work, join(folder, 'out'), { name: 'bench', cache: join(folder, 'cache') })
-  const seconds = (performance.now() - from) / 1000
+  const bands: number[] = []
+  await deliver(work, join(folder, 'out'), { name: 'bench', cache: join(folder, 'cache'), progress: (_, what) => {
+    if (what.startsWith('baking')) bands.push(performance.now())
+  } })
+  const seconds = (performance.now() - from) / 1000, bakingSeconds = (bands.at(-1)! - bands[0]!) / (bands.length - 1) * bands.length / 1000
   rmSync(folder, { recursive: true, force: true })
-  console.log(JSON.stringify({ size, residentMegabytes: Math.round(process.resourceUsage().maxRSS / 1024), seconds: Math.round(seconds * 10) / 10 }))
+  console.log(JSON.stringify({ size, residentMegabytes: Math.round(process.resourceUsage().maxRSS / 1024), seconds: Math.round(seconds * 10) / 10, bakingSeconds: Math.round(bakingSeconds * 10) / 10 }))
 }

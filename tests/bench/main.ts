@@ -25,7 +25,7 @@ import { plan } from '../../core/program/plan'
 import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
 import { boxesOf } from './boxes'
-import { bakeMemory, delivery } from './delivery'
+import { bakeMemory, delivered, delivery } from './delivery'
 import { shareThread, sixty } from './sixty'
 import { workbench } from './workbench'
 import { fractal3 } from '../reference/noise'
@@ -398,7 +398,7 @@ else if (asked > 0) await measureMemory(Number(process.argv[asked + 1]))
 else if (process.argv.includes('--bake-memory')) await bakeMemory(Number(process.argv[process.argv.indexOf('--bake-memory') + 1]))
 else {
   // Names on the command line run those alone.
-  const tasks: Record<string, () => unknown> = { noise, parts, drag, sixty: () => sixty(kernels, medians, round), occlusion, convexity, contacts, memory: () => [memory(1e6), memory(5e6 - 2048)], delivery: () => delivery(round) }
+  const tasks: Record<string, () => unknown> = { noise, parts, drag, sixty: () => sixty(kernels, medians, round), occlusion, convexity, contacts, memory: () => [memory(1e6), memory(5e6 - 2048)], delivery: () => delivery(round), delivered: () => delivered(round) }
   const named = [...Object.keys(tasks), 'workbench', 'browser'].filter(name => process.argv.includes(name)), report: Record<string, unknown> = { node: process.version }
   for (const name of named.length ? named : Object.keys(tasks)) if (tasks[name]) report[name] = await tasks[name]()
   // `workbench` is the browser without the crowd of 100,000 parts.

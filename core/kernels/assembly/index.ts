@@ -252,3 +252,27 @@ export function worley3second(out: usize, a: usize, am: i32, b: usize, bm: i32, 
 export function worley3cell(out: usize, a: usize, am: i32, b: usize, bm: i32, c: usize, cm: i32, d: usize, dm: i32, n: i32): void {
   for (let i: usize = 0, end = <usize>n << 2; i < end; i += 16) v128.store(out + i, worley(at(a, am, i), at(b, bm, i), at(c, cm, i), at(d, dm, i), 2));
 }
+
+/**
+ * Interpolates over runs of points that lie in one triangle each: a + b u + c v.
+ * @param apart bytes from one of these columns to the next: u and v of the points, the end of each run (as a word), and its a, b and c
+ */
+export function interpolate(out: usize, columns: usize, apart: usize, runs: i32): void {
+  const v = columns + apart, ends = v + apart, first = ends + apart;
+  let i: usize = 0;
+  for (let r: usize = 0, last = <usize>runs << 2; r < last; r += 4) {
+    const end = <usize>load<u32>(ends + r) << 2, a = load<f32>(first + r), b = load<f32>(first + apart + r), c = load<f32>(first + 2 * apart + r);
+    for (; i + 16 <= end; i += 16) v128.store(out + i, f32x4.add(splat(a), f32x4.add(f32x4.mul(splat(b), v128.load(columns + i)), f32x4.mul(splat(c), v128.load(v + i)))));
+    for (; i < end; i += 4) store<f32>(out + i, a + (b * load<f32>(columns + i) + c * load<f32>(v + i)));
+  }
+}
+
+/** Gives every point of a run its number. @param ends and `values`: of each run */
+export function spread(out: usize, ends: usize, values: usize, runs: i32): void {
+  let i: usize = 0;
+  for (let r: usize = 0, last = <usize>runs << 2; r < last; r += 4) {
+    const end = <usize>load<u32>(ends + r) << 2, x = load<f32>(values + r);
+    for (; i + 16 <= end; i += 16) v128.store(out + i, splat(x));
+    for (; i < end; i += 4) store<f32>(out + i, x);
+  }
+}

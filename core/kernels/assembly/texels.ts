@@ -7,17 +7,18 @@ import { cbrtx4, clamp01, pick, splat } from "./math";
 @inline function wrapped(x: f64, size: f64): i32 { return <i32>(x - Math.floor(x / size) * size); }
 
 /**
- * Rasterizes triangles. A texel belongs to the first triangle that holds its middle.
+ * Rasterizes triangles. A texel belongs to the first triangle that holds its middle. What is found is listed triangle by
+ * triangle: texel, counted from the first of the rows, number of the triangle, and weights of its second and third corner.
  * @param corners six floats for each of `count` triangles: u and v of its corners
+ * @param ids the number of each triangle
  * @param u0 and `v0`: where the tile begins; `repeats`: whether what reaches beyond it comes back on the other side
- * @param owner for each texel of the rows `from` to `to` its triangle, counted from 0, or -1
- * @param us and `vs`: weights of the second and third corner there
+ * @param taken a byte for each texel of the rows `from` to `to`
  * @returns how many texels are covered
  */
-export function raster(corners: usize, count: i32, size: i32, from: i32, to: i32, repeats: bool, u0: f64, v0: f64, owner: usize, us: usize, vs: usize): i32 {
-  memory.fill(owner, 255, <usize>((to - from) * size) << 2);
+export function raster(corners: usize, ids: usize, count: i32, size: i32, from: i32, to: i32, repeats: bool, u0: f64, v0: f64, taken: usize, texel: usize, triangle: usize, us: usize, vs: usize): i32 {
+  memory.fill(taken, 0, <usize>((to - from) * size));
   const side = <f64>size, low = <f64>from, high = <f64>(to - 1);
-  let covered = 0;
+  let n: usize = 0;
   for (let t = 0; t < count; t++, corners += 24) {
     const ay = (<f64>load<f32>(corners, 4) - v0) * side - 0.5, by = (<f64>load<f32>(corners, 12) - v0) * side - 0.5, cy = (<f64>load<f32>(corners, 20) - v0) * side - 0.5;
     let top = Math.ceil(Math.min(ay, Math.min(by, cy))), bottom = Math.floor(Math.max(ay, Math.max(by, cy)));
@@ -46,33 +47,16 @@ export function raster(corners: usize, count: i32, size: i32, from: i32, to: i32
       for (let x = left; x <= right; x += 1) {
         const u = (x - ax) * uByX - uy, v = vy - (x - ax) * vByX;
         if (u < 0 || v < 0 || u + v > 1) continue;
-        const at = <usize>(row * size + (repeats ? wrapped(x, side) : <i32>x)) << 2;
-        if (load<i32>(owner + at) >= 0) continue;
-        store<i32>(owner + at, t);
-        store<f32>(us + at, <f32>u);
-        store<f32>(vs + at, <f32>v);
-        covered++;
+        const at = row * size + (repeats ? wrapped(x, side) : <i32>x);
+        if (load<u8>(taken + at)) continue;
+        store<u8>(taken + at, 1);
+        store<i32>(texel + n, at);
+        store<u32>(triangle + n, load<u32>(ids + (<usize>t << 2)));
+        store<f32>(us + n, <f32>u);
+        store<f32>(vs + n, <f32>v);
+        n += 4;
       }
     }
-  }
-  return covered;
-}
-
-/**
- * Lists the covered texels among `count`: number, triangle (by way of `ids`) and weights. The weights are moved to the
- * front of their own columns.
- * @returns how many
- */
-export function listed(owner: usize, us: usize, vs: usize, count: i32, ids: usize, texel: usize, triangle: usize): i32 {
-  let n: usize = 0;
-  for (let i = 0; i < count; i++) {
-    const at = <usize>i << 2, t = load<i32>(owner + at);
-    if (t < 0) continue;
-    store<i32>(texel + n, i);
-    store<u32>(triangle + n, load<u32>(ids + (<usize>t << 2)));
-    store<f32>(us + n, load<f32>(us + at));
-    store<f32>(vs + n, load<f32>(vs + at));
-    n += 4;
   }
   return <i32>(n >> 2);
 }
