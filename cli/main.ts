@@ -16,6 +16,7 @@ import { readLookFile } from '../core/exchange/readLookFile'
 import { deliverySchema, DeliveryError, parseDelivery, type DeliverySettings } from '../core/deliver/settings'
 import { inspect } from '../core/exchange/inspect'
 import { COMPANION_ENDINGS, MESH_ENDINGS, MeshFileError, readMesh } from '../core/exchange/readMesh'
+import { fileStem } from '../core/exchange/names'
 import { writeGlb } from '../core/exchange/writeGlb'
 import { check } from '../core/graph/check'
 import { flatten } from '../core/graph/flatten'
@@ -83,11 +84,11 @@ async function meshBytes(path: string): Promise<{ name: string, bytes: Uint8Arra
   return { name: basename(path), bytes }
 }
 
-async function meshFile(path: string): Promise<Mesh> {
+async function meshFile(path: string): Promise<{ mesh: Mesh, name: string, bytes: Uint8Array }> {
   if (!MESH_ENDINGS.some(e => e === extname(path).toLowerCase())) throw new UsageError(`${path}: Ubblet reads ${MESH_ENDINGS.join(', ')}.`)
   const { name, bytes } = await meshBytes(path)
   try {
-    return await readMesh(bytes, name, { draco })
+    return { mesh: await readMesh(bytes, name, { draco }), name, bytes }
   }
   catch (error) {
     throw error instanceof MeshFileError ? new UsageError(`${path}: ${error.message}`) : error
@@ -110,18 +111,18 @@ async function picturesOf(look: Look, beside: string): Promise<Picture[]> {
   return found
 }
 
-/** A mesh, prepared; geometry maps are computed where `maps` asks for them. */
-async function workpiece(path: string, preparation: Preparation, maps: boolean, pictures: readonly Picture[] = [], cache?: string): Promise<Workpiece> {
-  const piece = new Workpiece(await meshFile(path), preparation)
+/** A mesh, prepared, and the file that it was read from; geometry maps are computed where `maps` asks for them. */
+async function workpiece(path: string, preparation: Preparation, maps: boolean, pictures: readonly Picture[] = [], cache?: string): Promise<{ piece: Workpiece, name: string, bytes: Uint8Array }> {
+  const { mesh, name, bytes } = await meshFile(path), piece = new Workpiece(mesh, preparation)
   piece.setPictures(pictures)
-  if (maps && preparation.maps.length) await geometryMaps(piece, await meshBytes(path), preparation, cache)
-  return piece
+  if (maps && preparation.maps.length) await geometryMaps(piece, bytes, preparation, cache)
+  return { piece, name, bytes }
 }
 
 /** Geometry maps, from the cache where they were computed before from the same mesh and settings. */
-async function geometryMaps(piece: Workpiece, mesh: { bytes: Uint8Array }, preparation: Preparation, cache?: string): Promise<void> {
+async function geometryMaps(piece: Workpiece, mesh: Uint8Array, preparation: Preparation, cache?: string): Promise<void> {
   if (!cache) return piece.computeAll()
-  const hash = createHash('sha256').update(mesh.bytes).update(JSON.stringify({ ...preparation, sets: [] })).digest('hex'), of = (i: number) => join(cache, `${hash}-${i}.map`), vertices = piece.analysis.mesh.positions.length / 3
+  const hash = createHash('sha256').update(mesh).update(JSON.stringify({ ...preparation, sets: [] })).digest('hex'), of = (i: number) => join(cache, `${hash}-${i}.map`), vertices = piece.analysis.mesh.positions.length / 3
   const read = await Promise.all(preparation.maps.map(async (settings, i) => {
     const bytes = await readFile(of(i)).catch(() => undefined), { components } = MAP_WORDS[settings.kind]
     return bytes?.length === vertices * components * 4 ? { name: settings.name, components, values: new Float32Array(new Uint8Array(bytes).buffer) } : undefined
@@ -211,7 +212,7 @@ async function run(argv: string[]): Promise<number> {
   if (rest.length) throw new UsageError(`"${rest[0]}" is one argument too many.`)
 
   if (command === 'inspect') {
-    const found = await workpiece(need(target, 'a mesh file'), preparation, false)
+    const { piece: found } = await workpiece(need(target, 'a mesh file'), preparation, false)
     const report = inspect(found.mesh, found.parts, found.arranged.measures)
     print(report, () => [
       `${report.triangles} triangles, ${report.vertices} vertices`,
@@ -224,13 +225,13 @@ async function run(argv: string[]): Promise<number> {
   }
   if (command === 'check') {
     const document = await look(need(target, 'a look file'))
-    const found = options.mesh ? await workpiece(options.mesh, preparation, true, await picturesOf(document, target!), cache) : undefined
+    const found = options.mesh ? (await workpiece(options.mesh, preparation, true, await picturesOf(document, target!), cache)).piece : undefined
     const findings = [...check(document, found ? namesOf(found) : {}), ...found ? checkValues(await loadKernels(), found.tables, document, number('size', 1024)) : []]
     print(findings, () => findings.map(f => `${f.severity}${f.node ? ` ${f.node}` : ''}: ${f.message}\n`).join('') || 'Nothing found.\n')
     return findings.length ? 1 : 0
   }
   if (command === 'values') {
-    const document = reseed(await look(need(target, 'a look file')), number('seed', 0)), { tables } = await workpiece(need(options.mesh, '--mesh MESH'), preparation, true, await picturesOf(document, target!), cache)
+    const document = reseed(await look(need(target, 'a look file')), number('seed', 0)), { piece: { tables } } = await workpiece(need(options.mesh, '--mesh MESH'), preparation, true, await picturesOf(document, target!), cache)
     const rows = partValues(await loadKernels(), tables, lower(document, tables.mesh.maps), reader(document), document)
     print(rows, () => partValuesCsv(rows))
     return 0
@@ -269,10 +270,7 @@ async function run(argv: string[]): Promise<number> {
       throw new UsageError(`${to}: export writes .glb, .ply, .usda, .mtlx, .csv and .json.`)
     }
     const settings = command === 'deliver' ? options.settings ? await documentOf(options.settings, 'file of delivery settings', parseDelivery) : deliverySchema.parse({ size, ...(seed && { seeds: [seed] }) }) : undefined
-    const meshPath = need(options.mesh, '--mesh MESH'), decoded = await picturesOf(document, target!)
-    if (!MESH_ENDINGS.some(e => e === extname(meshPath).toLowerCase())) throw new UsageError(`${meshPath}: Ubblet reads ${MESH_ENDINGS.join(', ')}.`)
-    // The file is read once here, so that what is wrong with it is said with its name.
-    const found = await workpiece(meshPath, preparation, true, decoded, cache), bytes = await meshBytes(meshPath), written: string[] = []
+    const decoded = await picturesOf(document, target!), { piece: found, ...source } = await workpiece(need(options.mesh, '--mesh MESH'), preparation, true, decoded, cache), written: string[] = []
     const broken = check(document, namesOf(found)).find(f => f.severity === 'error')
     if (broken) throw new UsageError(`${target}: ${broken.message}`)
     const originals = new Map<string, Uint8Array>()
@@ -280,7 +278,7 @@ async function run(argv: string[]): Promise<number> {
     const maps = found.tables.mesh.maps.filter(m => preparation.maps.some(p => p.name === m.name))
     for (const { word, format } of formats) {
       const own = settings ?? deliverySchema.parse({ ...common, format, ...chosen() }), folder = command === 'export' ? dirname(to) : formats.length > 1 ? join(to, word) : to, stem = basename(to, extname(to))
-      const manifest = await deliver({ mesh: { name: bytes.name, bytes: bytes.bytes }, preparation, maps, pictures: decoded.map(p => ({ ...p, data: Uint8Array.from(p.data) })), look: document, settings: own }, folder, {
+      const manifest = await deliver({ mesh: source, preparation, maps, pictures: decoded.map(p => ({ ...p, data: Uint8Array.from(p.data) })), look: document, settings: own }, folder, {
         name: document.name || 'Look', cache, originals, piece: found, threads: number('threads', availableParallelism()), ...(command === 'export' && { stem, bare: true }), ...(command === 'bake' && { pictures: '' as const }),
       }).catch((error: NodeJS.ErrnoException) => {
         if (error.code) throw new UsageError(`${to} cannot be written: ${error.message.split(',')[0]}.`)
@@ -310,7 +308,7 @@ async function run(argv: string[]): Promise<number> {
     }
     const samples = Math.max(1, number('samples', 64)), light = await render(bytes, { width: width!, height: height!, samples, rig, turn: amount('turn'), brightness: 1, plate: amount('plate'), threads: Math.max(1, number('threads', availableParallelism())) })
       .catch((error: Error) => { throw new UsageError(`${path}: ${error.message}`) })
-    await write(to, ending === '.png' ? toPng(light, width!, height!) : toExr(light, width!, height!))
+    await write(to, ending === '.png' ? toPng(light, width!, height!) : await toExr(light, width!, height!))
     print({ file: to, width, height, samples }, () => `${to}\n`)
     return 0
   }
@@ -334,7 +332,7 @@ async function run(argv: string[]): Promise<number> {
       const { mesh, counts } = demo.make(), json = (data: unknown) => `${JSON.stringify(data, null, 1)}\n`
       for (const [name, data] of [
         [`${demo.file}.glb`, await writeGlb(mesh, demo.title)], [`${demo.file}.preparation.json`, json(demo.preparation())],
-        ...demo.looks.map(make => make()).map((l, i) => [`${demo.file}${i ? `-${l.name.toLowerCase().replace(/[^a-z0-9]+/g, '-')}` : ''}.look.json`, json(l)] as const),
+        ...demo.looks.map(make => make()).map((l, i) => [`${demo.file}${i ? `-${fileStem(l.name)}` : ''}.look.json`, json(l)] as const),
       ] as const) {
         await write(join(folder, name), data)
         written.push({ file: name, ...(name.endsWith('.glb') && { counts }) })

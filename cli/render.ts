@@ -5,6 +5,7 @@ import { z } from 'zod'
 import { encode } from 'fast-png'
 import { exrOfLight } from '../core/bake/exr'
 import { encodeSrgb } from '../core/color/convert'
+import { loadKernels } from '../core/kernels/kernels'
 import type { RigName } from '../core/trace/rigs'
 import { neutral } from '../core/trace/trace'
 import type { Direction } from '../core/trace/bsdf'
@@ -40,4 +41,4 @@ export function toPng(light: Float32Array, width: number, height: number): Uint8
   return encode({ width, height, data, channels: 3, depth: 8 })
 }
 /** As EXR: the light itself, linear. */
-export const toExr = (light: Float32Array, width: number, height: number): Uint8Array => exrOfLight(light, width, height, compressor)
+export const toExr = async (light: Float32Array, width: number, height: number): Promise<Uint8Array> => exrOfLight((await loadKernels()).texels, light, width, height, compressor)

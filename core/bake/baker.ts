@@ -6,7 +6,7 @@ import { bakeRows, bandsOf, encodeRows, pictureEnds, type PictureBand, type Pict
 import { joined, type Compressor } from './compress'
 import { fingerprint, lanesOf, type Lanes } from './lanes'
 import type { MapSpec } from './maps'
-import { tilingOf, type Tiling } from './raster'
+import { tilingOf, trianglesOf, type TileTriangles, type Tiling } from './raster'
 
 /** Bakes one look on one mesh, band by band: whoever has the same mesh and look can do any of the bands. */
 export class Baker {
@@ -15,7 +15,7 @@ export class Baker {
   readonly read: ParamReader
   readonly spent: Spent
   private readonly ready = new Map<string, { lanes: Lanes, names: string[] }>()
-  private laid?: { tile: number, triangles: Uint32Array }
+  private laid?: TileTriangles & { tile: number }
 
   /** @param tangents four numbers for each corner of each triangle; needed only where a map has a normal */
   constructor(private readonly kernels: Kernels, readonly tables: MeshTables, look: Look, private readonly tangents?: Float32Array, clock?: () => number) {
@@ -42,8 +42,8 @@ export class Baker {
   /** One band of some pictures, which share what their lanes have in common. */
   band(tile: number, specs: readonly MapSpec[], settings: PictureSettings, index: number, compressor: Compressor): PictureBand[] {
     const { spent, kernels: { texels } } = this, { lanes, names } = this.lanesOf(specs), rows = bandsOf(settings.size), from = rows[index]!, to = rows[index + 1] ?? settings.size, mark = texels.mark()
-    if (this.laid?.tile !== tile) this.laid = { tile, triangles: this.tiling.triangles(tile) }
-    const { at, count } = bakeRows({ texels, tables: this.tables, tiling: this.tiling, tile, triangles: this.laid.triangles, lanes, names }, settings, from, to, spent)
+    if (this.laid?.tile !== tile) this.laid = { tile, ...trianglesOf(this.tables.mesh, this.tiling, tile) }
+    const { at, count } = bakeRows({ texels, tables: this.tables, tiling: this.tiling, ...this.laid, lanes, names }, settings, from, to, spent)
     const begun = spent.clock(), timed = (compress: (bytes: Uint8Array) => Uint8Array) => (bytes: Uint8Array) => {
       const asked = spent.clock(), packed = compress(bytes)
       spent.compressing += spent.clock() - asked

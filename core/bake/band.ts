@@ -6,7 +6,7 @@ import { EXR_LINES, exrBand, exrHead } from './exr'
 import type { Lanes } from './lanes'
 import type { MapSpec, PictureFormat } from './maps'
 import { pngBand, pngEnds } from './png'
-import { layTriangles, rasterizeRows, type Tiling } from './raster'
+import { layTriangles, rasterizeRows, type TileTriangles, type Tiling } from './raster'
 
 export interface PictureSettings {
   /** Texels along each side. */
@@ -31,7 +31,7 @@ export function bandsOf(size: number): number[] {
 }
 
 /** A tile to be baked: its triangles and its lanes by name. */
-export interface TileJob { texels: Texels, tables: MeshTables, tiling: Tiling, tile: number, triangles: Uint32Array, lanes: Lanes, names: readonly string[] }
+export interface TileJob extends TileTriangles { texels: Texels, tables: MeshTables, tiling: Tiling, tile: number, lanes: Lanes, names: readonly string[] }
 
 /** Time spent, by a clock: in the look's program, in compressing, and in all. Time in kernels is noted by {@link Kernels}. */
 export interface Spent { clock: () => number, program: number, compressing: number, all: number, texels: number }
@@ -148,11 +148,14 @@ const letters = ['R', 'G', 'B', 'A'], names = (count: number): string[] => count
 export function encodeRows(texels: Texels, spec: MapSpec, { at, count }: Columns, { size, format, dither }: PictureSettings, largest: Lanes['largest'], row: number, compressor: Compressor): PictureBand {
   if (format === 'half' || format === 'float') {
     // Normals are written from 0 to 1 here too, since every reader of a normal picture expects that.
-    const stored = at.map((address, k) => {
-      const column = texels.floats(address, count)
-      return spec.lanes[k]!.startsWith('normal.') ? column.map(x => x * 0.5 + 0.5) : column
+    const mark = texels.mark(), stored = at.map((column, k) => {
+      if (!spec.lanes[k]!.startsWith('normal.')) return column
+      const own = texels.take(count * 4)
+      texels.timed(run => run.affine(own, column, count, 0.5, 0.5))
+      return own
     })
-    const { bytes, sizes } = exrBand(stored, { width: size, channels: names(at.length), pixel: format }, row, compressor)
+    const { bytes, sizes } = exrBand(texels, stored, count, { width: size, channels: names(at.length), pixel: format }, row, compressor)
+    texels.release(mark)
     return { bytes, note: { sizes } }
   }
   const lanes = at.map((column, k) => {

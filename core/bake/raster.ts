@@ -31,6 +31,18 @@ export function tilingOf({ uvs, indices }: Laid): Tiling {
 /** Where a tile begins in UV space, v downward. */
 export const tileOrigin = (tile: number): [number, number] => [(tile - 1001) % 10, -Math.floor((tile - 1001) / 10)]
 
+/** The triangles of a tile, and the lowest and highest v of each. */
+export interface TileTriangles { triangles: Uint32Array, spans: Float32Array }
+export function trianglesOf({ uvs, indices }: Laid, tiling: Tiling, tile: number): TileTriangles {
+  const triangles = tiling.triangles(tile), spans = new Float32Array(triangles.length * 2)
+  for (let i = 0; i < triangles.length; i++) {
+    const at = triangles[i]! * 3, a = uvs![indices[at]! * 2 + 1]!, b = uvs![indices[at + 1]! * 2 + 1]!, c = uvs![indices[at + 2]! * 2 + 1]!
+    spans[i * 2] = Math.min(a, b, c)
+    spans[i * 2 + 1] = Math.max(a, b, c)
+  }
+  return { triangles, spans }
+}
+
 /** Triangles of a tile laid out for the kernels, and room for what they find in some rows. */
 export interface Laying { count: number, corners: number, ids: number, repeats: boolean, origin: [number, number], cells: number, taken: number, texel: number, triangle: number, us: number, vs: number }
 
@@ -40,13 +52,10 @@ export interface Laying { count: number, corners: number, ids: number, repeats: 
  * @param from first row, and `to` the one behind the last
  * @param most rows that are rasterized at a time
  */
-export function layTriangles(texels: Texels, { uvs, indices }: Laid, { tiling, tile, triangles }: { tiling: Tiling, tile: number, triangles: Uint32Array }, size: number, from: number, to: number, most: number): Laying {
+export function layTriangles(texels: Texels, { uvs, indices }: Laid, { tiling, tile, triangles, spans }: TileTriangles & { tiling: Tiling, tile: number }, size: number, from: number, to: number, most: number): Laying {
   const origin: [number, number] = tiling.repeats ? [0, 0] : tileOrigin(tile), kept = new Uint32Array(triangles.length), low = (from - 0.5) / size + origin[1], high = (to + 0.5) / size + origin[1]
   let count = 0
-  for (const t of uvs ? triangles : []) {
-    const a = uvs![indices[t * 3]! * 2 + 1]!, b = uvs![indices[t * 3 + 1]! * 2 + 1]!, c = uvs![indices[t * 3 + 2]! * 2 + 1]!
-    if (tiling.repeats || ((a >= low || b >= low || c >= low) && (a <= high || b <= high || c <= high))) kept[count++] = t
-  }
+  for (let i = 0; i < triangles.length; i++) if (tiling.repeats || (spans[i * 2 + 1]! >= low && spans[i * 2]! <= high)) kept[count++] = triangles[i]!
   const cells = most * size, corners = texels.take(count * 24), ids = texels.take(count * 4), taken = texels.take(cells), [texel, triangle, us, vs] = Array.from({ length: 4 }, () => texels.take(cells * 4)) as [number, number, number, number]
   texels.words(ids, count).set(kept.subarray(0, count))
   const laid = texels.floats(corners, count * 6)
@@ -73,7 +82,7 @@ export function rasterizeRows(texels: Texels, laying: Laying, size: number, from
 
 /** Some rows of one tile's image; all of them where none are named. */
 export function rasterizeTile(texels: Texels, mesh: Laid, size: number, tile = 1001, tiling = tilingOf(mesh), from = 0, to = size): Covered {
-  const mark = texels.mark(), laying = layTriangles(texels, mesh, { tiling, tile, triangles: tiling.triangles(tile) }, size, from, to, to - from), { texel, points } = rasterizeRows(texels, laying, size, from, to)
+  const mark = texels.mark(), laying = layTriangles(texels, mesh, { tiling, tile, ...trianglesOf(mesh, tiling, tile) }, size, from, to, to - from), { texel, points } = rasterizeRows(texels, laying, size, from, to)
   texels.release(mark)
   return { texel: texel.slice(), points: { count: points.count, triangle: points.triangle.slice(), u: points.u.slice(), v: points.v.slice() } }
 }

@@ -1,5 +1,5 @@
 import type { PictureUse } from './writeUsd'
-import { plainName } from './writePly'
+import { plainName } from './names'
 
 /** A value in a MaterialX document: a node of the graph, one of its outputs, or numbers. */
 export type MxValue = { node: string, output?: string } | number | readonly number[]

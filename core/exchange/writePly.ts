@@ -1,11 +1,9 @@
 import { encodeSrgb } from '../color/convert'
 import type { Mesh, VertexMap } from '../mesh/mesh'
+import { plainName } from './names'
 
 declare class TextEncoder { encode(text: string): Uint8Array }
 const LETTERS: Record<number, readonly string[]> = { 1: [''], 2: ['_x', '_y'], 3: ['_x', '_y', '_z'], 4: ['_x', '_y', '_z', '_w'] }
-
-/** A name as the formats take it: letters, digits and underscores, not beginning with a digit. */
-export const plainName = (name: string): string => name.replace(/[^A-Za-z0-9_]+/g, '_').replace(/^(?=\d)/, '_') || '_'
 
 /**
  * Writes a mesh as binary PLY 1.0, little-endian: position, normal, UV (`s`, `t`, with t upward as is usual in this

@@ -1,5 +1,5 @@
 import type { Mesh, VertexMap } from '../mesh/mesh'
-import { plainName } from './writePly'
+import { plainName } from './names'
 
 /** A picture, by its path from the document; `<UDIM>` in it stands for the tile. */
 export interface PictureUse { path: string, space: 'srgb' | 'linear' }

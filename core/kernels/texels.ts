@@ -10,6 +10,10 @@ export interface TexelRun {
   grow(columns: number, apart: number, count: number, ring: number, width: number, height: number, most: number): void
   unit(x: number, y: number, z: number, count: number): void
   pack(out: number, step: number, wide: number, values: number, count: number, scale: number, shift: number, curved: number, texel: number, lane: number): void
+  affine(out: number, values: number, count: number, scale: number, shift: number): void
+  halves(out: number, values: number, count: number): void
+  apart(out: number, bytes: number, count: number): void
+  differences(out: number, bytes: number, count: number): void
   less(out: number, a: number, b: number, count: number): void
   adler(bytes: number, count: number): number
 }

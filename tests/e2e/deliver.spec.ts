@@ -129,6 +129,47 @@ test('the server refuses settings that make no sense, files that no manifest nam
   expect((await request.get(`${under}/nobody/zip`)).status()).toBe(404)
 })
 
+test('a photo that is no PNG is decoded here and baked by the server\'s threads', async ({ page, request }) => {
+  const look = emptyLook('Photo')
+  look.nodes.push({ id: 'picture1', kind: 'picture', at: [0, 0], params: { picture: 'tarp.jpg' } }, { id: 'finish1', kind: 'finish', at: [300, 0], params: {} })
+  look.wires.push({ from: { node: 'picture1', port: 'color' }, to: { node: 'finish1', port: 'baseColor' } }, { from: { node: 'finish1', port: 'finish' }, to: { node: 'result', port: 'finish' } })
+  await page.goto('/')
+  // Red on the left, blue on the right, as the browser writes it.
+  const photo = await page.evaluate(async () => {
+    const canvas = new OffscreenCanvas(64, 64), context = canvas.getContext('2d')!
+    context.fillStyle = 'rgb(200, 40, 30)'
+    context.fillRect(0, 0, 32, 64)
+    context.fillStyle = 'rgb(20, 60, 180)'
+    context.fillRect(32, 0, 32, 64)
+    return [...new Uint8Array(await (await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.95 })).arrayBuffer())]
+  })
+  const { id } = await boxProject(request, 4), now = await (await request.get(`/api/projects/${id}`)).json() as { revision: number, preparation: object }
+  expect((await request.put(`/api/projects/${id}/pictures?name=tarp.jpg`, { data: Buffer.from(photo) })).status()).toBe(200)
+  expect((await request.put(`/api/projects/${id}/look`, { data: { base: now.revision, look, preparation: now.preparation } })).status()).toBe(200)
+  await openProject(page, id)
+  await page.getByRole('tab', { name: 'Deliver' }).click()
+  await page.getByRole('checkbox', { name: 'Base color' }).first().check()
+  await page.getByRole('checkbox', { name: /The look with its pictures/ }).check()
+  await page.getByRole('combobox', { name: 'Texture size' }).selectOption('256')
+  await deliver(page)
+  await expect(newest(page)).toHaveAttribute('data-state', 'done', { timeout: 60_000 })
+  const [download] = await Promise.all([page.waitForEvent('download'), newest(page).getByRole('link', { name: 'Download zip' }).click()])
+  const files = unzipSync(new Uint8Array(await readFile(await download.path()))), { data, channels } = decode(files['textures/photo_baseColor.png']!)
+  let seen = 0
+  for (let y = 0; y < 256; y++) {
+    for (let x = 0; x < 256; x++) {
+      const texel = [0, 1, 2].map(k => Number(data[(y * 256 + x) * channels + k]))
+      // Black is where no island is; around the middle the two colors run into one another.
+      if (texel.every(c => c === 0) || Math.abs(x - 128) < 8) continue
+      seen++
+      ;(x < 128 ? [200, 40, 30] : [20, 60, 180]).forEach((c, k) => expect(Math.abs(texel[k]! - c), `at ${x}, ${y}`).toBeLessThan(8))
+    }
+  }
+  expect(seen).toBeGreaterThan(10_000)
+  // The look carries the photo itself, not what was decoded of it.
+  expect([...unzipSync(files['photo.look.zip']!)['pictures/tarp.jpg']!]).toEqual(photo)
+})
+
 test('a look with its picture, or a material document, comes in by dropping its file; undo brings the old look back', async ({ page, request }) => {
   const id = await begin(page, request), pixel = encode({ width: 2, height: 2, data: new Uint8Array(12).fill(90), channels: 3, depth: 8 })
   const other = emptyLook('From elsewhere')

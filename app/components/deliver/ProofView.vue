@@ -5,7 +5,9 @@ import { COMPARED_TO, type Comparison } from '#core/color/compare'
 import { encodeSrgb } from '#core/color/convert'
 import { falseColor } from '#core/color/falseColor'
 import { RIGS, type RigName } from '#core/trace/rigs'
+import { fileStem } from '#core/exchange/names'
 import { neutral } from '#core/trace/trace'
+import { kernels } from '../../evaluation'
 import type { ProofStage } from '../../proof'
 import { request } from '../../request'
 import { compareAside, TracePool } from '../../tracePool'
@@ -108,15 +110,15 @@ function stop(): void {
   running.value = false
 }
 function save(blob: Blob, ending: string): void {
-  const url = URL.createObjectURL(blob), link = Object.assign(document.createElement('a'), { href: url, download: `${props.delivery.name.toLowerCase().replace(/[^a-z0-9]+/g, '-')}-traced.${ending}` })
+  const url = URL.createObjectURL(blob), link = Object.assign(document.createElement('a'), { href: url, download: `${fileStem(props.delivery.name, 'delivery')}-traced.${ending}` })
   link.click()
   setTimeout(() => URL.revokeObjectURL(url), 10_000)
 }
-function saveExr(): void {
+async function saveExr(): Promise<void> {
   const { value } = pool
   if (!value?.samples) return
   const zlib = (bytes: Uint8Array) => zlibSync(bytes)
-  save(new Blob([exrOfLight(value.sums.map(x => x / value.samples), SIZE.width, SIZE.height, { zlib, blocks: zlib }) as Uint8Array<ArrayBuffer>]), 'exr')
+  save(new Blob([exrOfLight((await kernels()).texels, value.sums.map(x => x / value.samples), SIZE.width, SIZE.height, { zlib, blocks: zlib }) as Uint8Array<ArrayBuffer>]), 'exr')
 }
 const savePng = (): void => tracedCanvas.value?.toBlob((blob) => { if (blob) save(blob, 'png') })
 onBeforeUnmount(() => {

@@ -188,10 +188,16 @@ export function unit(x: usize, y: usize, z: usize, count: i32): void {
 export function pack(out: usize, step: usize, wide: bool, values: usize, count: i32, scale: f32, shift: f32, curved: bool, texel: i32, lane: i32): void {
   const top: f32 = wide ? 65535 : 255, salt = (lane + 1) * <i32>0x9e3779b1;
   let number = i32x4.add(i32x4.splat(texel), i32x4(0, 1, 2, 3));
+  // The root of what is the same as before is the same: large stretches are flat, and where no island is all is 0.
+  let before = splat(0), level = curved ? curve(clamp01(splat(shift))) : clamp01(splat(shift));
   for (let i: usize = 0, end = <usize>count << 2; i < end; i += 16) {
-    let x = clamp01(f32x4.add(f32x4.mul(v128.load(values + i), splat(scale)), splat(shift)));
-    if (curved) x = curve(x);
-    x = f32x4.add(f32x4.mul(x, splat(top)), texel < 0 ? splat(0.5) : grains(number, salt));
+    const value = v128.load(values + i);
+    if (v128.any_true(v128.xor(value, before))) {
+      before = value;
+      level = clamp01(f32x4.add(f32x4.mul(value, splat(scale)), splat(shift)));
+      if (curved) level = curve(level);
+    }
+    const x = f32x4.add(f32x4.mul(level, splat(top)), texel < 0 ? splat(0.5) : grains(number, salt));
     number = i32x4.add(number, i32x4.splat(4));
     const n = i32x4.trunc_sat_f32x4_u(f32x4.min(x, splat(top)));
     if (wide) {
@@ -208,6 +214,52 @@ export function pack(out: usize, step: usize, wide: bool, values: usize, count: 
     }
     out += 4 * step;
   }
+}
+
+/** Values as they are stored: `value * scale + shift`. */
+export function affine(out: usize, values: usize, count: i32, scale: f32, shift: f32): void {
+  for (let i: usize = 0, end = <usize>count << 2; i < end; i += 16) v128.store(out + i, f32x4.add(f32x4.mul(v128.load(values + i), splat(scale)), splat(shift)));
+}
+
+/** Numbers as 16-bit floats (IEEE 754), to the nearest, ties to even; beyond 65504 infinite. */
+export function halves(out: usize, values: usize, count: i32): void {
+  for (let i = 0; i < count; i++, values += 4, out += 2) {
+    const all = load<u32>(values), sign = all >> 16 & 0x8000, exponent = <i32>(all >> 23 & 255) - 112, fraction = all & 0x7fffff;
+    let half: u32;
+    if (exponent == 143) half = 0x7c00 | (fraction ? 0x200 : 0);
+    else if (exponent >= 31) half = 0x7c00;
+    else if (exponent > 0) {
+      const low = fraction & 0x1fff;
+      half = <u32>exponent << 10 | fraction >> 13;
+      // A carry goes into the exponent, and from the largest number into infinity, as it should.
+      half += u32(low > 0x1000 || (low == 0x1000 && (half & 1) == 1));
+    }
+    else if (exponent < -10) half = 0;
+    else {
+      const full = fraction | 0x800000, shift = <u32>(14 - exponent), rest = full & ((1 << shift) - 1), middle: u32 = 1 << (shift - 1);
+      half = full >> shift;
+      half += u32(rest > middle || (rest == middle && (half & 1) == 1));
+    }
+    store<u16>(out, <u16>(sign | half));
+  }
+}
+
+/** Bytes at even places first, then those at odd places. */
+export function apart(out: usize, bytes: usize, count: i32): void {
+  const middle = out + (<usize>(count + 1) >> 1), n = <usize>count;
+  let i: usize = 0;
+  for (; i + 32 <= n; i += 32) {
+    const a = v128.load(bytes + i), b = v128.load(bytes + i, 16), at = i >> 1;
+    v128.store(out + at, v128.shuffle<u8>(a, b, 0, 2, 4, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30));
+    v128.store(middle + at, v128.shuffle<u8>(a, b, 1, 3, 5, 7, 9, 11, 13, 15, 17, 19, 21, 23, 25, 27, 29, 31));
+  }
+  for (; i < n; i++) store<u8>((i & 1 ? middle : out) + (i >> 1), load<u8>(bytes + i));
+}
+
+/** Differences of bytes to the one before, moved up by 128; the first stays as it is. The byte before `bytes` is changed. */
+export function differences(out: usize, bytes: usize, count: i32): void {
+  store<u8>(bytes - 1, 128);
+  for (let i: usize = 0; i < <usize>count; i += 16) v128.store(out + i, i8x16.add(i8x16.sub(v128.load(bytes + i), v128.load(bytes + i - 1)), i8x16.splat(-128)));
 }
 
 /** Bytes less other bytes, modulo 256. */

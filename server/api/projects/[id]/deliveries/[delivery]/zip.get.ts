@@ -4,6 +4,7 @@ import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import { manifestSchema } from '#core/deliver/manifest'
+import { fileStem } from '#core/exchange/names'
 import { folderOf } from '../../../../../utils/deliveries'
 import { findDelivery } from '../../../../../utils/findDelivery'
 import { refuse } from '../../../../../utils/requests'
@@ -13,7 +14,7 @@ export default defineEventHandler(async (event) => {
   const row = await findDelivery(event), folder = folderOf(row.id)
   if (row.state !== 'done') throw refuse(404, 'This delivery is not complete.')
   const text = await readFile(join(folder, 'manifest.json'), 'utf8').catch(() => { throw refuse(410, 'The files of this delivery are not there any more.') }), { files } = manifestSchema.parse(JSON.parse(text))
-  const stem = row.name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'delivery'
+  const stem = fileStem(row.name, 'delivery')
   async function* pieces(): AsyncGenerator<Uint8Array> {
     const ready: Uint8Array[] = []
     const zip = new Zip((error, data) => {
