@@ -155,17 +155,18 @@ test('a photo that is no PNG is decoded here and baked by the server\'s threads'
   await expect(newest(page)).toHaveAttribute('data-state', 'done', { timeout: 60_000 })
   const [download] = await Promise.all([page.waitForEvent('download'), newest(page).getByRole('link', { name: 'Download zip' }).click()])
   const files = unzipSync(new Uint8Array(await readFile(await download.path()))), { data, channels } = decode(files['textures/photo_baseColor.png']!)
-  let seen = 0
+  let seen = 0, worst = 0
   for (let y = 0; y < 256; y++) {
     for (let x = 0; x < 256; x++) {
       const texel = [0, 1, 2].map(k => Number(data[(y * 256 + x) * channels + k]))
       // Black is where no island is; around the middle the two colors run into one another.
       if (texel.every(c => c === 0) || Math.abs(x - 128) < 8) continue
       seen++
-      ;(x < 128 ? [200, 40, 30] : [20, 60, 180]).forEach((c, k) => expect(Math.abs(texel[k]! - c), `at ${x}, ${y}`).toBeLessThan(8))
+      ;(x < 128 ? [200, 40, 30] : [20, 60, 180]).forEach((c, k) => { worst = Math.max(worst, Math.abs(texel[k]! - c)) })
     }
   }
   expect(seen).toBeGreaterThan(10_000)
+  expect(worst).toBeLessThan(8)
   // The look carries the photo itself, not what was decoded of it.
   expect([...unzipSync(files['photo.look.zip']!)['pictures/tarp.jpg']!]).toEqual(photo)
 })
