@@ -1,9 +1,9 @@
 import { execFile } from 'node:child_process'
-import { mkdtemp, readFile, writeFile, readdir } from 'node:fs/promises'
+import { mkdtemp, readFile, writeFile, readdir, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import validator from 'gltf-validator'
-import { beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { decode } from 'fast-png'
 import { manifestSchema, type Manifest } from '#core/deliver/manifest'
 import { emptyLook } from '#core/graph/look'
@@ -23,6 +23,7 @@ beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'ubblet-cli-'))
   demos = (JSON.parse((await ubblet('demo', folder, '--json')).out) as typeof demos).filter(d => d.counts)
 }, 60_000)
+afterAll(() => rm(folder, { recursive: true, force: true }))
 
 describe('the demo', () => {
   interface Report { levels: object, parts: { key: string, object: string, volume: number }[], udims: number[], uvSets: number, attributes: { name: string, range: number[] }[], warnings: string[] }
@@ -129,11 +130,12 @@ describe('values, check and export', () => {
     expect(await ubblet('deliver', path('float-rack.look.json'), '--mesh', path('float-rack.glb'), '--out', path('never'), '--settings', path('wrong.json'))).toMatchObject({ code: 2, err: expect.stringMatching(/These are not delivery settings: size/) as string })
   }, 60_000)
   it('trace a delivered GLB as PNG and EXR', async () => {
-    for (const ending of ['png', 'exr']) expect((await ubblet('render', path('out/rack.glb'), '--to', path(`traced.${ending}`), '--size', '40x30', '--samples', '2')).code).toBe(0)
+    expect((await ubblet('export', path('float-rack.look.json'), '--mesh', path('float-rack.glb'), '--to', path('light/rack.glb'), '--size', '256')).code).toBe(0)
+    for (const ending of ['png', 'exr']) expect((await ubblet('render', path('light/rack.glb'), '--to', path(`traced.${ending}`), '--size', '40x30', '--samples', '2')).code).toBe(0)
     const picture = decode(await readFile(path('traced.png')))
     expect([picture.width, picture.height]).toEqual([40, 30])
     expect(new Set(picture.data).size).toBeGreaterThan(20)
-    expect((await ubblet('render', path('out/rack.glb'), '--to', path('traced.jpg'))).err).toMatch(/render writes \.png and \.exr/)
+    expect((await ubblet('render', path('light/rack.glb'), '--to', path('traced.jpg'))).err).toMatch(/render writes \.png and \.exr/)
   }, 60_000)
   it('read a material document as a look', async () => {
     const done = await ubblet('read', path('formats/rack.mtlx'), '--to', path('back.look.json'))

@@ -1,4 +1,3 @@
-import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { check } from '#core/graph/check'
 import { addNode, setParam, setParams } from '#core/graph/edit'
@@ -50,15 +49,17 @@ describe('The strip', () => {
       if (laid.id) expect(order(laid.look).at(-1), recipe.title).toBe(laid.id)
     }
   })
-  it('moves a step there and back, and the order on the strip is the order it is laid in', () => fc.assert(fc.property(fc.nat(2), fc.nat(2), (from, to) => {
-    const id = order(three)[from]!, moved = moveStep(three, id, to), wanted = order(three).filter(x => x !== id)
-    wanted.splice(to, 0, id)
-    expect(order(moved)).toEqual(wanted)
-    expect(shown(moveStep(moved, id, from))).toEqual(shown(three))
-    expect(parseLook(JSON.parse(JSON.stringify(moved)))).toEqual(moved)
-    // Cards from left to right stay in the order of the chain.
-    expect(order(moved).map(x => moved.nodes.find(n => n.id === x)!.at[0])).toEqual(order(three).map(x => three.nodes.find(n => n.id === x)!.at[0]))
-  })))
+  it('moves a step there and back, and the order on the strip is the order it is laid in', () => {
+    for (const [from, to] of [0, 1, 2].flatMap(a => [0, 1, 2].map(b => [a, b] as const))) {
+      const id = order(three)[from]!, moved = moveStep(three, id, to), wanted = order(three).filter(x => x !== id)
+      wanted.splice(to, 0, id)
+      expect(order(moved)).toEqual(wanted)
+      expect(shown(moveStep(moved, id, from))).toEqual(shown(three))
+      expect(parseLook(JSON.parse(JSON.stringify(moved)))).toEqual(moved)
+      // Cards from left to right stay in the order of the chain.
+      expect(order(moved).map(x => moved.nodes.find(n => n.id === x)!.at[0])).toEqual(order(three).map(x => three.nodes.find(n => n.id === x)!.at[0]))
+    }
+  })
   it('removes a step with what serves it alone, and nothing that another uses', () => {
     expect(removeStep(three, 'layer2').nodes.map(n => n.kind).sort()).toEqual(three.nodes.map(n => n.kind).filter((k, i, all) => !['layer', 'finish', 'noise', 'coverage'].includes(k) || all.indexOf(k) !== i).sort())
     const shared: Look = { ...three, wires: [...three.wires.filter(w => !(w.to.node === 'layer3' && w.to.port === 'mask')), { from: { node: 'coverage2', port: 'value' }, to: { node: 'layer3', port: 'mask' } }] }
