@@ -1,5 +1,5 @@
 import type { MeshTables } from '../evaluate/tables'
-import type { Texels } from '../kernels/texels'
+import { roomy, type Texels } from '../kernels/texels'
 import type { Adler, Compressor } from './compress'
 import { dilate, ringRoom } from './dilate'
 import { EXR_LINES, exrBand, exrHead } from './exr'
@@ -63,12 +63,12 @@ function emptyNear(covered: Uint8Array, size: number, rows: number, fromBelow: b
  * @returns columns in the kernels' memory, which the caller gives back
  */
 export function bakeRows(job: TileJob, { size, dilation, samples }: Pick<PictureSettings, 'size' | 'dilation' | 'samples'>, from: number, to: number, spent?: Spent): Columns {
-  const { texels, names } = job, begun = spent?.clock() ?? 0, first = Math.max(0, from - dilation), last = Math.min(size, to + dilation), count = (last - first) * size, apart = count * 4, fine = size * samples
+  const { texels, names } = job, begun = spent?.clock() ?? 0, first = Math.max(0, from - dilation), last = Math.min(size, to + dilation), count = (last - first) * size, apart = roomy(count * 4), fine = size * samples
   const columns = texels.take(apart * names.length), covered = texels.take(count), ring = texels.take(ringRoom(size, last - first)), mark = texels.mark()
   const step = Math.max(1, Math.floor(POINTS / size / samples ** 2)), laying = layTriangles(texels, job.tables.mesh, job, fine, first * samples, last * samples, step * samples), column = texels.take(laying.cells * 4)
   const is = texels.bytes(covered, count), lane = names.map((_, k) => texels.floats(columns + k * apart, count))
   is.fill(0)
-  texels.floats(columns, count * names.length).fill(0)
+  texels.floats(columns, apart / 4 * names.length).fill(0)
   /** @param within whether a texel that is covered needs its values; all do where it is left out */
   const fill = (top: number, bottom: number, within?: (x: number, y: number) => boolean): void => {
     for (let y = top; y < bottom; y += step) {

@@ -117,16 +117,13 @@ export class Evaluator {
     return true
   }
 
-  /**
-   * Runs the surface stage. `out[i]` receives root `i` at every point, whatever its domain.
-   * @param stopped asked before every block; once it says yes, the rest of `out` is left as it was
-   */
-  evaluate(points: SurfacePoints, out: readonly Float32Array[], stopped?: () => boolean): void {
+  /** Runs the surface stage. `out[i]` receives root `i` at every point, whatever its domain. */
+  evaluate(points: SurfacePoints, out: readonly Float32Array[]): void {
     this.points = points
     this.block.start = -1
     const { runner, reads } = this.runners[SURFACE]!
     runner.run(points.count, this.uniformValues(reads),
-      out.map((c): Drain => (start, n, floats, at) => c.set(floats.subarray(at, at + n), start)), stopped)
+      out.map((c): Drain => (start, n, floats, at) => c.set(floats.subarray(at, at + n), start)))
   }
 
   /** How an input, or a value of a coarser domain, gets into a column of a stage. */

@@ -95,12 +95,11 @@ export class StageRunner {
   }
 
   /** Runs the stage over `total` points. `uniformValues` are those named at construction. */
-  run(total: number, uniformValues: ArrayLike<number>, drains: readonly Drain[], stopped?: () => boolean): void {
+  run(total: number, uniformValues: ArrayLike<number>, drains: readonly Drain[]): void {
     const { floats, words } = this.kernels.reserve(this.bytes), { watch } = this.kernels
     const base = this.kernels.arena >> 2
     for (let i = 0; i < this.uniforms.length; i++) floats.fill(uniformValues[i]!, base + i * 4, base + i * 4 + 4)
     for (let start = 0; start < total; start += BLOCK) {
-      if (stopped?.()) return
       const n = Math.min(BLOCK, total - start), padded = (n + 3) & ~3
       for (const { fill, column } of this.fills) fill(start, n, floats, (this.columns >> 2) + column * BLOCK, words, (this.spread >> 2) + BLOCK)
       const begun = watch.clock?.() ?? 0

@@ -7,8 +7,8 @@ import { Evaluator } from './evaluator'
 import { Gatherer } from './gather'
 import type { MeshTables } from './tables'
 
-/** Values of a program at points: one column for each. @param stopped once it says yes, the rest is left at 0 */
-export type Sample = (points: SurfacePoints, stopped?: () => boolean) => Float32Array[]
+/** Values of a program at points: one column for each. */
+export type Sample = (points: SurfacePoints) => Float32Array[]
 
 /**
  * Runs a program whose parameters stay as they are. What it needs of the whole surface is computed once, whatever is asked.
@@ -21,9 +21,9 @@ export function sampler(kernels: Kernels, tables: MeshTables, program: Program, 
     const evaluator = new Evaluator(kernels, plan(program, refs), tables, gatherer)
     gatherer.refresh(read, refs)
     evaluator.refresh(read)
-    return (points, stopped) => {
+    return (points) => {
       const columns = refs.map(() => new Float32Array(points.count))
-      evaluator.evaluate(points, columns, stopped)
+      evaluator.evaluate(points, columns)
       return columns
     }
   }

@@ -21,6 +21,9 @@ export interface TexelRun {
 /** Bytes beyond every stretch that kernels may touch. */
 const ROOM = 64
 
+/** Bytes for stretches that lie one behind the other, each with the room that kernels want. */
+export const roomy = (bytes: number): number => (bytes + ROOM + 15) & ~15
+
 /**
  * Kernels for the texels of pictures, with a memory of their own that is given out like a stack. Giving out more may move
  * the memory, so views are asked for anew after each {@link take}.
@@ -38,12 +41,19 @@ export class Texels {
   mark(): number { return this.at }
   release(mark: number): void { this.at = mark }
 
-  /** The address of `bytes` bytes, 16-byte aligned, contents unknown. Kernels may touch a little on either side. */
+  /** The address of `bytes` bytes, 16-byte aligned, contents unknown. Kernels may touch a little on either side. @throws Error in one sentence where there is no room */
   take(bytes: number): number {
     const address = this.at + ROOM
-    this.at = (address + bytes + ROOM + 15) & ~15
+    this.at = address + roomy(bytes)
     const missing = this.at - this.memory.buffer.byteLength
-    if (missing > 0) this.memory.grow(Math.ceil(missing / 65536))
+    if (missing > 0) {
+      try {
+        this.memory.grow(Math.ceil(missing / 65536))
+      }
+      catch {
+        throw new Error('This does not fit into memory.')
+      }
+    }
     return address
   }
 
