@@ -184,10 +184,9 @@ export class Evaluator {
     return (...place) => {
       const [, , floats, at, , spare] = place, { runs, corners } = this.runs(place), first = spare + 3 * BLOCK
       for (let r = 0; r < runs; r++) {
-        const a = values[corners[r * 3]! * stride + offset]!
-        floats[first + r] = a
-        floats[first + BLOCK + r] = values[corners[r * 3 + 1]! * stride + offset]! - a
-        floats[first + 2 * BLOCK + r] = values[corners[r * 3 + 2]! * stride + offset]! - a
+        floats[first + r] = values[corners[r * 3]! * stride + offset]!
+        floats[first + BLOCK + r] = values[corners[r * 3 + 1]! * stride + offset]!
+        floats[first + 2 * BLOCK + r] = values[corners[r * 3 + 2]! * stride + offset]!
       }
       this.kernels.run.interpolate(at * 4, spare * 4, BLOCK * 4, runs)
     }

@@ -27,10 +27,11 @@ function shares(round: (x: number) => number, before: Effort, after: Effort): ob
   return { shareOutsideKernels: round(1 - kernels), shareCompressing: round(compressing), shareOfTheRest: round(1 - kernels - compressing) }
 }
 
-/** Texels a second of the demo looks, one and two threads, rounds taken in turn (the ratio is the median of those of neighboring rounds); and the share of time outside the kernels. */
+/** Texels a second of the demo looks, one and two threads, rounds taken in turn (the ratio is the median of those of neighboring rounds); and the share of time outside the kernels. Names of demo meshes on the command line measure those alone. */
 export async function delivery(round: (x: number) => number, size = 2048): Promise<object> {
   const report: Record<string, object> = {}
-  for (const demo of DEMOS) {
+  const named = DEMOS.filter(d => process.argv.includes(d.file))
+  for (const demo of named.length ? named : DEMOS) {
     for (const [set, maps] of Object.entries(SETS)) {
       // The second look of a mesh sets a height, or emission and translucency.
       const look = set === 'all' ? demo.looks.length - 1 : 0, work = await workOf(demo, look, { meshes: [], maps, size }), specs = maps.map(mapOf), pools = await Promise.all([1, 2].map(n => BakePool.open(work, n))), times: number[][] = [[], []]

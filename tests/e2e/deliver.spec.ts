@@ -6,7 +6,7 @@ import validator from 'gltf-validator'
 import { packLook } from '../../core/exchange/lookFile'
 import { manifestSchema } from '../../core/deliver/manifest'
 import { emptyLook, type Look } from '../../core/graph/look'
-import { boxProject, openProject, projectNow, serious } from './support'
+import { boxProject, openProject, projectNow, serious, striped } from './support'
 
 /** A look with a color for each part, rough across, on boxes. */
 function colored(): Look {
@@ -134,15 +134,7 @@ test('a photo that is no PNG is decoded here and baked by the server\'s threads'
   look.nodes.push({ id: 'picture1', kind: 'picture', at: [0, 0], params: { picture: 'tarp.jpg' } }, { id: 'finish1', kind: 'finish', at: [300, 0], params: {} })
   look.wires.push({ from: { node: 'picture1', port: 'color' }, to: { node: 'finish1', port: 'baseColor' } }, { from: { node: 'finish1', port: 'finish' }, to: { node: 'result', port: 'finish' } })
   await page.goto('/')
-  // Red on the left, blue on the right, as the browser writes it.
-  const photo = await page.evaluate(async () => {
-    const canvas = new OffscreenCanvas(64, 64), context = canvas.getContext('2d')!
-    context.fillStyle = 'rgb(200, 40, 30)'
-    context.fillRect(0, 0, 32, 64)
-    context.fillStyle = 'rgb(20, 60, 180)'
-    context.fillRect(32, 0, 32, 64)
-    return [...new Uint8Array(await (await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.95 })).arrayBuffer())]
-  })
+  const photo = await striped(page, 'image/jpeg', 64, [['rgb(200, 40, 30)', 32], ['rgb(20, 60, 180)', 32]])
   const { id } = await boxProject(request, 4), now = await (await request.get(`/api/projects/${id}`)).json() as { revision: number, preparation: object }
   expect((await request.put(`/api/projects/${id}/pictures?name=tarp.jpg`, { data: Buffer.from(photo) })).status()).toBe(200)
   expect((await request.put(`/api/projects/${id}/look`, { data: { base: now.revision, look, preparation: now.preparation } })).status()).toBe(200)

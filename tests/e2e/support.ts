@@ -27,6 +27,18 @@ export async function newProject(request: APIRequestContext, name = 'Test'): Pro
 }
 export const projectNow = async (request: APIRequestContext, id: string): Promise<Project> => await (await request.get(`/api/projects/${id}`)).json() as Project
 
+/** A picture of upright stripes, each a color and a width in pixels, as the browser writes it. */
+export const striped = (page: Page, type: 'image/png' | 'image/jpeg', height: number, stripes: readonly [string, number][]): Promise<number[]> => page.evaluate(async ({ type, height, stripes }) => {
+  const canvas = new OffscreenCanvas(stripes.reduce((sum, [, width]) => sum + width, 0), height), context = canvas.getContext('2d')!
+  let at = 0
+  for (const [color, width] of stripes) {
+    context.fillStyle = color
+    context.fillRect(at, 0, width, height)
+    at += width
+  }
+  return [...new Uint8Array(await (await canvas.convertToBlob({ type, quality: 0.95 })).arrayBuffer())]
+}, { type, height, stripes })
+
 /** A project whose mesh is `n` boxes in a row, each an object and a part. */
 export async function boxProject(request: APIRequestContext, n = 6): Promise<Project> {
   const project = await newProject(request, `${n} boxes`)

@@ -2,7 +2,7 @@ import { expect, test, type Page } from '@playwright/test'
 import { kindFor, paramOf } from '../../core/graph/kinds'
 import { emptyLook, type Look } from '../../core/graph/look'
 import { nodeOf } from '../../core/graph/ports'
-import { add, boxProject, openProject, port, projectNow, serious, wire } from './support'
+import { add, boxProject, openProject, port, projectNow, serious, striped, wire } from './support'
 
 /** A look as what leads to its result: kinds, settings that are not the default, and what is wired where. Two graphs that do the same say the same. */
 function meaning(look: Look, id = 'result'): unknown {
@@ -360,14 +360,7 @@ test('a palette is pulled from a picture into a node; a second window is told; t
   await expect(page.getByRole('complementary', { name: 'First steps' })).toBeHidden()
 
   await page.keyboard.press('d')
-  const picture = await page.evaluate(async () => {
-    const c = new OffscreenCanvas(40, 20), g = c.getContext('2d')!
-    g.fillStyle = '#a02018'
-    g.fillRect(0, 0, 10, 20)
-    g.fillStyle = '#183a6b'
-    g.fillRect(10, 0, 30, 20)
-    return [...new Uint8Array(await (await c.convertToBlob({ type: 'image/png' })).arrayBuffer())]
-  })
+  const picture = await striped(page, 'image/png', 20, [['#a02018', 10], ['#183a6b', 30]])
   await page.getByLabel('Reference picture files').setInputFiles({ name: 'boat.png', mimeType: 'image/png', buffer: Buffer.from(picture) })
   const figure = page.getByRole('figure')
   await expect(figure).toBeVisible()

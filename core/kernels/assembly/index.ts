@@ -253,17 +253,27 @@ export function worley3cell(out: usize, a: usize, am: i32, b: usize, bm: i32, c:
   for (let i: usize = 0, end = <usize>n << 2; i < end; i += 16) v128.store(out + i, worley(at(a, am, i), at(b, bm, i), at(c, cm, i), at(d, dm, i), 2));
 }
 
+/** a + b u + c v for the two points at `p` and `q`, with doubles. */
+// @ts-ignore: decorator
+@inline function between(a: v128, b: v128, c: v128, p: usize, q: usize): v128 {
+  const u = f64x2.promote_low_f32x4(v128.load64_zero(p)), v = f64x2.promote_low_f32x4(v128.load64_zero(q));
+  return f32x4.demote_f64x2_zero(f64x2.add(f64x2.add(a, f64x2.mul(b, u)), f64x2.mul(c, v)));
+}
+
 /**
- * Interpolates over runs of points that lie in one triangle each: a + b u + c v.
- * @param apart bytes from one of these columns to the next: u and v of the points, the end of each run (as a word), and its a, b and c
+ * Interpolates over runs of points that lie in one triangle each, from the values at its corners. With doubles: steep
+ * patterns make much of the last bit.
+ * @param apart bytes from one of these columns to the next: weights of the second and third corner for the points, the
+ *   end of each run (as a word), and its values at the three corners
  */
 export function interpolate(out: usize, columns: usize, apart: usize, runs: i32): void {
   const v = columns + apart, ends = v + apart, first = ends + apart;
   let i: usize = 0;
   for (let r: usize = 0, last = <usize>runs << 2; r < last; r += 4) {
-    const end = <usize>load<u32>(ends + r) << 2, a = load<f32>(first + r), b = load<f32>(first + apart + r), c = load<f32>(first + 2 * apart + r);
-    for (; i + 16 <= end; i += 16) v128.store(out + i, f32x4.add(splat(a), f32x4.add(f32x4.mul(splat(b), v128.load(columns + i)), f32x4.mul(splat(c), v128.load(v + i)))));
-    for (; i < end; i += 4) store<f32>(out + i, a + (b * load<f32>(columns + i) + c * load<f32>(v + i)));
+    const end = <usize>load<u32>(ends + r) << 2, x = <f64>load<f32>(first + r), byU = <f64>load<f32>(first + apart + r) - x, byV = <f64>load<f32>(first + 2 * apart + r) - x;
+    const a = f64x2.splat(x), b = f64x2.splat(byU), c = f64x2.splat(byV);
+    for (; i + 8 <= end; i += 8) v128.store64_lane(out + i, between(a, b, c, columns + i, v + i), 0);
+    for (; i < end; i += 4) store<f32>(out + i, <f32>(x + byU * <f64>load<f32>(columns + i) + byV * <f64>load<f32>(v + i)));
   }
 }
 
