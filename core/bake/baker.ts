@@ -19,7 +19,7 @@ export class Baker {
 
   /** @param tangents four numbers for each corner of each triangle; needed only where a map has a normal */
   constructor(private readonly kernels: Kernels, readonly tables: MeshTables, look: Look, private readonly tangents?: Float32Array, clock?: () => number) {
-    this.spent = { clock: clock ?? (() => 0), program: 0, compressing: 0, all: 0, texels: 0 }
+    this.spent = { clock: clock ?? (() => 0), compressing: 0, all: 0, texels: 0 }
     if (clock) kernels.watch.clock = clock
     this.tiling = tilingOf(tables.mesh)
     this.program = lower(look, tables.mesh.maps)

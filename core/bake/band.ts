@@ -33,8 +33,8 @@ export function bandsOf(size: number): number[] {
 /** A tile to be baked: its triangles and its lanes by name. */
 export interface TileJob extends TileTriangles { texels: Texels, tables: MeshTables, tiling: Tiling, tile: number, lanes: Lanes, names: readonly string[] }
 
-/** Time spent, by a clock: in the look's program, in compressing, and in all. Time in kernels is noted by {@link Kernels}. */
-export interface Spent { clock: () => number, program: number, compressing: number, all: number, texels: number }
+/** Time spent, by a clock: in compressing, and in all. Time in kernels is noted by {@link Kernels}. */
+export interface Spent { clock: () => number, compressing: number, all: number, texels: number }
 
 /** Lanes of a band in the memory of the kernels: addresses of their columns, and the texels of each. */
 export interface Columns { at: number[], count: number }
@@ -100,10 +100,8 @@ export function bakeRows(job: TileJob, { size, dilation, samples }: Pick<Picture
         }
       }
       const wanted = kept === points.count ? points : { count: kept, triangle: points.triangle.subarray(0, kept), u: points.u.subarray(0, kept), v: points.v.subarray(0, kept) }
-      const asked = spent?.clock() ?? 0, values = job.lanes.at(wanted)
-      if (spent) spent.program += spent.clock() - asked
       // (3) Values to their texels.
-      values.forEach((v, k) => {
+      job.lanes.at(wanted).forEach((v, k) => {
         if (shares) for (let i = 0; i < kept; i++) lane[k]![base + texel[i]!]! += v[i]! * shares[i]!
         else {
           texels.floats(column, kept).set(v)

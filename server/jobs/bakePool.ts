@@ -4,10 +4,10 @@ import type { PictureBand } from '../../core/bake/band'
 import { answerSchema, type BakeTask } from './bakeThread'
 import type { Work } from './workSchema'
 
-/** Time of all threads together, in milliseconds: in the look's program, in kernels (also those of pictures), in compressing, and in all. */
-export interface Effort { program: number, kernels: number, compressing: number, all: number, texels: number }
-export const noEffort = (): Effort => ({ program: 0, kernels: 0, compressing: 0, all: 0, texels: 0 })
-const plus = (a: Effort, b: Effort): Effort => ({ program: a.program + b.program, kernels: a.kernels + b.kernels, compressing: a.compressing + b.compressing, all: a.all + b.all, texels: a.texels + b.texels })
+/** Time of all threads together, in milliseconds: in kernels, in compressing, and in all. */
+export interface Effort { kernels: number, compressing: number, all: number, texels: number }
+export const noEffort = (): Effort => ({ kernels: 0, compressing: 0, all: 0, texels: 0 })
+const plus = (a: Effort, b: Effort): Effort => ({ kernels: a.kernels + b.kernels, compressing: a.compressing + b.compressing, all: a.all + b.all, texels: a.texels + b.texels })
 
 /** Threads that bake bands of one delivery. */
 export class BakePool {

@@ -14,7 +14,7 @@ export type BakeTask = z.infer<typeof taskSchema>
 const noteSchema = z.union([z.object({ adler: z.object({ sum: z.number(), length: z.number() }) }), z.object({ sizes: z.array(z.number()) })])
 export const answerSchema = z.union([
   z.object({ ready: z.literal(true) }),
-  z.object({ id: z.number(), bands: z.array(z.object({ bytes: z.instanceof(Uint8Array), note: noteSchema })), spent: z.object({ program: z.number(), kernels: z.number(), compressing: z.number(), all: z.number(), texels: z.number() }) }),
+  z.object({ id: z.number(), bands: z.array(z.object({ bytes: z.instanceof(Uint8Array), note: noteSchema })), spent: z.object({ kernels: z.number(), compressing: z.number(), all: z.number(), texels: z.number() }) }),
   z.object({ error: z.string() }),
 ])
 
@@ -26,10 +26,10 @@ if (parentPort && (workerData as { role?: string } | null)?.role === 'bake') {
     port.on('message', (message: unknown) => {
       try {
         const { id, variant, tile, band, specs, picture } = taskSchema.parse(message), { baker } = subjects[variant]!.subject
-        const bands = baker.band(tile, specs, picture, band, compressor), { program, compressing, all, texels } = baker.spent
+        const bands = baker.band(tile, specs, picture, band, compressor), { compressing, all, texels } = baker.spent
         // Copies of their own: what zlib returns may lie in a larger buffer.
         const own = bands.map(b => ({ ...b, bytes: b.bytes.slice() }))
-        port.postMessage({ id, bands: own, spent: { program, kernels: kernels.watch.spent, compressing, all, texels } }, own.map(b => b.bytes.buffer))
+        port.postMessage({ id, bands: own, spent: { kernels: kernels.watch.spent, compressing, all, texels } }, own.map(b => b.bytes.buffer))
       }
       catch (error) {
         port.postMessage({ error: (error as Error).message })
