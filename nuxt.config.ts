@@ -1,4 +1,25 @@
+import { readFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
+
+/** What the server's own framework is told. Its types are not known where this file is checked. */
+const server: object = {
+  nitro: {
+    errorHandler: fileURLToPath(new URL('./server/errors/answer.ts', import.meta.url)),
+    // Some plugins wait before the server begins to listen.
+    esbuild: { options: { target: 'es2022' } },
+  },
+  routeRules: {
+    '/**': {
+      headers: {
+        'x-content-type-options': 'nosniff',
+        'referrer-policy': 'same-origin',
+        'x-frame-options': 'DENY',
+        'cross-origin-opener-policy': 'same-origin',
+        'permissions-policy': 'camera=(), microphone=(), geolocation=()',
+      },
+    },
+  },
+}
 
 export default defineNuxtConfig({
   compatibilityDate: '2026-01-01',
@@ -9,18 +30,42 @@ export default defineNuxtConfig({
   css: ['~/assets/main.css'],
   ui: { fonts: false },
   colorMode: { preference: 'light', fallback: 'light', storageKey: 'ubblet-theme' },
-  icon: { provider: 'none', clientBundle: { scan: true, includeCustomCollections: true, sizeLimitKb: 256 }, fallbackToApi: false },
-  alias: { '#core': fileURLToPath(new URL('./core', import.meta.url)), '#demo': fileURLToPath(new URL('./demo', import.meta.url)) },
+  icon: {
+    provider: 'none',
+    clientBundle: { scan: true, includeCustomCollections: true, sizeLimitKb: 256 },
+    fallbackToApi: false,
+  },
+  alias: {
+    '#core': fileURLToPath(new URL('./core', import.meta.url)),
+    '#demo': fileURLToPath(new URL('./demo', import.meta.url)),
+  },
   app: {
     head: {
-      title: 'Ubblet', htmlAttrs: { lang: 'en' },
+      title: 'Ubblet',
+      htmlAttrs: { lang: 'en' },
+      // Within the page: it is there before anybody knows under which path the application lies.
+      link: [
+        {
+          rel: 'icon',
+          type: 'image/svg+xml',
+          href: `data:image/svg+xml,${encodeURIComponent(readFileSync(new URL('./public/mark.svg', import.meta.url), 'utf8'))}`,
+        },
+      ],
       meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }],
-      link: [{ rel: 'icon', type: 'image/svg+xml', href: '/mark.svg' }],
     },
   },
   experimental: { appManifest: false },
   // The development server asks for a server entry even where pages are not rendered on the server; it never runs it.
-  $development: { vite: { environments: { ssr: { build: { rollupOptions: { input: { server: fileURLToPath(new URL('./app/app.vue', import.meta.url)) } } } } } } },
+  $development: {
+    vite: {
+      environments: {
+        ssr: {
+          build: { rollupOptions: { input: { server: fileURLToPath(new URL('./app/app.vue', import.meta.url)) } } },
+        },
+      },
+    },
+  },
   vite: { worker: { format: 'es' }, build: { chunkSizeWarningLimit: 1500 } },
+  ...server,
   typescript: { strict: true, typeCheck: false },
 })

@@ -2,6 +2,11 @@ import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
-  resolve: { alias: { '#core': fileURLToPath(new URL('./core', import.meta.url)), '#demo': fileURLToPath(new URL('./demo', import.meta.url)) } },
-  test: { include: ['tests/unit/**/*.test.ts'], testTimeout: 60_000 },
+  resolve: {
+    alias: {
+      '#core': fileURLToPath(new URL('./core', import.meta.url)),
+      '#demo': fileURLToPath(new URL('./demo', import.meta.url)),
+    },
+  },
+  test: { include: ['tests/unit/**/*.test.ts', 'tests/server/**/*.test.ts'], testTimeout: 60_000 },
 })

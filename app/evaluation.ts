@@ -10,4 +10,4 @@ export const evaluator = start()
 
 let loaded: Promise<Kernels> | undefined
 /** The kernels of this thread, for what the stage needs at once. */
-export const kernels = (): Promise<Kernels> => loaded ??= loadKernels()
+export const kernels = (): Promise<Kernels> => (loaded ??= loadKernels())

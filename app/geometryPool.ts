@@ -3,11 +3,18 @@ import { CHUNK, FIRST_RAYS, isCast, rounds } from '#core/geometry/compute'
 import { MAP_WORDS, type MapSettings } from '#core/geometry/settings'
 import type { Mesh, VertexMap } from '#core/mesh/mesh'
 import type { Parts } from '#core/mesh/parts'
+import { handsRest } from './turns'
 import type { GeometryApi } from './workers/geometry.worker'
 
-export interface JobHooks { progress(share: number): void, preview(values: Float32Array): void }
+export interface JobHooks {
+  progress(share: number): void
+  preview(values: Float32Array): void
+}
 
-interface Thread { worker: Worker, api: Comlink.Remote<GeometryApi> }
+interface Thread {
+  worker: Worker
+  api: Comlink.Remote<GeometryApi>
+}
 
 /**
  * Computes geometry maps on as many threads as the machine has to spare. Maps that cast rays are split over all threads
@@ -15,7 +22,7 @@ interface Thread { worker: Worker, api: Comlink.Remote<GeometryApi> }
  */
 export class GeometryPool {
   private threads: Thread[] = []
-  private loaded?: { mesh: Mesh, parts: Parts }
+  private loaded?: { mesh: Mesh; parts: Parts }
   private readonly size = Math.max(1, Math.min(8, navigator.hardwareConcurrency || 2))
   /** Counts up when everything under way is to stop. */
   private round = 0
@@ -40,19 +47,24 @@ export class GeometryPool {
     const known = this.threads[n]
     if (known) return known
     const worker = new Worker(new URL('./workers/geometry.worker.ts', import.meta.url), { type: 'module' })
-    const thread = this.threads[n] = { worker, api: Comlink.wrap<GeometryApi>(worker) }
+    const thread = (this.threads[n] = { worker, api: Comlink.wrap<GeometryApi>(worker) })
     // Textures, materials and other maps stay here.
     const { positions, normals, indices, objects } = this.loaded!.mesh
-    await thread.api.load({ positions, normals, indices, objects, materials: [], maps: [], warnings: [] }, this.loaded!.parts)
+    await thread.api.load(
+      { positions, normals, indices, objects, materials: [], maps: [], warnings: [] },
+      this.loaded!.parts,
+    )
     return thread
   }
 
   /** @returns undefined where it was stopped */
   async compute(settings: MapSettings, hooks: JobHooks): Promise<VertexMap | undefined> {
-    const mine = this.round, stopped = () => this.round !== mine
-    const { components } = MAP_WORDS[settings.kind], made = (values: Float32Array): VertexMap => ({ name: settings.name, components, values })
+    const mine = this.round
+    const stopped = () => this.round !== mine
+    const { components } = MAP_WORDS[settings.kind]
+    const made = (values: Float32Array): VertexMap => ({ name: settings.name, components, values })
     // A terminated worker never answers, so its promise is raced with the stop.
-    const ended = new Promise<undefined>((resolve) => {
+    const ended = new Promise<undefined>(resolve => {
       const watch = setInterval(() => {
         if (!stopped() && !done) return
         clearInterval(watch)
@@ -64,23 +76,37 @@ export class GeometryPool {
       if (!isCast(settings)) {
         const { api } = await this.thread(this.next++ % this.size)
         if (stopped()) return undefined
-        return made(await api.compute(settings, Comlink.proxy((share: number) => { if (!stopped()) hooks.progress(share) })))
+        return made(
+          await api.compute(
+            settings,
+            Comlink.proxy((share: number) => {
+              if (!stopped()) hooks.progress(share)
+            }),
+          ),
+        )
       }
-      const first = await this.thread(0), { count, of } = await first.api.points()
+      const first = await this.thread(0)
+      const { count, of } = await first.api.points()
       if (stopped()) return undefined
-      const all = settings.kind === 'occlusion' && settings.among === 'all', threads = await Promise.all(Array.from({ length: this.size }, (_, n) => this.thread(n)))
+      const all = settings.kind === 'occlusion' && settings.among === 'all'
+      const threads = await Promise.all(Array.from({ length: this.size }, (_, n) => this.thread(n)))
       await Promise.all(threads.map(t => t.api.warm(all)))
-      const sums = new Float32Array(count), spread = (rays: number) => Float32Array.from(of, v => sums[v]! / rays)
+      const sums = new Float32Array(count)
+      const spread = (rays: number) => Float32Array.from(of, v => sums[v]! / rays)
       for (const [from, to] of rounds(settings.rays)) {
         let at = 0
-        await Promise.all(threads.map(async ({ api }) => {
-          while (at < count && !stopped()) {
-            const begin = at, end = at = Math.min(count, at + CHUNK)
-            const part = await api.cast({ settings, from: begin, to: end, first: from, last: to })
-            for (let i = 0; i < part.length; i++) sums[begin + i]! += part[i]!
-            hooks.progress((from + (to - from) * Math.min(1, end / count)) / settings.rays)
-          }
-        }))
+        await Promise.all(
+          threads.map(async ({ api }) => {
+            while (at < count && !stopped()) {
+              await handsRest()
+              const begin = at
+              const end = (at = Math.min(count, at + CHUNK))
+              const part = await api.cast({ settings, from: begin, to: end, first: from, last: to })
+              for (let i = 0; i < part.length; i++) sums[begin + i]! += part[i]!
+              hooks.progress((from + (to - from) * Math.min(1, end / count)) / settings.rays)
+            }
+          }),
+        )
         if (stopped()) return undefined
         if (to < settings.rays || to <= FIRST_RAYS) hooks.preview(spread(to))
       }
@@ -88,8 +114,7 @@ export class GeometryPool {
     }
     try {
       return await Promise.race([work(), ended])
-    }
-    finally {
+    } finally {
       done = true
     }
   }

@@ -1,18 +1,32 @@
-interface Entry<T> { state: T, label: string, merge?: string }
+interface Entry<T> {
+  state: T
+  label: string
+  merge?: string
+}
 
 /** Undo and redo over whole documents, which share what did not change. At most 500 steps are kept. */
 export class History<T> {
   private entries: Entry<T>[]
   private at = 0
 
-  constructor(start: T) { this.entries = [{ state: start, label: 'Open' }] }
+  constructor(start: T) {
+    this.entries = [{ state: start, label: 'Open' }]
+  }
 
-  get undoLabel(): string | undefined { return this.at > 0 ? this.entries[this.at]!.label : undefined }
-  get redoLabel(): string | undefined { return this.entries[this.at + 1]?.label }
+  get undoLabel(): string | undefined {
+    return this.at > 0 ? this.entries[this.at]!.label : undefined
+  }
+  get redoLabel(): string | undefined {
+    return this.entries[this.at + 1]?.label
+  }
 
   /** What each step did, the oldest first, and which of them the document is at. */
-  get labels(): string[] { return this.entries.map(e => e.label) }
-  get step(): number { return this.at }
+  get labels(): string[] {
+    return this.entries.map(e => e.label)
+  }
+  get step(): number {
+    return this.at
+  }
   /** Goes to a step; undefined where there is none, or it is there already. */
   jump(step: number): T | undefined {
     if (step === this.at || !this.entries[step]) return undefined
@@ -37,8 +51,14 @@ export class History<T> {
   }
 
   /** Ends the gesture: the next edit is a step of its own. */
-  settle(): void { delete this.entries[this.at]!.merge }
+  settle(): void {
+    delete this.entries[this.at]!.merge
+  }
 
-  undo(): T | undefined { return this.at > 0 ? this.entries[--this.at]!.state : undefined }
-  redo(): T | undefined { return this.at < this.entries.length - 1 ? this.entries[++this.at]!.state : undefined }
+  undo(): T | undefined {
+    return this.at > 0 ? this.entries[--this.at]!.state : undefined
+  }
+  redo(): T | undefined {
+    return this.at < this.entries.length - 1 ? this.entries[++this.at]!.state : undefined
+  }
 }

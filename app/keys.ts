@@ -17,16 +17,36 @@ export interface Command {
 
 /** What was pressed, as commands write it. The command key of other keyboards counts as Ctrl; Shift is left out where it makes the sign. */
 export function pressed(e: KeyboardEvent): string {
-  const sign = e.key.length === 1 && !/[a-z0-9 ]/i.test(e.key), name = e.key === ' ' ? 'Space' : e.key.length === 1 ? e.key.toUpperCase() : e.key.replace(/^Arrow/, '')
-  return [(e.ctrlKey || e.metaKey) && 'Ctrl', e.altKey && 'Alt', e.shiftKey && !sign && 'Shift', name].filter(Boolean).join('+')
+  const sign = e.key.length === 1 && !/[a-z0-9 ]/i.test(e.key)
+  const written = e.key.length === 1 ? e.key.toUpperCase() : e.key.replace(/^Arrow/, '')
+  const name = e.key === ' ' ? 'Space' : written
+  return [(e.ctrlKey || e.metaKey) && 'Ctrl', e.altKey && 'Alt', e.shiftKey && !sign && 'Shift', name]
+    .filter(Boolean)
+    .join('+')
+}
+
+/** More than any number of words can score. */
+export const NOT_FOUND = 1000
+/** How good a place a word was found at: the number of the first that holds, or {@link NOT_FOUND}. */
+export function placeOf(places: readonly boolean[]): number {
+  const at = places.indexOf(true)
+  return at < 0 ? NOT_FOUND : at
 }
 
 /** Every word typed must be found: in the title first, then among the words. Best first. */
-export function findCommands<T extends { title: string, words?: string }>(commands: readonly T[], text: string): T[] {
+export function findCommands<T extends { title: string; words?: string }>(commands: readonly T[], text: string): T[] {
   const words = text.toLowerCase().split(/\s+/).filter(Boolean)
-  const score = ({ title, words: more = '' }: T): number => words.reduce((sum, w) => {
+  const score = ({ title, words: more = '' }: T): number => {
     const own = title.toLowerCase()
-    return sum + (own.startsWith(w) ? 0 : own.includes(` ${w}`) ? 1 : own.includes(w) ? 2 : more.toLowerCase().includes(w) ? 3 : 1000)
-  }, 0)
-  return commands.map((c, i) => ({ c, i, s: score(c) })).filter(x => x.s < 1000).sort((a, b) => a.s - b.s || a.i - b.i).map(x => x.c)
+    const rest = more.toLowerCase()
+    return words.reduce(
+      (sum, w) => sum + placeOf([own.startsWith(w), own.includes(` ${w}`), own.includes(w), rest.includes(w)]),
+      0,
+    )
+  }
+  return commands
+    .map((c, i) => ({ c, i, s: score(c) }))
+    .filter(x => x.s < NOT_FOUND)
+    .sort((a, b) => a.s - b.s || a.i - b.i)
+    .map(x => x.c)
 }

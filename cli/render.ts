@@ -6,27 +6,48 @@ import { encode } from 'fast-png'
 import { exrOfLight } from '../core/bake/exr'
 import { encodeSrgb } from '../core/color/convert'
 import { loadKernels } from '../core/kernels/kernels'
-import type { RigName } from '../core/trace/rigs'
+import type { TraceLight } from '../core/trace/light'
 import { neutral } from '../core/trace/trace'
 import type { Direction } from '../core/trace/bsdf'
 import { compressor } from './node'
 
-export interface RenderSettings { width: number, height: number, samples: number, rig: RigName, turn: number, brightness: number, plate: number, threads?: number }
-const doneSchema = z.union([z.object({ sums: z.custom<Float32Array>(x => x instanceof Float32Array) }), z.object({ error: z.string() })])
+export interface RenderSettings {
+  width: number
+  height: number
+  samples: number
+  light: TraceLight
+  turn: number
+  brightness: number
+  plate: number
+  threads?: number
+}
+const doneSchema = z.union([
+  z.object({ sums: z.custom<Float32Array>(x => x instanceof Float32Array) }),
+  z.object({ error: z.string() }),
+])
 
 /** Traces a delivered GLB on threads that share the samples. @returns linear light, three numbers a pixel */
 export async function render(glb: Uint8Array, settings: RenderSettings): Promise<Float32Array> {
-  const threads = Math.min(settings.samples, settings.threads ?? availableParallelism()), total = new Float32Array(settings.width * settings.height * 3)
-  await Promise.all(Array.from({ length: threads }, (_, i) => new Promise<void>((resolve, reject) => {
-    const worker = new Worker(fileURLToPath(new URL('trace-thread.mjs', import.meta.url)), { workerData: { role: 'trace', glb, settings, first: i, step: threads } })
-    worker.on('message', (message: unknown) => {
-      const done = doneSchema.parse(message)
-      if ('error' in done) return reject(new Error(done.error))
-      for (let k = 0; k < total.length; k++) total[k]! += done.sums[k]! / settings.samples
-      resolve()
-    })
-    worker.on('error', reject)
-  })))
+  const threads = Math.min(settings.samples, settings.threads ?? availableParallelism())
+  const total = new Float32Array(settings.width * settings.height * 3)
+  await Promise.all(
+    Array.from(
+      { length: threads },
+      (_, i) =>
+        new Promise<void>((resolve, reject) => {
+          const worker = new Worker(fileURLToPath(new URL('trace-thread.mjs', import.meta.url)), {
+            workerData: { role: 'trace', glb, settings, first: i, step: threads },
+          })
+          worker.on('message', (message: unknown) => {
+            const done = doneSchema.parse(message)
+            if ('error' in done) return reject(new Error(done.error))
+            for (let k = 0; k < total.length; k++) total[k]! += done.sums[k]! / settings.samples
+            resolve()
+          })
+          worker.on('error', reject)
+        }),
+    ),
+  )
   return total
 }
 
@@ -36,9 +57,11 @@ export function toPng(light: Float32Array, width: number, height: number): Uint8
   for (let i = 0; i < data.length; i += 3) {
     const color: Direction = [light[i]!, light[i + 1]!, light[i + 2]!]
     neutral(color)
-    for (let k = 0; k < 3; k++) data[i + k] = Math.round(255 * Math.min(1, Math.max(0, encodeSrgb(Math.max(0, color[k]!)))))
+    for (let k = 0; k < 3; k++)
+      data[i + k] = Math.round(255 * Math.min(1, Math.max(0, encodeSrgb(Math.max(0, color[k]!)))))
   }
   return encode({ width, height, data, channels: 3, depth: 8 })
 }
 /** As EXR: the light itself, linear. */
-export const toExr = async (light: Float32Array, width: number, height: number): Promise<Uint8Array> => exrOfLight((await loadKernels()).texels, light, width, height, compressor)
+export const toExr = async (light: Float32Array, width: number, height: number): Promise<Uint8Array> =>
+  exrOfLight((await loadKernels()).texels, light, width, height, compressor)

@@ -2,7 +2,12 @@ import type { Mesh, Surface } from '../core/mesh/mesh'
 import type { Point, Shape } from './shapes'
 
 /** Where a shape goes: `x`, `y`, `z` are the directions of its own axes in the world (right-handed, unit length). */
-export interface Placement { at: Point, x?: Point, y?: Point, z?: Point }
+export interface Placement {
+  at: Point
+  x?: Point
+  y?: Point
+  z?: Point
+}
 
 export interface DemoPart {
   object: string
@@ -17,23 +22,37 @@ export interface DemoPart {
 
 /** What the materials of the ferry pier look like before anything varies them: linear base color, metalness, roughness. */
 const SURFACES: Record<string, [[number, number, number], number, number]> = {
-  glass: [[0.09, 0.3, 0.27], 0, 0.15], rope: [[0.33, 0.25, 0.14], 0, 0.9], steel: [[0.42, 0.43, 0.44], 1, 0.4], iron: [[0.18, 0.17, 0.17], 1, 0.6],
-  paint: [[0.05, 0.14, 0.25], 0, 0.45], ceramic: [[0.06, 0.26, 0.28], 0, 0.3], wood: [[0.22, 0.14, 0.08], 0, 0.8], copper: [[0.75, 0.35, 0.2], 1, 0.4],
+  glass: [[0.09, 0.3, 0.27], 0, 0.15],
+  rope: [[0.33, 0.25, 0.14], 0, 0.9],
+  steel: [[0.42, 0.43, 0.44], 1, 0.4],
+  iron: [[0.18, 0.17, 0.17], 1, 0.6],
+  paint: [[0.05, 0.14, 0.25], 0, 0.45],
+  ceramic: [[0.06, 0.26, 0.28], 0, 0.3],
+  wood: [[0.22, 0.14, 0.08], 0, 0.8],
+  copper: [[0.75, 0.35, 0.2], 1, 0.4],
 }
 
 /** Gap around each part's rectangle in the UV square, as a share of its side. */
 const GAP = 0.004
 
-interface Rect { x: number, y: number, width: number, height: number }
+interface Rect {
+  x: number
+  y: number
+  width: number
+  height: number
+}
 
 /** Places rectangles on shelves in the unit square, all at one scale: the largest that fits, to 1 in 1,000. */
-export function packRects(sizes: readonly { width: number, height: number }[]): Rect[] {
+export function packRects(sizes: readonly { width: number; height: number }[]): Rect[] {
   const order = sizes.map((_, i) => i).sort((a, b) => sizes[b]!.height - sizes[a]!.height || a - b)
   const attempt = (scale: number): Rect[] | null => {
     const rects: Rect[] = []
-    let x = GAP, y = GAP, shelf = 0
+    let x = GAP
+    let y = GAP
+    let shelf = 0
     for (const i of order) {
-      const width = sizes[i]!.width * scale, height = sizes[i]!.height * scale
+      const width = sizes[i]!.width * scale
+      const height = sizes[i]!.height * scale
       if (width + 2 * GAP > 1) return null
       if (x + width + GAP > 1) {
         x = GAP
@@ -47,7 +66,8 @@ export function packRects(sizes: readonly { width: number, height: number }[]): 
     }
     return rects
   }
-  let low = 0, high = 1
+  let low = 0
+  let high = 1
   while (attempt(high)) high *= 2
   while (high - low > low * 1e-3) {
     const middle = (low + high) / 2
@@ -63,29 +83,54 @@ export function assemble(parts: readonly DemoPart[]): Mesh {
   const rects = new Array<Rect>(parts.length)
   for (const tile of new Set(parts.map(p => p.tile ?? 0))) {
     const own = [...parts.keys()].filter(i => (parts[i]!.tile ?? 0) === tile)
-    const packed = packRects(own.map(i => lying[i] ? { width: parts[i]!.shape.height, height: parts[i]!.shape.width } : parts[i]!.shape))
-    own.forEach((i, k) => { rects[i] = { ...packed[k]!, x: packed[k]!.x + tile } })
+    const packed = packRects(
+      own.map(i => (lying[i] ? { width: parts[i]!.shape.height, height: parts[i]!.shape.width } : parts[i]!.shape)),
+    )
+    own.forEach((i, k) => {
+      rects[i] = { ...packed[k]!, x: packed[k]!.x + tile }
+    })
   }
-  const names = [...new Set(parts.map(p => p.object))], mapNames = [...new Set(parts.flatMap(p => Object.keys(p.maps)))]
-  const positions: number[] = [], normals: number[] = [], uvs: number[] = [], indices: number[] = []
+  const names = [...new Set(parts.map(p => p.object))]
+  const mapNames = [...new Set(parts.flatMap(p => Object.keys(p.maps)))]
+  const positions: number[] = []
+  const normals: number[] = []
+  const uvs: number[] = []
+  const indices: number[] = []
   const maps = new Map(mapNames.map(n => [n, [] as number[]]))
-  const mesh: Mesh = { positions: new Float32Array(), normals: new Float32Array(), indices: new Uint32Array(), objects: [], materials: [], maps: [], warnings: [] }
+  const mesh: Mesh = {
+    positions: new Float32Array(),
+    normals: new Float32Array(),
+    indices: new Uint32Array(),
+    objects: [],
+    materials: [],
+    maps: [],
+    warnings: [],
+  }
   for (const name of names) {
     const first = { vertex: positions.length / 3, triangle: indices.length / 3 }
     // By material, so that an object has one run of triangles for each.
     const own = [...parts.keys()].filter(i => parts[i]!.object === name)
-    own.sort((a, b) => parts[a]!.material < parts[b]!.material ? -1 : parts[a]!.material > parts[b]!.material ? 1 : a - b)
+    const order = (a: string, b: string): number => Number(a > b) - Number(a < b)
+    own.sort((a, b) => order(parts[a]!.material, parts[b]!.material) || a - b)
     for (const i of own) {
       const part = parts[i]!
-      const { shape, place } = part, base = positions.length / 3, rect = rects[i]!
-      const x = place.x ?? [1, 0, 0], y = place.y ?? [0, 1, 0], z = place.z ?? [0, 0, 1]
+      const { shape, place } = part
+      const base = positions.length / 3
+      const rect = rects[i]!
+      const x = place.x ?? [1, 0, 0]
+      const y = place.y ?? [0, 1, 0]
+      const z = place.z ?? [0, 0, 1]
       const turn = (p: number[]): Point => [0, 1, 2].map(k => x[k]! * p[0]! + y[k]! * p[1]! + z[k]! * p[2]!) as Point
       for (let v = 0; v < shape.positions.length / 3; v++) {
-        const position = turn(shape.positions.slice(v * 3, v * 3 + 3)).map((q, k) => Math.fround(q + place.at[k]!)) as Point
+        const position = turn(shape.positions.slice(v * 3, v * 3 + 3)).map((q, k) =>
+          Math.fround(q + place.at[k]!),
+        ) as Point
         const normal = turn(shape.normals.slice(v * 3, v * 3 + 3))
         positions.push(...position)
         normals.push(...normal)
-        const [u, w] = lying[i] ? [shape.uvs[v * 2 + 1]!, 1 - shape.uvs[v * 2]!] : [shape.uvs[v * 2]!, shape.uvs[v * 2 + 1]!]
+        const [u, w] = lying[i]
+          ? [shape.uvs[v * 2 + 1]!, 1 - shape.uvs[v * 2]!]
+          : [shape.uvs[v * 2]!, shape.uvs[v * 2 + 1]!]
         uvs.push(rect.x + u * rect.width, rect.y + w * rect.height)
         for (const [n, values] of maps) values.push(part.maps[n]?.(position, normal) ?? 0)
       }
@@ -95,14 +140,25 @@ export function assemble(parts: readonly DemoPart[]): Mesh {
       else mesh.materials.push({ name: part.material, firstTriangle: indices.length / 3, triangles })
       indices.push(...shape.indices.map(k => k + base))
     }
-    mesh.objects.push({ name, firstVertex: first.vertex, vertices: positions.length / 3 - first.vertex, firstTriangle: first.triangle, triangles: indices.length / 3 - first.triangle })
+    mesh.objects.push({
+      name,
+      firstVertex: first.vertex,
+      vertices: positions.length / 3 - first.vertex,
+      firstTriangle: first.triangle,
+      triangles: indices.length / 3 - first.triangle,
+    })
   }
   const surfaces = [...new Set(mesh.materials.map(m => m.name))].map((name): Surface => {
     const [baseColor, metalness, roughness] = SURFACES[name] ?? [[0.5, 0.5, 0.5], 0, 0.5]
     return { name, baseColor, metalness, roughness, textures: [] }
   })
   return {
-    ...mesh, surfaces, positions: Float32Array.from(positions), normals: Float32Array.from(normals), uvs: Float32Array.from(uvs), indices: Uint32Array.from(indices),
+    ...mesh,
+    surfaces,
+    positions: Float32Array.from(positions),
+    normals: Float32Array.from(normals),
+    uvs: Float32Array.from(uvs),
+    indices: Uint32Array.from(indices),
     maps: [...maps].map(([name, values]) => ({ name, components: 1, values: Float32Array.from(values) })),
   }
 }

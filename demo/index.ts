@@ -13,12 +13,18 @@ import { mooringWinchLook } from './mooringWinchLook'
 import { floatRackPreparation, kioskRoofPreparation, mooringWinchPreparation } from './preparations'
 
 /** What a generator made, by its own count. */
-export interface DemoCounts { objects: number, groups: number, parts: number, tiles: number, ofNote: Record<string, number> }
+export interface DemoCounts {
+  objects: number
+  groups: number
+  parts: number
+  tiles: number
+  ofNote: Record<string, number>
+}
 
 export interface Demo {
   file: string
   title: string
-  make(): { mesh: Mesh, counts: DemoCounts }
+  make(): { mesh: Mesh; counts: DemoCounts }
   preparation(): Preparation
   /** The first is what the demo opens with. */
   looks: readonly (() => Look)[]
@@ -26,7 +32,25 @@ export interface Demo {
 
 /** The ferry pier: three meshes, each with its preparation and two looks. */
 export const DEMOS: readonly Demo[] = [
-  { file: 'float-rack', title: 'Float rack', make: floatRack, preparation: floatRackPreparation, looks: [floatRackLook, floatRackNightLook] },
-  { file: 'kiosk-roof', title: 'Kiosk roof', make: kioskRoof, preparation: kioskRoofPreparation, looks: [kioskRoofLook, kioskRoofMossLook] },
-  { file: 'mooring-winch', title: 'Mooring winch', make: mooringWinch, preparation: mooringWinchPreparation, looks: [mooringWinchLook, mooringWinchBlueLook] },
+  {
+    file: 'float-rack',
+    title: 'Float rack',
+    make: floatRack,
+    preparation: floatRackPreparation,
+    looks: [floatRackLook, floatRackNightLook],
+  },
+  {
+    file: 'kiosk-roof',
+    title: 'Kiosk roof',
+    make: kioskRoof,
+    preparation: kioskRoofPreparation,
+    looks: [kioskRoofLook, kioskRoofMossLook],
+  },
+  {
+    file: 'mooring-winch',
+    title: 'Mooring winch',
+    make: mooringWinch,
+    preparation: mooringWinchPreparation,
+    looks: [mooringWinchLook, mooringWinchBlueLook],
+  },
 ]

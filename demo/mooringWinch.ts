@@ -5,7 +5,11 @@ import { bar, creased, lathe, prism, random, tube, type Point, type Shape } from
 
 type Profile = readonly (readonly [radius: number, y: number])[]
 /** A turned body with sharp edges, profile from top to bottom. */
-const turned = (columns: number, profile: Profile): Shape => creased(lathe(columns, profile.length - 1, v => profile[Math.round(v * (profile.length - 1))] as [number, number]), 32)
+const turned = (columns: number, profile: Profile): Shape =>
+  creased(
+    lathe(columns, profile.length - 1, v => profile[Math.round(v * (profile.length - 1))] as [number, number]),
+    32,
+  )
 
 /** Axes that lay a shape's y along the world's x. */
 const ACROSS: Pick<Placement, 'x' | 'y' | 'z'> = { x: [0, -1, 0], y: [1, 0, 0], z: [0, 0, 1] }
@@ -15,66 +19,251 @@ const ACROSS: Pick<Placement, 'x' | 'y' | 'z'> = { x: [0, -1, 0], y: [1, 0, 0], 
  * of rope. Meters, Y up, one texture tile. Vertex maps: `painted` (1 on painted parts), `grease` (1 near the shaft, fading
  * within 12 cm), `group` (bolts by the piece that they hold).
  */
-export function mooringWinch(): { mesh: Mesh, counts: DemoCounts } {
-  const next = random(41), parts: DemoPart[] = [], AXLE = 0.46
-  const add = (object: string, material: 'paint' | 'iron' | 'steel' | 'rope', shape: Shape, place: Placement, group = 0) => parts.push({
-    object, material, shape, place,
-    maps: { painted: () => material === 'paint' ? 1 : 0, grease: p => Math.max(0, 1 - Math.hypot(p[1] - AXLE, p[2]) / 0.12), group: () => group },
-  })
+export function mooringWinch(): { mesh: Mesh; counts: DemoCounts } {
+  const next = random(41)
+  const parts: DemoPart[] = []
+  const AXLE = 0.46
+  const add = (
+    object: string,
+    material: 'paint' | 'iron' | 'steel' | 'rope',
+    shape: Shape,
+    place: Placement,
+    group = 0,
+  ) =>
+    parts.push({
+      object,
+      material,
+      shape,
+      place,
+      maps: {
+        painted: () => (material === 'paint' ? 1 : 0),
+        grease: p => Math.max(0, 1 - Math.hypot(p[1] - AXLE, p[2]) / 0.12),
+        group: () => group,
+      },
+    })
   const bolt = (group: number, at: Point, axes: Pick<Placement, 'x' | 'y' | 'z'>) => {
-    const turn = next() * Math.PI / 3, x = axes.x!, z = axes.z!
-    const spun = { y: axes.y!, x: x.map((q, k) => q * Math.cos(turn) + z[k]! * Math.sin(turn)) as Point, z: z.map((q, k) => q * Math.cos(turn) - x[k]! * Math.sin(turn)) as Point }
-    add('Bolts', 'steel', turned(20, [[0, 0.003], [0.0165, 0.003], [0.0172, 0.0022], [0.0172, 0], [0, 0]]), { at, ...axes }, group)
-    add('Bolts', 'steel', turned(6, [[0, 0.0135], [0.0095, 0.0135], [0.0118, 0.0122], [0.0118, 0.0035], [0, 0.0035]]), { at, ...spun }, group)
+    const turn = (next() * Math.PI) / 3
+    const x = axes.x!
+    const z = axes.z!
+    const spun = {
+      y: axes.y!,
+      x: x.map((q, k) => q * Math.cos(turn) + z[k]! * Math.sin(turn)) as Point,
+      z: z.map((q, k) => q * Math.cos(turn) - x[k]! * Math.sin(turn)) as Point,
+    }
+    add(
+      'Bolts',
+      'steel',
+      turned(20, [
+        [0, 0.003],
+        [0.0165, 0.003],
+        [0.0172, 0.0022],
+        [0.0172, 0],
+        [0, 0],
+      ]),
+      { at, ...axes },
+      group,
+    )
+    add(
+      'Bolts',
+      'steel',
+      turned(6, [
+        [0, 0.0135],
+        [0.0095, 0.0135],
+        [0.0118, 0.0122],
+        [0.0118, 0.0035],
+        [0, 0.0035],
+      ]),
+      { at, ...spun },
+      group,
+    )
     return 2
   }
 
   // (1) Drum with flanges; the rope lies on it.
-  const half = 0.24, drumRadius = 0.115, flange = 0.215
-  add('Drum', 'paint', turned(56, [[0, half], [drumRadius, half], [drumRadius, half * 0.4], [drumRadius - 0.004, half * 0.39], [drumRadius - 0.004, half * 0.36], [drumRadius, half * 0.35], [drumRadius, -half * 0.35], [drumRadius - 0.004, -half * 0.36], [drumRadius - 0.004, -half * 0.39], [drumRadius, -half * 0.4], [drumRadius, -half], [0, -half]]), { at: [0, AXLE, 0], ...ACROSS })
+  const half = 0.24
+  const drumRadius = 0.115
+  const flange = 0.215
+  add(
+    'Drum',
+    'paint',
+    turned(56, [
+      [0, half],
+      [drumRadius, half],
+      [drumRadius, half * 0.4],
+      [drumRadius - 0.004, half * 0.39],
+      [drumRadius - 0.004, half * 0.36],
+      [drumRadius, half * 0.35],
+      [drumRadius, -half * 0.35],
+      [drumRadius - 0.004, -half * 0.36],
+      [drumRadius - 0.004, -half * 0.39],
+      [drumRadius, -half * 0.4],
+      [drumRadius, -half],
+      [0, -half],
+    ]),
+    { at: [0, AXLE, 0], ...ACROSS },
+  )
   for (const side of [1, -1]) {
     // Outer face: a rim, a dished web, a hub.
-    const face: Profile = [[0, 0.034], [0.05, 0.034], [0.056, 0.028], [0.06, 0.014], [0.155, 0.011], [0.163, 0.021], [0.205, 0.021], [flange, 0.014], [flange, 0.002], [0.205, -0.004], [0, -0.004]]
-    add('Drum', 'paint', turned(72, face), { at: [side * (half + 0.005), AXLE, 0], x: [0, -side, 0], y: [side, 0, 0], z: [0, 0, 1] })
+    const face: Profile = [
+      [0, 0.034],
+      [0.05, 0.034],
+      [0.056, 0.028],
+      [0.06, 0.014],
+      [0.155, 0.011],
+      [0.163, 0.021],
+      [0.205, 0.021],
+      [flange, 0.014],
+      [flange, 0.002],
+      [0.205, -0.004],
+      [0, -0.004],
+    ]
+    add('Drum', 'paint', turned(72, face), {
+      at: [side * (half + 0.005), AXLE, 0],
+      x: [0, -side, 0],
+      y: [side, 0, 0],
+      z: [0, 0, 1],
+    })
   }
-  const turns = 7.4, ropeThick = 0.0135
-  add('Rope', 'rope', tube(10, 420, (v) => {
-    const a = v * turns * 2 * Math.PI, r = drumRadius + ropeThick * 0.92
-    return [-0.205 + v * turns * ropeThick * 2.05, AXLE + r * Math.cos(a), r * Math.sin(a)]
-  }, (v, a) => ropeThick * (1 + 0.09 * Math.cos(3 * a - v * turns * 120))), { at: [0, 0, 0] })
+  const turns = 7.4
+  const ropeThick = 0.0135
+  add(
+    'Rope',
+    'rope',
+    tube(
+      10,
+      420,
+      v => {
+        const a = v * turns * 2 * Math.PI
+        const r = drumRadius + ropeThick * 0.92
+        return [-0.205 + v * turns * ropeThick * 2.05, AXLE + r * Math.cos(a), r * Math.sin(a)]
+      },
+      (v, a) => ropeThick * (1 + 0.09 * Math.cos(3 * a - v * turns * 120)),
+    ),
+    { at: [0, 0, 0] },
+  )
 
   // (2) Frame: a base plate, and on each side two legs, a foot and a bearing.
   const frameX = 0.335
   add('Base', 'iron', bar(0.52, 0.86, 0.028, 0.006), { at: [0, 0, 0], x: [0, 0, 1], y: [0, 1, 0], z: [-1, 0, 0] })
   let bolts = 0
   for (const side of [1, -1]) {
-    const object = side > 0 ? 'Frame right' : 'Frame left', x = side * frameX
+    const object = side > 0 ? 'Frame right' : 'Frame left'
+    const x = side * frameX
     add(object, 'iron', bar(0.09, 0.46, 0.03, 0.006), { at: [x, 0.026, 0] })
     for (const lean of [1, -1]) {
-      const foot: Point = [x, 0.045, lean * 0.17], head: Point = [x, AXLE - 0.02, lean * 0.035], d = head.map((q, k) => q - foot[k]!) as Point, l = Math.hypot(...d)
+      const foot: Point = [x, 0.045, lean * 0.17]
+      const head: Point = [x, AXLE - 0.02, lean * 0.035]
+      const d = head.map((q, k) => q - foot[k]!) as Point
+      const l = Math.hypot(...d)
       const y = d.map(q => q / l) as Point
       add(object, 'iron', bar(0.042, 0.062, l, 0.007), { at: foot, x: [1, 0, 0], y, z: [0, -y[2], y[1]] })
     }
     add(object, 'iron', bar(0.034, 0.24, 0.036, 0.006), { at: [x, 0.19, 0] })
-    add(object, 'iron', turned(40, [[0, 0.042], [0.03, 0.042], [0.034, 0.036], [0.052, 0.032], [0.066, 0.024], [0.068, 0.018], [0.068, -0.026], [0.064, -0.032], [0, -0.032]]), { at: [x, AXLE, 0], x: [0, -side, 0], y: [side, 0, 0], z: [0, 0, 1] })
-    for (const z of [-0.195, -0.13, 0.13, 0.195]) bolts += bolt(side > 0 ? 1 : 2, [x + side * 0.028, 0.056, z], { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] })
+    add(
+      object,
+      'iron',
+      turned(40, [
+        [0, 0.042],
+        [0.03, 0.042],
+        [0.034, 0.036],
+        [0.052, 0.032],
+        [0.066, 0.024],
+        [0.068, 0.018],
+        [0.068, -0.026],
+        [0.064, -0.032],
+        [0, -0.032],
+      ]),
+      { at: [x, AXLE, 0], x: [0, -side, 0], y: [side, 0, 0], z: [0, 0, 1] },
+    )
+    for (const z of [-0.195, -0.13, 0.13, 0.195])
+      bolts += bolt(side > 0 ? 1 : 2, [x + side * 0.028, 0.056, z], { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] })
     for (let i = 0; i < 8; i++) {
-      const a = (i + 0.5) / 8 * 2 * Math.PI
-      bolts += bolt(side > 0 ? 3 : 4, [side * (half + 0.0245), AXLE + Math.cos(a) * 0.184, Math.sin(a) * 0.184], { x: [0, -side, 0], y: [side, 0, 0], z: [0, 0, 1] })
+      const a = ((i + 0.5) / 8) * 2 * Math.PI
+      bolts += bolt(side > 0 ? 3 : 4, [side * (half + 0.0245), AXLE + Math.cos(a) * 0.184, Math.sin(a) * 0.184], {
+        x: [0, -side, 0],
+        y: [side, 0, 0],
+        z: [0, 0, 1],
+      })
     }
   }
-  for (const x of [-0.4, 0, 0.4]) for (const z of [-0.225, 0.225]) bolts += bolt(5, [x, 0.028, z], { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] })
+  for (const x of [-0.4, 0, 0.4])
+    for (const z of [-0.225, 0.225]) bolts += bolt(5, [x, 0.028, z], { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] })
   add('Base', 'iron', bar(0.05, 0.05, frameX * 2, 0.006), { at: [-frameX, 0.12, -0.13], ...ACROSS })
 
   // (3) Shaft, gear, pawl, crank.
-  add('Gear', 'steel', turned(28, [[0, 0.53], [0.02, 0.53], [0.023, 0.526], [0.023, -0.425], [0.02, -0.43], [0, -0.43]]), { at: [0, AXLE, 0], ...ACROSS })
-  const teeth = 28, tooth = (a: number) => {
-    const t = (a / (2 * Math.PI) * teeth) % 1
-    return 0.128 + 0.016 * (t < 0.2 ? 0 : t < 0.32 ? (t - 0.2) / 0.12 : t < 0.62 ? 1 : t < 0.74 ? 1 - (t - 0.62) / 0.12 : 0)
+  add(
+    'Gear',
+    'steel',
+    turned(28, [
+      [0, 0.53],
+      [0.02, 0.53],
+      [0.023, 0.526],
+      [0.023, -0.425],
+      [0.02, -0.43],
+      [0, -0.43],
+    ]),
+    { at: [0, AXLE, 0], ...ACROSS },
+  )
+  const teeth = 28
+  const tooth = (a: number) => {
+    const t = ((a / (2 * Math.PI)) * teeth) % 1
+    // Up between 0.2 and 0.32 of a tooth's turn, down between 0.62 and 0.74.
+    const out = Math.min(1, Math.max(0, (t - 0.2) / 0.12)) * Math.min(1, Math.max(0, 1 - (t - 0.62) / 0.12))
+    return 0.128 + 0.016 * out
   }
-  add('Gear', 'iron', prism(teeth * 8, tooth, [[0.006, 0], [0.006, 0.26], [-0.006, 0.3], [-0.006, 0.72], [0, 0.76], [0, 0.985], [0.003, 1], [0.037, 1], [0.04, 0.985], [0.04, 0.76], [0.046, 0.72], [0.046, 0.3], [0.034, 0.26], [0.034, 0]].map(([y, s]) => [y!, s!] as const)), { at: [0.425, AXLE, 0], ...ACROSS })
-  add('Gear', 'steel', bar(0.022, 0.03, 0.15, 0.004), { at: [0.445, AXLE - 0.07, -0.19], x: [1, 0, 0], y: [0, 0.66, 0.75], z: [0, -0.75, 0.66] })
-  add('Crank', 'steel', bar(0.026, 0.046, 0.34, 0.006), { at: [0.512, AXLE - 0.03, 0], x: [1, 0, 0], y: [0, 0.94, 0.34], z: [0, -0.34, 0.94] })
-  add('Crank', 'paint', turned(24, [[0, 0.14], [0.014, 0.14], [0.019, 0.13], [0.0205, 0.075], [0.018, 0.02], [0.015, 0.002], [0, 0]]), { at: [0.524, AXLE + 0.26, 0.103], ...ACROSS })
-  return { mesh: assemble(parts), counts: { objects: 8, groups: 7 + 5, parts: parts.length, tiles: 1, ofNote: { bolts } } }
+  add(
+    'Gear',
+    'iron',
+    prism(
+      teeth * 8,
+      tooth,
+      [
+        [0.006, 0],
+        [0.006, 0.26],
+        [-0.006, 0.3],
+        [-0.006, 0.72],
+        [0, 0.76],
+        [0, 0.985],
+        [0.003, 1],
+        [0.037, 1],
+        [0.04, 0.985],
+        [0.04, 0.76],
+        [0.046, 0.72],
+        [0.046, 0.3],
+        [0.034, 0.26],
+        [0.034, 0],
+      ].map(([y, s]) => [y!, s!] as const),
+    ),
+    { at: [0.425, AXLE, 0], ...ACROSS },
+  )
+  add('Gear', 'steel', bar(0.022, 0.03, 0.15, 0.004), {
+    at: [0.445, AXLE - 0.07, -0.19],
+    x: [1, 0, 0],
+    y: [0, 0.66, 0.75],
+    z: [0, -0.75, 0.66],
+  })
+  add('Crank', 'steel', bar(0.026, 0.046, 0.34, 0.006), {
+    at: [0.512, AXLE - 0.03, 0],
+    x: [1, 0, 0],
+    y: [0, 0.94, 0.34],
+    z: [0, -0.34, 0.94],
+  })
+  add(
+    'Crank',
+    'paint',
+    turned(24, [
+      [0, 0.14],
+      [0.014, 0.14],
+      [0.019, 0.13],
+      [0.0205, 0.075],
+      [0.018, 0.02],
+      [0.015, 0.002],
+      [0, 0],
+    ]),
+    { at: [0.524, AXLE + 0.26, 0.103], ...ACROSS },
+  )
+  return {
+    mesh: assemble(parts),
+    counts: { objects: 8, groups: 7 + 5, parts: parts.length, tiles: 1, ofNote: { bolts } },
+  }
 }

@@ -32,13 +32,21 @@ interface GridOptions {
  * A surface over a grid: `at(u, v)` for u across the columns and v along the rows, both 0..1, counter-clockwise seen
  * from outside. A row that shrinks to a point becomes a pole, without degenerate triangles.
  */
-export function grid(columns: number, rows: number, at: (u: number, v: number) => Point, options: GridOptions = {}): Shape {
-  const points: Point[] = [], uvs: number[] = [], indices: number[] = []
+export function grid(
+  columns: number,
+  rows: number,
+  at: (u: number, v: number) => Point,
+  options: GridOptions = {},
+): Shape {
+  const points: Point[] = []
+  const uvs: number[] = []
+  const indices: number[] = []
   const index = (i: number, j: number) => j * (columns + 1) + i
   for (let j = 0; j <= rows; j++) {
     for (let i = 0; i <= columns; i++) {
       // A seam is the same point to the last bit, so that it welds.
-      const u = options.around && i === columns ? 0 : i / columns, v = options.along && j === rows ? 0 : j / rows
+      const u = options.around && i === columns ? 0 : i / columns
+      const v = options.along && j === rows ? 0 : j / rows
       points.push(at(u, v))
       uvs.push(i / columns, j / rows)
     }
@@ -46,14 +54,18 @@ export function grid(columns: number, rows: number, at: (u: number, v: number) =
   const apart = (a: number, b: number) => Math.hypot(...[0, 1, 2].map(k => points[a]![k]! - points[b]![k]!)) > 1e-9
   for (let j = 0; j < rows; j++) {
     for (let i = 0; i < columns; i++) {
-      const a = index(i, j), b = index(i + 1, j), c = index(i + 1, j + 1), d = index(i, j + 1)
+      const a = index(i, j)
+      const b = index(i + 1, j)
+      const c = index(i + 1, j + 1)
+      const d = index(i, j + 1)
       if (apart(a, b)) indices.push(a, b, c)
       if (apart(c, d)) indices.push(a, c, d)
     }
   }
   const length = (from: (k: number) => number, steps: number) => {
     let sum = 0
-    for (let k = 0; k < steps; k++) sum += Math.hypot(...[0, 1, 2].map(c => points[from(k + 1)]![c]! - points[from(k)]![c]!))
+    for (let k = 0; k < steps; k++)
+      sum += Math.hypot(...[0, 1, 2].map(c => points[from(k + 1)]![c]! - points[from(k)]![c]!))
     return sum
   }
   const width = Math.max(...Array.from({ length: rows + 1 }, (_, j) => length(i => index(i, j), columns)))
@@ -68,15 +80,17 @@ function smoothNormals(points: Point[], indices: number[]): number[] {
   const keys = points.map(key)
   for (let i = 0; i < indices.length; i += 3) {
     const [a, b, c] = [0, 1, 2].map(k => points[indices[i + k]!]!) as [Point, Point, Point]
-    const u = b.map((x, k) => x - a[k]!) as Point, v = c.map((x, k) => x - a[k]!) as Point
+    const u = b.map((x, k) => x - a[k]!) as Point
+    const v = c.map((x, k) => x - a[k]!) as Point
     const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]]
     for (let k = 0; k < 3; k++) {
       const sum = sums.get(keys[indices[i + k]!]!) ?? [0, 0, 0]
       sums.set(keys[indices[i + k]!]!, sum.map((x, q) => x + n[q]!) as Point)
     }
   }
-  return keys.flatMap((k) => {
-    const n = sums.get(k) ?? [0, 1, 0], length = Math.hypot(...n) || 1
+  return keys.flatMap(k => {
+    const n = sums.get(k) ?? [0, 1, 0]
+    const length = Math.hypot(...n) || 1
     return n.map(x => x / length)
   })
 }
@@ -86,26 +100,45 @@ function smoothNormals(points: Point[], indices: number[]): number[] {
  * split there.
  */
 export function creased(shape: Shape, degrees: number): Shape {
-  const { positions: p, indices } = shape, least = Math.cos(degrees * Math.PI / 180)
+  const { positions: p, indices } = shape
+  const least = Math.cos((degrees * Math.PI) / 180)
   const cross = (t: number): Point => {
-    const [a, b, c] = [0, 1, 2].map(k => p.slice(indices[t * 3 + k]! * 3, indices[t * 3 + k]! * 3 + 3)) as [number[], number[], number[]]
-    const u = b.map((x, k) => x - a[k]!), v = c.map((x, k) => x - a[k]!)
+    const [a, b, c] = [0, 1, 2].map(k => p.slice(indices[t * 3 + k]! * 3, indices[t * 3 + k]! * 3 + 3)) as [
+      number[],
+      number[],
+      number[],
+    ]
+    const u = b.map((x, k) => x - a[k]!)
+    const v = c.map((x, k) => x - a[k]!)
     return [u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!]
   }
-  const faces = Array.from({ length: indices.length / 3 }, (_, t) => cross(t)), around = new Map<string, number[]>()
-  const key = (v: number) => p.slice(v * 3, v * 3 + 3).map(x => Math.round(x * 1e7)).join()
-  indices.forEach((v, i) => around.set(key(v), [...around.get(key(v)) ?? [], i / 3 | 0]))
-  const known = new Map<string, number>(), out: Shape = { ...shape, positions: [], normals: [], uvs: [], indices: [] }
+  const faces = Array.from({ length: indices.length / 3 }, (_, t) => cross(t))
+  const around = new Map<string, number[]>()
+  const key = (v: number) =>
+    p
+      .slice(v * 3, v * 3 + 3)
+      .map(x => Math.round(x * 1e7))
+      .join()
+  indices.forEach((v, i) => around.set(key(v), [...(around.get(key(v)) ?? []), (i / 3) | 0]))
+  const known = new Map<string, number>()
+  const out: Shape = { ...shape, positions: [], normals: [], uvs: [], indices: [] }
   indices.forEach((v, i) => {
-    const own = faces[i / 3 | 0]!, length = Math.hypot(...own) || 1, sum: Point = [0, 0, 0]
+    const own = faces[(i / 3) | 0]!
+    const length = Math.hypot(...own) || 1
+    const sum: Point = [0, 0, 0]
     for (const t of around.get(key(v))!) {
-      const n = faces[t]!, other = Math.hypot(...n) || 1
-      if ((own[0] * n[0] + own[1] * n[1] + own[2] * n[2]) / length / other >= least) n.forEach((x, k) => { sum[k]! += x })
+      const n = faces[t]!
+      const other = Math.hypot(...n) || 1
+      if ((own[0] * n[0] + own[1] * n[1] + own[2] * n[2]) / length / other >= least)
+        n.forEach((x, k) => {
+          sum[k]! += x
+        })
     }
-    const normal = sum.map(x => x / (Math.hypot(...sum) || 1)), id = `${v} ${normal.map(x => x.toFixed(4)).join()}`
+    const normal = sum.map(x => x / (Math.hypot(...sum) || 1))
+    const id = `${v} ${normal.map(x => x.toFixed(4)).join()}`
     let at = known.get(id)
     if (at === undefined) {
-      known.set(id, at = out.positions.length / 3)
+      known.set(id, (at = out.positions.length / 3))
       out.positions.push(...p.slice(v * 3, v * 3 + 3))
       out.normals.push(...normal)
       out.uvs.push(...shape.uvs.slice(v * 2, v * 2 + 2))
@@ -119,43 +152,98 @@ export function creased(shape: Shape, degrees: number): Shape {
  * A solid along y whose section is `section(angle)` wide in each direction (star-shaped, angle in radians), through
  * `rows` of height and share of the section, bottom to top; the first and the last row should have share 0.
  */
-export const prism = (columns: number, section: (angle: number) => number, rows: readonly (readonly [y: number, share: number])[], crease = 35): Shape =>
-  creased(grid(columns, rows.length - 1, (u, v) => {
-    const [y, share] = rows[Math.round(v * (rows.length - 1))]!, a = u * 2 * Math.PI, r = section(a) * share
-    return [r * Math.sin(a), y, r * Math.cos(a)]
-  }, { around: true }), crease)
+export const prism = (
+  columns: number,
+  section: (angle: number) => number,
+  rows: readonly (readonly [y: number, share: number])[],
+  crease = 35,
+): Shape =>
+  creased(
+    grid(
+      columns,
+      rows.length - 1,
+      (u, v) => {
+        const [y, share] = rows[Math.round(v * (rows.length - 1))]!
+        const a = u * 2 * Math.PI
+        const r = section(a) * share
+        return [r * Math.sin(a), y, r * Math.cos(a)]
+      },
+      { around: true },
+    ),
+    crease,
+  )
 
 /** A tube of radius `thick` along a curve through `at(0)` to `at(1)`, its ends closed. */
-export function tube(columns: number, rows: number, at: (v: number) => Point, thick: (v: number, angle: number) => number): Shape {
+export function tube(
+  columns: number,
+  rows: number,
+  at: (v: number) => Point,
+  thick: (v: number, angle: number) => number,
+): Shape {
   const unit = (a: Point): Point => a.map(q => q / (Math.hypot(...a) || 1)) as Point
-  const cross = (a: Point, b: Point): Point => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+  const cross = (a: Point, b: Point): Point => [
+    a[1] * b[2] - a[2] * b[1],
+    a[2] * b[0] - a[0] * b[2],
+    a[0] * b[1] - a[1] * b[0],
+  ]
   // A frame carried along, so that the tube does not twist.
-  const frames: { x: Point, z: Point }[] = []
+  const frames: { x: Point; z: Point }[] = []
   for (let j = 0; j <= rows; j++) {
-    const h = 0.5 / rows, before = at(Math.max(0, j / rows - h)), after = at(Math.min(1, j / rows + h)), y = unit(after.map((q, k) => q - before[k]!) as Point)
-    const last = frames.at(-1)?.x ?? (Math.abs(y[1]) < 0.9 ? [0, 1, 0] as Point : [1, 0, 0] as Point), z = unit(cross(last, y))
+    const h = 0.5 / rows
+    const before = at(Math.max(0, j / rows - h))
+    const after = at(Math.min(1, j / rows + h))
+    const y = unit(after.map((q, k) => q - before[k]!) as Point)
+    const last = frames.at(-1)?.x ?? (Math.abs(y[1]) < 0.9 ? ([0, 1, 0] as Point) : ([1, 0, 0] as Point))
+    const z = unit(cross(last, y))
     frames.push({ x: cross(y, z), z })
   }
-  return grid(columns, rows, (u, v) => {
-    const a = u * 2 * Math.PI, { x, z } = frames[Math.round(v * rows)]!, r = v === 0 || v === 1 ? 0 : thick(v, a), center = at(v)
-    return center.map((q, k) => q + r * (z[k]! * Math.sin(-a) + x[k]! * Math.cos(a))) as Point
-  }, { around: true })
+  return grid(
+    columns,
+    rows,
+    (u, v) => {
+      const a = u * 2 * Math.PI
+      const { x, z } = frames[Math.round(v * rows)]!
+      const r = v === 0 || v === 1 ? 0 : thick(v, a)
+      const center = at(v)
+      return center.map((q, k) => q + r * (z[k]! * Math.sin(-a) + x[k]! * Math.cos(a))) as Point
+    },
+    { around: true },
+  )
 }
 
 /** A body of revolution around y: `profile(v)` gives radius and height from top (v = 0) to bottom. */
 export const lathe = (columns: number, rows: number, profile: (v: number) => [number, number]): Shape =>
-  grid(columns, rows, (u, v) => {
-    // From top to bottom, so the columns run clockwise to face outward.
-    const [radius, y] = profile(v), angle = -u * 2 * Math.PI
-    return [radius * Math.sin(angle), y, radius * Math.cos(angle)]
-  }, { around: true })
+  grid(
+    columns,
+    rows,
+    (u, v) => {
+      // From top to bottom, so the columns run clockwise to face outward.
+      const [radius, y] = profile(v)
+      const angle = -u * 2 * Math.PI
+      return [radius * Math.sin(angle), y, radius * Math.cos(angle)]
+    },
+    { around: true },
+  )
 
 /** A ring around y with `radius`, its tube `tube(angle around the ring, angle around the tube)` thick. */
-export const ring = (columns: number, rows: number, radius: number, tube: (ring: number, across: number) => number): Shape =>
-  grid(columns, rows, (u, v) => {
-    const a = u * 2 * Math.PI, b = v * 2 * Math.PI, t = tube(a, b), r = radius + t * Math.cos(b)
-    return [r * Math.sin(a), t * Math.sin(b), r * Math.cos(a)]
-  }, { around: true, along: true })
+export const ring = (
+  columns: number,
+  rows: number,
+  radius: number,
+  tube: (ring: number, across: number) => number,
+): Shape =>
+  grid(
+    columns,
+    rows,
+    (u, v) => {
+      const a = u * 2 * Math.PI
+      const b = v * 2 * Math.PI
+      const t = tube(a, b)
+      const r = radius + t * Math.cos(b)
+      return [r * Math.sin(a), t * Math.sin(b), r * Math.cos(a)]
+    },
+    { around: true, along: true },
+  )
 
 /**
  * A bar along y, from 0 to `length`, with a rectangular section and beveled edges and ends. The ends are caps that close
@@ -164,22 +252,34 @@ export const ring = (columns: number, rows: number, radius: number, tube: (ring:
 export function bar(width: number, depth: number, length: number, bevel: number): Shape {
   // (1) The section: straight sides with rounded corners, unit outward offsets from an inner rectangle.
   const section: [number, number, number, number][] = []
-  const corners: [number, number, number][] = [[1, 1, 0], [-1, 1, 90], [-1, -1, 180], [1, -1, 270]]
+  const corners: [number, number, number][] = [
+    [1, 1, 0],
+    [-1, 1, 90],
+    [-1, -1, 180],
+    [1, -1, 270],
+  ]
   for (const [sx, sz, turn] of corners) {
     for (const step of [0, 30, 60, 90]) {
-      const a = (turn + step) * Math.PI / 180
+      const a = ((turn + step) * Math.PI) / 180
       section.push([sx * (width / 2 - bevel), sz * (depth / 2 - bevel), Math.cos(a) * bevel, Math.sin(a) * bevel])
     }
   }
   // (2) The rows: cap, bevel in three steps, side, bevel, cap. Each: height, how much of the offset, how much of the inside.
-  const arc = [0, 30, 60, 90].map(d => d * Math.PI / 180)
+  const arc = [0, 30, 60, 90].map(d => (d * Math.PI) / 180)
   const rows: [number, number, number][] = [
-    [0, 0, 0], ...arc.map((a): [number, number, number] => [bevel - bevel * Math.cos(a), Math.sin(a), 1]),
-    ...arc.map((a): [number, number, number] => [length - bevel + bevel * Math.sin(a), Math.cos(a), 1]), [length, 0, 0],
+    [0, 0, 0],
+    ...arc.map((a): [number, number, number] => [bevel - bevel * Math.cos(a), Math.sin(a), 1]),
+    ...arc.map((a): [number, number, number] => [length - bevel + bevel * Math.sin(a), Math.cos(a), 1]),
+    [length, 0, 0],
   ]
-  return grid(section.length, rows.length - 1, (u, v) => {
-    const [x, z, ox, oz] = section[Math.round((1 - u) * section.length) % section.length]!
-    const [y, off, inside] = rows[Math.round(v * (rows.length - 1))]!
-    return [x * inside + ox * off, y, z * inside + oz * off]
-  }, { around: true })
+  return grid(
+    section.length,
+    rows.length - 1,
+    (u, v) => {
+      const [x, z, ox, oz] = section[Math.round((1 - u) * section.length) % section.length]!
+      const [y, off, inside] = rows[Math.round(v * (rows.length - 1))]!
+      return [x * inside + ox * off, y, z * inside + oz * off]
+    },
+    { around: true },
+  )
 }

@@ -5,7 +5,18 @@ if (process.argv.includes('--no-browser')) setup()
 else build()
 const { build: bundle } = await import('esbuild')
 await bundle({
-  entryPoints: ['tests/bench/main.ts'], outfile: 'dist/bench.mjs', bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'warning', external: ['@playwright/test', 'mikktspace'],
-  banner: { js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);' },
+  entryPoints: ['tests/bench/main.ts'],
+  outfile: 'dist/bench.mjs',
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  logLevel: 'warning',
+  external: ['@playwright/test', 'mikktspace'],
+  banner: {
+    js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);',
+  },
 })
-must(process.execPath, ['dist/bench.mjs', ...process.argv.slice(2)], { env: { ...process.env, ...(!process.argv.includes('--no-browser') && { CHROMIUM: chromium() }) } })
+must(process.execPath, ['dist/bench.mjs', ...process.argv.slice(2)], {
+  env: { ...process.env, ...(!process.argv.includes('--no-browser') && { CHROMIUM: chromium() }) },
+})

@@ -2,7 +2,26 @@
 import { build } from 'esbuild'
 
 await build({
-  entryPoints: { 'cli': 'cli/main.ts', 'mesh-job': 'server/jobs/mesh.ts', 'bake-thread': 'server/jobs/bakeThread.ts', 'delivery-job': 'server/jobs/delivery.ts', 'trace-thread': 'cli/traceThread.ts' }, outdir: 'dist', external: ['mikktspace'], bundle: true, platform: 'node', format: 'esm', target: 'node20',
-  outExtension: { '.js': '.mjs' }, logLevel: 'warning', sourcemap: 'linked',
-  banner: { js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);' },
+  entryPoints: {
+    cli: 'cli/main.ts',
+    'mesh-job': 'server/jobs/mesh.ts',
+    'bake-thread': 'server/jobs/bakeThread.ts',
+    'delivery-job': 'server/jobs/delivery.ts',
+    'demo-job': 'server/jobs/demo.ts',
+    'check-job': 'server/jobs/check.ts',
+    'room-job': 'server/jobs/room.ts',
+    'trace-thread': 'cli/traceThread.ts',
+  },
+  outdir: 'dist',
+  external: ['mikktspace', '@libsql/client'],
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  outExtension: { '.js': '.mjs' },
+  logLevel: 'warning',
+  sourcemap: 'linked',
+  banner: {
+    js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);',
+  },
 })

@@ -1,7 +1,7 @@
 // What the npm commands share. Node's own modules only: this runs before anything is installed.
 import { execFileSync, spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
@@ -19,12 +19,12 @@ if (major < 20 || (major === 20 && minor < 19)) {
 /** Hash of files and folders: names and contents. */
 export function hashOf(paths) {
   const hash = createHash('sha256').update(process.version)
-  const visit = (path) => {
+  const visit = path => {
     if (!existsSync(path)) return
     if (statSync(path).isDirectory()) {
-      for (const name of readdirSync(path).sort()) if (name !== 'generated' && name !== 'node_modules') visit(join(path, name))
-    }
-    else hash.update(path).update('\0').update(readFileSync(path)).update('\0')
+      for (const name of readdirSync(path).sort())
+        if (name !== 'generated' && name !== 'node_modules') visit(join(path, name))
+    } else hash.update(path).update('\0').update(readFileSync(path)).update('\0')
   }
   paths.forEach(visit)
   return hash.digest('hex')
@@ -32,7 +32,8 @@ export function hashOf(paths) {
 
 /** Does a step unless its inputs are those of the last time and its product is still there. */
 export function once(name, inputs, product, step) {
-  const stamp = join('node_modules', '.cache', `ubblet-${name}`), hash = hashOf(inputs)
+  const stamp = join('node_modules', '.cache', `ubblet-${name}`)
+  const hash = hashOf(inputs)
   if (existsSync(product) && existsSync(stamp) && readFileSync(stamp, 'utf8') === hash) return false
   step()
   mkdirSync(dirname(stamp), { recursive: true })
@@ -59,25 +60,80 @@ export const node = (script, ...args) => must(process.execPath, [script, ...args
 /** Packages from the lock file, kernels, command line. */
 export function setup() {
   // Not `npm ci`: it refuses a lock file that leaves out another platform's optional packages. This changes no file either.
-  once('install', ['package.json', 'package-lock.json', '.npmrc'], 'node_modules/nuxt/package.json', () => must('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error']))
-  once('kernels', ['core/kernels/assembly', 'scripts/kernels.mjs', 'package-lock.json'], 'core/kernels/generated/bytes.ts', () => node('scripts/kernels.mjs'))
-  once('bundle', ['core', 'cli', 'demo', 'server/jobs', 'scripts/bundle.mjs', 'package-lock.json'], 'dist/cli.mjs', () => node('scripts/bundle.mjs'))
-  once('types', ['nuxt.config.ts', 'app', 'server', 'package-lock.json'], '.nuxt/tsconfig.app.json', () => node('node_modules/nuxt/bin/nuxt.mjs', 'prepare'))
+  once('install', ['package.json', 'package-lock.json', '.npmrc'], 'node_modules/nuxt/package.json', () =>
+    must('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error']),
+  )
+  once(
+    'kernels',
+    ['core/kernels/assembly', 'scripts/kernels.mjs', 'package-lock.json'],
+    'core/kernels/generated/bytes.ts',
+    () => node('scripts/kernels.mjs'),
+  )
+  node('scripts/versions.mjs')
+  once(
+    'bundle',
+    ['core', 'cli', 'demo', 'server/jobs', 'server/store', 'scripts/bundle.mjs', 'package-lock.json'],
+    'dist/cli.mjs',
+    () => node('scripts/bundle.mjs'),
+  )
+  // Its geometry maps take the longest: they stay while what they are made of does.
+  once(
+    'demo',
+    [
+      'core/mesh',
+      'core/geometry',
+      'core/exchange',
+      'core/evaluate',
+      'core/nodes',
+      'core/program',
+      'core/trace',
+      'demo',
+      'server/jobs/demo.ts',
+      'package-lock.json',
+    ],
+    'dist/demo/mooring-winch.json',
+    () => {
+      once(
+        'demo-maps',
+        ['core/mesh', 'core/geometry', 'demo', 'package-lock.json'],
+        'dist/demo/mooring-winch.json',
+        () => rmSync('dist/demo', { recursive: true, force: true }),
+      )
+      node('dist/demo-job.mjs', '--write', 'dist/demo')
+    },
+  )
+  once('types', ['nuxt.config.ts', 'app', 'server', 'package-lock.json'], '.nuxt/tsconfig.app.json', () =>
+    node('node_modules/nuxt/bin/nuxt.mjs', 'prepare'),
+  )
 }
 
 export function build() {
   setup()
-  once('build', ['core', 'app', 'server', 'demo', 'public', 'nuxt.config.ts', 'package-lock.json'], '.output/server/index.mjs', () => node('node_modules/nuxt/bin/nuxt.mjs', 'build'))
+  once(
+    'build',
+    ['core', 'app', 'server', 'demo', 'public', 'nuxt.config.ts', 'package-lock.json'],
+    '.output/server/index.mjs',
+    () => node('node_modules/nuxt/bin/nuxt.mjs', 'build'),
+  )
 }
 
 /** The path of a Chromium, from Debian's packages where there is none yet. */
 export function chromium() {
-  const candidates = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].filter(Boolean)
+  const candidates = [
+    process.env.CHROMIUM,
+    '/usr/bin/chromium',
+    '/usr/bin/chromium-browser',
+    '/usr/bin/google-chrome',
+  ].filter(Boolean)
   const found = () => candidates.find(path => existsSync(path))
   if (!found()) {
-    console.log('Chromium is missing; installing Debian\'s package.')
+    console.log("Chromium is missing; installing Debian's package.")
     const sudo = process.getuid?.() === 0 ? [] : ['sudo']
-    const apt = (...args) => execFileSync([...sudo, 'apt-get'][0], [...sudo.slice(1), ...(sudo.length ? ['apt-get'] : []), ...args], { stdio: 'inherit', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
+    const apt = (...args) =>
+      execFileSync([...sudo, 'apt-get'][0], [...sudo.slice(1), ...(sudo.length ? ['apt-get'] : []), ...args], {
+        stdio: 'inherit',
+        env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+      })
     apt('update')
     apt('install', '-y', '--no-install-recommends', 'chromium')
   }

@@ -5,7 +5,17 @@ import { pathToFileURL } from 'node:url'
 import { resolve } from 'node:path'
 
 mkdirSync('dist', { recursive: true })
-await build({ entryPoints: ['docs/reference.ts'], outfile: 'dist/reference.mjs', bundle: true, platform: 'node', format: 'esm', logLevel: 'warning', banner: { js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);' } })
+await build({
+  entryPoints: ['docs/reference.ts'],
+  outfile: 'dist/reference.mjs',
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  logLevel: 'warning',
+  banner: {
+    js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);',
+  },
+})
 const { pictures, reference } = await import(pathToFileURL(resolve('dist/reference.mjs')).href)
 const text = reference()
 if (process.argv.includes('--check')) {
@@ -13,8 +23,7 @@ if (process.argv.includes('--check')) {
     console.error('docs/reference.md is out of date: run node scripts/reference.mjs')
     process.exit(1)
   }
-}
-else {
+} else {
   writeFileSync('docs/reference.md', text)
   mkdirSync('docs/reference', { recursive: true })
   for (const [name, png] of await pictures()) writeFileSync(`docs/reference/${name}`, png)

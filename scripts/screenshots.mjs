@@ -9,30 +9,73 @@ import { build, chromium } from './lib.mjs'
 
 build()
 const { chromium: browserType } = await import('@playwright/test')
-const port = 4398, address = `http://127.0.0.1:${port}`
-const server = spawn(process.execPath, ['.output/server/index.mjs'], { stdio: 'ignore', env: { ...process.env, HOST: '127.0.0.1', PORT: String(port), UBBLET_HOME: process.cwd(), UBBLET_DATABASE: `file:${join(mkdtempSync(join(tmpdir(), 'ubblet-shots-')), 's.db')}` } })
+const port = 4398
+const address = `http://127.0.0.1:${port}`
+const server = spawn(process.execPath, ['.output/server/index.mjs'], {
+  stdio: 'ignore',
+  env: {
+    ...process.env,
+    HOST: '127.0.0.1',
+    PORT: String(port),
+    UBBLET_HOME: process.cwd(),
+    UBBLET_DATABASE: `file:${join(mkdtempSync(join(tmpdir(), 'ubblet-shots-')), 's.db')}`,
+  },
+})
 try {
-  for (let i = 0; i < 100 && !await fetch(`${address}/api/projects`).then(r => r.ok, () => false); i++) await wait(100)
+  for (
+    let i = 0;
+    i < 100 &&
+    !(await fetch(`${address}/api/projects`).then(
+      r => r.ok,
+      () => false,
+    ));
+    i++
+  )
+    await wait(100)
   await fetch(`${address}/api/demo`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{}' })
   const projects = await (await fetch(`${address}/api/projects`)).json()
-  const browser = await browserType.launch({ executablePath: chromium(), args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-background-networking', '--no-first-run', '--disable-quic'] })
+  const browser = await browserType.launch({
+    executablePath: chromium(),
+    args: [
+      '--no-sandbox',
+      '--use-gl=angle',
+      '--use-angle=swiftshader',
+      '--enable-unsafe-swiftshader',
+      '--ignore-gpu-blocklist',
+      '--disable-background-networking',
+      '--no-first-run',
+      '--disable-quic',
+    ],
+  })
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
   page.setDefaultTimeout(240_000)
   await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
+  /** Waits until the stage says that its picture is final; the Mesh tab has none of its own. */
+  const final = () => page.waitForFunction(() => document.querySelector('.stage canvas')?.dataset.picture === 'final')
   /** Opens a demo project, and waits until the stage shows it as it is: geometry maps computed, what is gathered there. */
-  const open = async (words) => {
+  const open = async words => {
     await page.goto(`${address}/project/${projects.find(p => p.name === `Ferry pier: ${words}`).id}`)
     await page.waitForFunction(() => Number(document.querySelector('.stage canvas')?.dataset.updateMs) > 0)
-    for (let quiet = 0; quiet < 3;) {
+    for (let quiet = 0; quiet < 3; ) {
       await wait(2000)
-      quiet = await page.evaluate(() => /Computing|Preparing/.test(document.querySelector('footer').textContent) || document.querySelector('.lagging') !== null) ? 0 : quiet + 1
+      quiet = (await page.evaluate(
+        () =>
+          /Computing|Preparing/.test(document.querySelector('footer').textContent) ||
+          document.querySelector('.lagging') !== null,
+      ))
+        ? 0
+        : quiet + 1
     }
+    await final()
   }
-  const click = (node) => page.locator('[data-node] .name', { hasText: node }).first().click()
+  const click = node => page.locator('[data-node] .name', { hasText: node }).first().click()
   const mesh = async (words, section) => {
     await open(words)
     await page.getByRole('tab', { name: 'Mesh' }).click()
-    await page.getByRole('navigation', { name: 'Parts of the preparation' }).getByRole('button', { name: section, exact: true }).click()
+    await page
+      .getByRole('navigation', { name: 'Parts of the preparation' })
+      .getByRole('button', { name: section, exact: true })
+      .click()
   }
   const ready = () => page.locator('[data-map=occlusion] [data-test=map-state]').filter({ hasText: 'ready' }).waitFor()
 
@@ -59,17 +102,15 @@ try {
       await page.getByRole('button', { name: 'Trace', exact: true }).click()
       await page.waitForFunction(() => Number(document.querySelector('[data-test=samples]')?.textContent) > 60)
       await page.getByRole('button', { name: 'Stop' }).click()
-      await page.locator('.proof').evaluate((e) => { e.scrollTop = 120 })
+      await page.locator('.proof').evaluate(e => {
+        e.scrollTop = 120
+      })
     },
     async 'channel-dark'() {
       await open('float rack')
       await page.getByRole('button', { name: 'Dark theme' }).click()
       await page.keyboard.press('2')
       await page.locator('[data-node=glassDrift] .name').click()
-    },
-    async home() {
-      await page.goto(address)
-      await page.locator('.cards img').first().waitFor()
     },
     kiosk: () => open('kiosk roof'),
     async moss() {
@@ -101,7 +142,11 @@ try {
       for (const view of ['Finished', 'Base color']) {
         await page.getByText(view, { exact: true }).first().click()
         await wait(4000)
-        shots.push({ name: `${view.toLowerCase()} as of this morning.png`, mimeType: 'image/png', buffer: await page.locator('.stage canvas').screenshot() })
+        shots.push({
+          name: `${view.toLowerCase()} as of this morning.png`,
+          mimeType: 'image/png',
+          buffer: await page.locator('.stage canvas').screenshot(),
+        })
       }
       await page.locator('[data-node=glassColors] .name').click()
       await page.keyboard.press('d')
@@ -114,6 +159,28 @@ try {
       await page.mouse.down()
       await page.mouse.move(box.x + box.width * 0.66, box.y + box.height * 0.75, { steps: 4 })
       await page.mouse.up()
+    },
+    async revisions() {
+      await open('float rack')
+      const id = page.url().split('/').at(-1)
+      for (const [node, setting] of [
+        ['salt', 'Size'],
+        ['glassColors', ''],
+      ]) {
+        await page.locator(`[data-node=${node}] .name`).click()
+        if (setting) await page.getByRole('spinbutton', { name: setting, exact: true }).press('ArrowUp')
+        await page.keyboard.press('o')
+        await page.getByText('All saved').waitFor()
+        await wait(20_000)
+      }
+      await fetch(`${address}/api/projects/${id}/revisions/2`, {
+        method: 'PATCH',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ name: 'Before the salt went' }),
+      })
+      await page.getByRole('button', { name: 'History' }).click()
+      await page.getByRole('tab', { name: 'Saved revisions' }).click()
+      await page.getByRole('list', { name: 'Saved revisions' }).waitFor()
     },
     async actions() {
       await open('float rack')
@@ -139,8 +206,12 @@ try {
       await page.getByRole('button', { name: 'Show occlusion on the stage' }).click()
       await page.getByRole('button', { name: 'UV layout' }).click()
     },
-    winch: () => open('mooring winch'),
-    coats: () => open('mooring winch, blue over primer').then(() => page.locator('[data-node=chips] .name').click()),
+    /** The demo brings its pictures along. */
+    async home() {
+      await page.goto(address)
+      await page.locator('.cards').waitFor()
+    },
+    winch: () => open('mooring winch, blue over primer').then(() => page.locator('[data-node=chips] .name').click()),
   }
   const named = process.argv.slice(2)
   for (const [name, take] of Object.entries(pictures)) {
@@ -152,7 +223,6 @@ try {
     await page.evaluate(() => localStorage.removeItem('ubblet-theme')).catch(() => {})
   }
   await browser.close()
-}
-finally {
+} finally {
   server.kill()
 }

@@ -11,19 +11,47 @@ import { emptyPreparation, type Preparation } from '#core/mesh/preparation'
 import { deliver } from '../server/jobs/deliver'
 
 /** What a delivery of a mesh and a look holds: files by path. Everything is baked on this thread. */
-export async function delivered(mesh: Mesh, look: Look, settings: object, preparation: Preparation = emptyPreparation()): Promise<{ files: Map<string, Uint8Array>, manifest: Manifest }> {
-  const folder = await mkdtemp(join(tmpdir(), 'ubblet-delivered-')), out = join(folder, 'out'), piece = new Workpiece(mesh, preparation)
+export async function delivered(
+  mesh: Mesh,
+  look: Look,
+  settings: object,
+  preparation: Preparation = emptyPreparation(),
+): Promise<{ files: Map<string, Uint8Array>; manifest: Manifest }> {
+  const folder = await mkdtemp(join(tmpdir(), 'ubblet-delivered-'))
+  const out = join(folder, 'out')
+  const piece = new Workpiece(mesh, preparation)
   try {
-    const work = { mesh: { name: 'mesh.glb', bytes: await writeGlb(mesh, 'mesh') }, preparation, maps: [], pictures: [], look, settings: deliverySchema.parse(settings) }
-    const manifest = await deliver(work, out, { name: look.name || 'Look', stem: 'it', cache: join(folder, 'cache'), threads: 0, piece }), files = new Map<string, Uint8Array>()
+    const work = {
+      mesh: { name: 'mesh.glb', bytes: await writeGlb(mesh, 'mesh') },
+      preparation,
+      maps: [],
+      pictures: [],
+      look,
+      settings: deliverySchema.parse(settings),
+    }
+    const manifest = await deliver(work, out, {
+      name: look.name || 'Look',
+      stem: 'it',
+      cache: join(folder, 'cache'),
+      threads: 0,
+      piece,
+    })
+    const files = new Map<string, Uint8Array>()
     for (const entry of await readdir(out, { recursive: true, withFileTypes: true })) {
-      if (entry.isFile()) files.set(relative(out, join(entry.parentPath, entry.name)), new Uint8Array(await readFile(join(entry.parentPath, entry.name))))
+      if (entry.isFile())
+        files.set(
+          relative(out, join(entry.parentPath, entry.name)),
+          new Uint8Array(await readFile(join(entry.parentPath, entry.name))),
+        )
     }
     return { files, manifest }
-  }
-  finally {
+  } finally {
     await rm(folder, { recursive: true, force: true })
   }
 }
-export const deliveredGlb = async (mesh: Mesh, look: Look, settings: object = {}, preparation?: Preparation): Promise<Uint8Array> =>
-  (await delivered(mesh, look, { size: 512, ...settings }, preparation)).files.get('it.glb')!
+export const deliveredGlb = async (
+  mesh: Mesh,
+  look: Look,
+  settings: object = {},
+  preparation?: Preparation,
+): Promise<Uint8Array> => (await delivered(mesh, look, { size: 512, ...settings }, preparation)).files.get('it.glb')!

@@ -1,8 +1,16 @@
 declare module 'gltf-validator' {
-  const validator: { validateBytes(bytes: Uint8Array): Promise<{ issues: { numErrors: number, numWarnings: number, messages: { code: string, message: string, severity: number, pointer: string }[] } }> }
+  const validator: {
+    validateBytes(bytes: Uint8Array): Promise<{
+      issues: {
+        numErrors: number
+        numWarnings: number
+        messages: { code: string; message: string; severity: number; pointer: string }[]
+      }
+    }>
+  }
   export default validator
 }
 declare module 'draco3dgltf' {
-  const draco3d: { createEncoderModule(): Promise<unknown>, createDecoderModule(): Promise<unknown> }
+  const draco3d: { createEncoderModule(): Promise<unknown>; createDecoderModule(): Promise<unknown> }
   export default draco3d
 }

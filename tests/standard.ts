@@ -3,10 +3,19 @@ import { readFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 
-interface Element { getNamePath(): string }
-interface Document { setDataLibrary(library: Document): void, validate(found: { message?: string }): boolean }
-interface Shader { getSourceCode(stage: string): string }
-interface Generator { generate(name: string, element: Element, context: object): Shader }
+interface Element {
+  getNamePath(): string
+}
+interface Document {
+  setDataLibrary(library: Document): void
+  validate(found: { message?: string }): boolean
+}
+interface Shader {
+  getSourceCode(stage: string): string
+}
+interface Generator {
+  generate(name: string, element: Element, context: object): Shader
+}
 interface Library {
   getVersionString(): string
   createDocument(): Document
@@ -31,12 +40,21 @@ export interface Standard {
 
 /** MaterialX's own library (libMaterialX, with the standard's node definitions), compiled to WebAssembly. */
 export async function standard(): Promise<Standard> {
-  const require = createRequire(import.meta.url), folder = join(dirname(require.resolve('@needle-tools/materialx/package.json')), 'bin'), path = (name: string) => join(folder, name)
+  const require = createRequire(import.meta.url)
+  const folder = join(dirname(require.resolve('@needle-tools/materialx/package.json')), 'bin')
+  const path = (name: string) => join(folder, name)
   // The module is written for CommonJS and for ES modules at once, and looks for what only the first has.
   Object.assign(globalThis, { require, __dirname: folder, __filename: path('JsMaterialXGenShader.js') })
-  const { default: open } = await import(/* @vite-ignore */ pathToFileURL(path('JsMaterialXGenShader.js')).href) as { default: (options: object) => Promise<Library> }
-  const mx = await open({ wasmBinary: readFileSync(path('JsMaterialXGenShader.wasm')), getPreloadedPackage: () => Uint8Array.from(readFileSync(path('JsMaterialXGenShader.data.txt'))).buffer })
-  const generator = mx.EsslShaderGenerator.create(), context = new mx.GenContext(generator), library = mx.loadStandardLibraries(context)
+  const { default: open } = (await import(/* @vite-ignore */ pathToFileURL(path('JsMaterialXGenShader.js')).href)) as {
+    default: (options: object) => Promise<Library>
+  }
+  const mx = await open({
+    wasmBinary: readFileSync(path('JsMaterialXGenShader.wasm')),
+    getPreloadedPackage: () => Uint8Array.from(readFileSync(path('JsMaterialXGenShader.data.txt'))).buffer,
+  })
+  const generator = mx.EsslShaderGenerator.create()
+  const context = new mx.GenContext(generator)
+  const library = mx.loadStandardLibraries(context)
   const read = async (xml: string): Promise<Document> => {
     const document = mx.createDocument()
     document.setDataLibrary(library)
@@ -46,7 +64,8 @@ export async function standard(): Promise<Standard> {
   return {
     version: mx.getVersionString(),
     async faults(xml) {
-      const found: { message?: string } = {}, valid = (await read(xml)).validate(found)
+      const found: { message?: string } = {}
+      const valid = (await read(xml)).validate(found)
       return valid ? [] : (found.message ?? 'not valid').trim().split('\n')
     },
     rewritten: async xml => mx.writeToXmlString(await read(xml)),
@@ -54,8 +73,7 @@ export async function standard(): Promise<Standard> {
       const element = mx.findRenderableElement(await read(xml))
       try {
         return generator.generate('surface', element, context).getSourceCode('pixel')
-      }
-      catch (error) {
+      } catch (error) {
         throw typeof error === 'number' ? new Error(mx.getExceptionMessage(error)) : error
       }
     },

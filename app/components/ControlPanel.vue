@@ -16,34 +16,59 @@ import GeometryMapField from './fields/GeometryMapField.vue'
 import PaletteField from './fields/PaletteField.vue'
 import PictureField from './fields/PictureField.vue'
 import PinsField from './fields/PinsField.vue'
+import { count } from '../units'
+
+/** The number that a control shows: of several, the first. */
+function numberIn(value: unknown): number {
+  if (typeof value === 'number') return value
+  return Array.isArray(value) ? Number(value[0]) : 0
+}
 
 const project = useProject()
-const node = computed(() => project.selected.length === 1 ? nodeOf(project.page, project.selected[0]!) : undefined)
+const node = computed(() => (project.selected.length === 1 ? nodeOf(project.page, project.selected[0]!) : undefined))
 const kind = computed(() => node.value && kindFor(node.value))
-const maps = computed(() => project.tables?.mesh.maps ?? []), sets = computed(() => project.tables?.sets ?? [])
+const maps = computed(() => project.tables?.mesh.maps ?? [])
+const sets = computed(() => project.tables?.sets ?? [])
 
-const wired = (input: string): boolean => project.page.wires.some(w => w.to.node === node.value!.id && w.to.port === input)
+const wired = (input: string): boolean =>
+  project.page.wires.some(w => w.to.node === node.value!.id && w.to.port === input)
 /** Inputs of the open recipe's nodes that are fed from outside of it. */
 const outside = computed(() => {
-  const recipe = project.scope.length ? nodeOf(pageOf(project.look, project.scope.slice(0, -1)), project.scope.at(-1)!)?.recipe : undefined
+  const recipe = project.scope.length
+    ? nodeOf(pageOf(project.look, project.scope.slice(0, -1)), project.scope.at(-1)!)?.recipe
+    : undefined
   return new Map(recipe?.inputs.flatMap(i => i.to.map(t => [`${t.node}/${t.port}`, i.title] as const)))
 })
-const inputs = computed(() => Object.entries(kind.value?.inputs ?? {}).filter(([name, d]) => !d.when || wired(name) || d.when(p => paramOf(node.value!, p))).map(([name, d]) => {
-  const wire = project.page.wires.find(w => w.to.node === node.value!.id && w.to.port === name)
-  const source = wire && nodeOf(project.page, wire.from.node)
-  const type = inputType(node.value!, d), value = paramOf(node.value!, name)
-  return {
-    name, d, type, wire, from: source && titleOf(source),
-    number: typeof value === 'number' ? value : Array.isArray(value) ? Number(value[0]) : 0,
-    color: (typeof value === 'number' ? [value, value, value] : value) as Triple,
-    defaultNumber: typeof d.default === 'number' ? d.default : d.default?.[0],
-  }
-}))
-const params = computed(() => Object.entries(kind.value?.params ?? {}).filter(([, d]) => !d.when || d.when(name => paramOf(node.value!, name), wired)).map(([name, d]) => ({ name, d, value: paramOf(node.value!, name)! })))
+const inputs = computed(() =>
+  Object.entries(kind.value?.inputs ?? {})
+    .filter(([name, d]) => !d.when || wired(name) || d.when(p => paramOf(node.value!, p)))
+    .map(([name, d]) => {
+      const wire = project.page.wires.find(w => w.to.node === node.value!.id && w.to.port === name)
+      const source = wire && nodeOf(project.page, wire.from.node)
+      const type = inputType(node.value!, d)
+      const value = paramOf(node.value!, name)
+      return {
+        name,
+        d,
+        type,
+        wire,
+        from: source && titleOf(source),
+        number: numberIn(value),
+        color: (typeof value === 'number' ? [value, value, value] : value) as Triple,
+        defaultNumber: typeof d.default === 'number' ? d.default : d.default?.[0],
+      }
+    }),
+)
+const params = computed(() =>
+  Object.entries(kind.value?.params ?? {})
+    .filter(([, d]) => !d.when || d.when(name => paramOf(node.value!, name), wired))
+    .map(([name, d]) => ({ name, d, value: paramOf(node.value!, name)! })),
+)
 const components = computed(() => maps.value.find(m => m.name === paramOf(node.value!, 'map'))?.components ?? 1)
 
 function set(name: string, value: ParamValue | undefined): void {
-  const { id } = node.value!, title = (kind.value!.params[name] ?? kind.value!.inputs[name])!.title
+  const { id } = node.value!
+  const title = (kind.value!.params[name] ?? kind.value!.inputs[name])!.title
   project.editPage(`${titleOf(node.value!)}: ${title}`, look => setParam(look, id, name, value), `${id}/${name}`)
 }
 function setOnce(name: string, value: ParamValue | undefined): void {
@@ -52,10 +77,17 @@ function setOnce(name: string, value: ParamValue | undefined): void {
 }
 const rename = (id: string, text: string): void => project.editPage('Rename', look => renameNode(look, id, text))
 const isDefault = (name: string): boolean => node.value?.params[name] === undefined
-const anyChanged = computed(() => Object.keys(kind.value?.params ?? {}).concat(Object.keys(kind.value?.inputs ?? {})).some(n => !isDefault(n) && kind.value!.params[n]?.type !== 'seed'))
+const anyChanged = computed(() =>
+  Object.keys(kind.value?.params ?? {})
+    .concat(Object.keys(kind.value?.inputs ?? {}))
+    .some(n => !isDefault(n) && kind.value!.params[n]?.type !== 'seed'),
+)
 function resetAll(): void {
-  const { id } = node.value!, names = [...Object.keys(kind.value!.params), ...Object.keys(kind.value!.inputs)]
-  project.editPage('Reset all', look => names.filter(n => kind.value!.params[n]?.type !== 'seed').reduce((l, n) => setParam(l, id, n, undefined), look))
+  const { id } = node.value!
+  const names = [...Object.keys(kind.value!.params), ...Object.keys(kind.value!.inputs)]
+  project.editPage('Reset all', look =>
+    names.filter(n => kind.value!.params[n]?.type !== 'seed').reduce((l, n) => setParam(l, id, n, undefined), look),
+  )
 }
 const exposed = computed(() => exposedIn(project.look).filter(e => e.node === node.value?.id))
 const findings = computed(() => project.findings.filter(f => !project.scope.length && f.node === node.value?.id))
@@ -65,74 +97,250 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
   <section class="panel" aria-label="Controls">
     <template v-if="node && kind">
       <header>
-        <TextField :key="node.id" class="title" :value="node.name ?? ''" :placeholder="kind.title" label="Name of the node" :limit="80" @change="rename(node.id, $event)" />
+        <TextField
+          :key="node.id"
+          class="title"
+          :value="node.name ?? ''"
+          :placeholder="kind.title"
+          label="Name of the node"
+          :limit="80"
+          @change="rename(node.id, $event)"
+        />
         <button v-if="anyChanged" type="button" class="quiet" @click="resetAll">Reset all</button>
       </header>
       <p class="help">{{ kind.help }}</p>
       <RecipeSettings v-if="node.recipe" :key="node.id" :node="node" />
-      <p v-for="f in findings" :key="f.message" class="finding"><UIcon name="i-lucide-triangle-alert" /> {{ f.message }} <button v-for="fix in f.fixes" :key="fix.label" type="button" class="ub-link fix" @click="project.editPage(fix.label, look => setParams(look, f.node!, fix.set))">{{ fix.label }}</button></p>
+      <p v-for="f in findings" :key="f.message" class="finding">
+        <UIcon name="i-lucide-triangle-alert" /> {{ f.message }}
+        <button
+          v-for="fix in f.fixes"
+          :key="fix.label"
+          type="button"
+          class="ub-link fix"
+          @click="project.editPage(fix.label, look => setParams(look, f.node!, fix.set))"
+        >
+          {{ fix.label }}
+        </button>
+      </p>
 
       <template v-for="{ name, d, value } in params" :key="name">
         <NumberField
-          v-if="d.type === 'number'" :label="d.title" :help="d.help" :value="Number(value)" :shape="d" :whole="d.whole" :default-value="d.default"
-          @change="set(name, $event)" @settle="project.settle()" @reset="setOnce(name, undefined)"
+          v-if="d.type === 'number'"
+          :label="d.title"
+          :help="d.help"
+          :value="Number(value)"
+          :shape="d"
+          :whole="d.whole"
+          :default-value="d.default"
+          @change="set(name, $event)"
+          @settle="project.settle()"
+          @reset="setOnce(name, undefined)"
         />
         <div v-else-if="d.type === 'seed'" class="seed">
-          <NumberField :label="d.title" :help="d.help" :value="Number(value)" :shape="{ min: 0, max: 16777215, step: 1 }" whole @change="set(name, $event)" @settle="project.settle()" />
+          <NumberField
+            :label="d.title"
+            :help="d.help"
+            :value="Number(value)"
+            :shape="{ min: 0, max: 16777215, step: 1 }"
+            whole
+            @change="set(name, $event)"
+            @settle="project.settle()"
+          />
           <button type="button" class="quiet" @click="setOnce(name, freshSeed(project.page))">Another</button>
         </div>
-        <ColorField v-else-if="d.type === 'color'" :label="d.title" :help="d.help" :value="(value as Triple)" @change="set(name, $event)" @settle="project.settle()" />
-        <StopsField
-          v-else-if="d.type === 'stops'" :key="node.id" :label="d.title" :help="d.help" :value="(value as Stop[])" :even="paramOf(node, 'between') !== 'linear'"
-          @change="set(name, $event)" @settle="project.settle()"
+        <ColorField
+          v-else-if="d.type === 'color'"
+          :label="d.title"
+          :help="d.help"
+          :value="value as Triple"
+          @change="set(name, $event)"
+          @settle="project.settle()"
         />
-        <ChannelsField v-else-if="d.type === 'channels'" :label="d.title" :help="d.help" :value="(value as Channel[])" @change="setOnce(name, $event)" />
-        <CurveField v-else-if="d.type === 'curve'" :key="`${node.id}/${name}`" :label="d.title" :help="d.help" :value="(value as CurvePoint[])" @change="set(name, $event)" @settle="project.settle()" />
-        <PaletteField v-else-if="d.type === 'palette'" :key="`${node.id}/${name}`" :label="d.title" :help="d.help" :value="(value as Stop[])" @change="set(name, $event)" @settle="project.settle()" />
-        <PinsField v-else-if="d.type === 'pins'" :key="`${node.id}/${name}`" :label="d.title" :help="d.help" :node="node.id" :param="name" :value="(value as Pin[])" @change="set(name, $event)" @settle="project.settle()" />
-        <GeometryMapField v-else-if="d.type === 'map' && d.of === 'geometry'" :label="d.title" :help="d.help" :value="String(value)" @change="setOnce(name, $event)" />
-        <PictureField v-else-if="d.type === 'picture'" :label="d.title" :help="d.help" :value="String(value)" @change="setOnce(name, $event)" />
-        <EchoField v-else-if="d.type === 'port'" :label="d.title" :help="d.help" :value="String(value)" @change="setOnce(name, $event)" />
+        <StopsField
+          v-else-if="d.type === 'stops'"
+          :key="node.id"
+          :label="d.title"
+          :help="d.help"
+          :value="value as Stop[]"
+          :even="paramOf(node, 'between') !== 'linear'"
+          @change="set(name, $event)"
+          @settle="project.settle()"
+        />
+        <ChannelsField
+          v-else-if="d.type === 'channels'"
+          :label="d.title"
+          :help="d.help"
+          :value="value as Channel[]"
+          @change="setOnce(name, $event)"
+        />
+        <CurveField
+          v-else-if="d.type === 'curve'"
+          :key="`${node.id}/${name}`"
+          :label="d.title"
+          :help="d.help"
+          :value="value as CurvePoint[]"
+          @change="set(name, $event)"
+          @settle="project.settle()"
+        />
+        <PaletteField
+          v-else-if="d.type === 'palette'"
+          :key="`${node.id}/${name}`"
+          :label="d.title"
+          :help="d.help"
+          :value="value as Stop[]"
+          @change="set(name, $event)"
+          @settle="project.settle()"
+        />
+        <PinsField
+          v-else-if="d.type === 'pins'"
+          :key="`${node.id}/${name}`"
+          :label="d.title"
+          :help="d.help"
+          :node="node.id"
+          :param="name"
+          :value="value as Pin[]"
+          @change="set(name, $event)"
+          @settle="project.settle()"
+        />
+        <GeometryMapField
+          v-else-if="d.type === 'map' && d.of === 'geometry'"
+          :label="d.title"
+          :help="d.help"
+          :value="String(value)"
+          @change="setOnce(name, $event)"
+        />
+        <PictureField
+          v-else-if="d.type === 'picture'"
+          :label="d.title"
+          :help="d.help"
+          :value="String(value)"
+          @change="setOnce(name, $event)"
+        />
+        <EchoField
+          v-else-if="d.type === 'port'"
+          :label="d.title"
+          :help="d.help"
+          :value="String(value)"
+          @change="setOnce(name, $event)"
+        />
         <label v-else class="ub-row">
           <span :title="d.help">{{ d.title }}</span>
-          <select v-if="d.type === 'choice'" :value="value" @change="setOnce(name, ($event.target as HTMLSelectElement).value)" @keydown.stop>
+          <select
+            v-if="d.type === 'choice'"
+            :value="value"
+            @change="setOnce(name, ($event.target as HTMLSelectElement).value)"
+            @keydown.stop
+          >
             <option v-for="o in d.options" :key="o.value" :value="o.value">{{ o.title }}</option>
           </select>
-          <select v-else-if="d.type === 'map'" :value="value" @change="setOnce(name, ($event.target as HTMLSelectElement).value)" @keydown.stop>
+          <select
+            v-else-if="d.type === 'map'"
+            :value="value"
+            @change="setOnce(name, ($event.target as HTMLSelectElement).value)"
+            @keydown.stop
+          >
             <option value="">Choose a map</option>
-            <option v-if="value && !maps.some(m => m.name === value)" :value="value">{{ value }} (not on this mesh)</option>
-            <option v-for="m in maps" :key="m.name" :value="m.name">{{ m.name }} ({{ m.components }} per vertex)</option>
+            <option v-if="value && !maps.some(m => m.name === value)" :value="value">
+              {{ value }} (not on this mesh)
+            </option>
+            <option v-for="m in maps" :key="m.name" :value="m.name">
+              {{ m.name }} ({{ m.components }} per vertex)
+            </option>
           </select>
-          <select v-else-if="d.type === 'set'" :value="value" @change="setOnce(name, ($event.target as HTMLSelectElement).value)" @keydown.stop>
+          <select
+            v-else-if="d.type === 'set'"
+            :value="value"
+            @change="setOnce(name, ($event.target as HTMLSelectElement).value)"
+            @keydown.stop
+          >
             <option value="">Choose a part set</option>
-            <option v-if="value && !sets.some(s => s.set.name === value)" :value="value">{{ value }} (not in this project)</option>
-            <option v-for="s in sets" :key="s.set.id" :value="s.set.name">{{ s.set.name }} ({{ s.members.reduce((n, x) => n + x, 0) }} parts)</option>
+            <option v-if="value && !sets.some(s => s.set.name === value)" :value="value">
+              {{ value }} (not in this project)
+            </option>
+            <option v-for="s in sets" :key="s.set.id" :value="s.set.name">
+              {{ s.set.name }} ({{
+                count(
+                  s.members.reduce((n, x) => n + x, 0),
+                  'part',
+                )
+              }})
+            </option>
           </select>
-          <select v-else-if="d.type === 'component'" :value="value" @change="setOnce(name, Number(($event.target as HTMLSelectElement).value))" @keydown.stop>
-            <option v-for="c in Math.max(components, Number(value) + 1)" :key="c" :value="c - 1">{{ ['First', 'Second', 'Third', 'Fourth'][c - 1] }}</option>
+          <select
+            v-else-if="d.type === 'component'"
+            :value="value"
+            @change="setOnce(name, Number(($event.target as HTMLSelectElement).value))"
+            @keydown.stop
+          >
+            <option v-for="c in Math.max(components, Number(value) + 1)" :key="c" :value="c - 1">
+              {{ ['First', 'Second', 'Third', 'Fourth'][c - 1] }}
+            </option>
           </select>
-          <input v-else type="checkbox" :checked="Boolean(value)" @change="setOnce(name, ($event.target as HTMLInputElement).checked)" @keydown.stop>
+          <input
+            v-else
+            type="checkbox"
+            :checked="Boolean(value)"
+            @change="setOnce(name, ($event.target as HTMLInputElement).checked)"
+            @keydown.stop
+          />
         </label>
       </template>
 
       <template v-for="i in inputs" :key="i.name">
-        <p v-if="i.wire" class="ub-row"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">from {{ i.from }}</span></p>
-        <p v-else-if="outside.has(`${node.id}/${i.name}`)" class="ub-row"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">from outside: {{ outside.get(`${node.id}/${i.name}`) }}</span></p>
+        <p v-if="i.wire" class="ub-row">
+          <span :title="i.d.help">{{ i.d.title }}</span
+          ><span class="from">from {{ i.from }}</span>
+        </p>
+        <p v-else-if="outside.has(`${node.id}/${i.name}`)" class="ub-row">
+          <span :title="i.d.help">{{ i.d.title }}</span
+          ><span class="from">from outside: {{ outside.get(`${node.id}/${i.name}`) }}</span>
+        </p>
         <NumberField
-          v-else-if="i.type === 'value'" :label="i.d.title" :help="i.d.help" :value="i.number" :shape="i.d.shape ?? UNIT_SHAPE" :default-value="i.defaultNumber"
-          @change="set(i.name, $event)" @settle="project.settle()" @reset="setOnce(i.name, undefined)"
+          v-else-if="i.type === 'value'"
+          :label="i.d.title"
+          :help="i.d.help"
+          :value="i.number"
+          :shape="i.d.shape ?? UNIT_SHAPE"
+          :default-value="i.defaultNumber"
+          @change="set(i.name, $event)"
+          @settle="project.settle()"
+          @reset="setOnce(i.name, undefined)"
         />
-        <ColorField v-else-if="i.type === 'color'" :label="i.d.title" :help="i.d.help" :value="i.color" @change="set(i.name, $event)" @settle="project.settle()" />
-        <p v-else class="ub-row"><span :title="i.d.help">{{ i.d.title }}</span><span class="from">not connected: {{ i.d.missing }}</span></p>
+        <ColorField
+          v-else-if="i.type === 'color'"
+          :label="i.d.title"
+          :help="i.d.help"
+          :value="i.color"
+          @change="set(i.name, $event)"
+          @settle="project.settle()"
+        />
+        <p v-else class="ub-row">
+          <span :title="i.d.help">{{ i.d.title }}</span
+          ><span class="from">not connected: {{ i.d.missing }}</span>
+        </p>
       </template>
       <details v-if="!project.scope.length" class="expose">
-        <summary>In variants<template v-if="exposed.length"> ({{ exposed.length }})</template></summary>
+        <summary>
+          In variants<template v-if="exposed.length"> ({{ exposed.length }})</template>
+        </summary>
         <p class="help">What a kept variant of the look remembers of this node, besides seeds and palettes.</p>
-        <label v-for="e in exposable(project.look, node)" :key="e.param"><input type="checkbox" :checked="isExposed(project.look, node.id, e.param)" @change="project.edit(`${titleOf(node)}: ${e.title} in variants`, look => expose(look, node!.id, e.param, ($event.target as HTMLInputElement).checked))">{{ e.title }}</label>
+        <label v-for="e in exposable(project.look, node)" :key="e.param"
+          ><input
+            type="checkbox"
+            :checked="isExposed(project.look, node.id, e.param)"
+            @change="
+              project.edit(`${titleOf(node)}: ${e.title} in variants`, look =>
+                expose(look, node!.id, e.param, ($event.target as HTMLInputElement).checked),
+              )
+            "
+          />{{ e.title }}</label
+        >
       </details>
       <NodeReadings />
     </template>
-    <p v-else-if="node" class="help">This version does not know the node kind “{{ node.kind }}”. It does nothing; removing it is safe.</p>
+    <p v-else-if="node" class="help">
+      This version does not know the node kind “{{ node.kind }}”. It does nothing; removing it is safe.
+    </p>
     <p v-else-if="project.selected.length > 1" class="help">{{ project.selected.length }} nodes are selected.</p>
     <template v-else>
       <p class="help">Select a node to see its settings and what it puts out. Double-click the canvas to add one.</p>
@@ -142,20 +350,83 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
 </template>
 
 <style scoped>
-.panel { overflow-y: auto; padding: 10px 6px 16px 14px; scrollbar-width: thin; }
-header { display: flex; align-items: center; gap: 8px; padding-right: 26px; }
-.title { flex: 1; min-width: 0; font-size: 15px; font-weight: 600; background: none; border: 0; padding: 1px 0; }
-.title::placeholder { color: var(--ub-text); opacity: 1; }
-.help { color: var(--ub-quiet); padding: 2px 26px 8px 0; max-width: 60ch; }
-.finding { color: var(--ub-warn); padding: 0 26px 8px 0; }
-.fix { margin-right: 12px; }
-.expose { padding: 10px 26px 4px 0; }
-.expose summary { cursor: pointer; color: var(--ub-quiet); }
-.expose label { display: flex; gap: 8px; align-items: center; min-height: 24px; }
-.from { color: var(--ub-text); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-input[type=checkbox] { width: 15px; height: 15px; accent-color: var(--ub-accent); justify-self: start; }
-.quiet { color: var(--ub-quiet); text-decoration: underline; text-underline-offset: 3px; text-decoration-color: var(--ub-line-strong); white-space: nowrap; }
-.quiet:hover { color: var(--ub-accent); }
-.seed { display: grid; grid-template-columns: 1fr 64px; align-items: center; }
-.seed :deep(.row) { grid-template-columns: 112px 1fr 0; }
+.panel {
+  overflow-y: auto;
+  padding: 10px 6px 16px 14px;
+  scrollbar-width: thin;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding-right: 26px;
+}
+.title {
+  flex: 1;
+  min-width: 0;
+  font-size: 15px;
+  font-weight: 600;
+  background: none;
+  border: 0;
+  padding: 1px 0;
+}
+.title::placeholder {
+  color: var(--ub-text);
+  opacity: 1;
+}
+.help {
+  color: var(--ub-quiet);
+  padding: 2px 26px 8px 0;
+  max-width: 60ch;
+}
+.finding {
+  color: var(--ub-warn);
+  padding: 0 26px 8px 0;
+}
+.fix {
+  margin-right: 12px;
+}
+.expose {
+  padding: 10px 26px 4px 0;
+}
+.expose summary {
+  cursor: pointer;
+  color: var(--ub-quiet);
+}
+.expose label {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  min-height: 24px;
+}
+.from {
+  color: var(--ub-text);
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+input[type='checkbox'] {
+  width: 15px;
+  height: 15px;
+  accent-color: var(--ub-accent);
+  justify-self: start;
+}
+.quiet {
+  color: var(--ub-quiet);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  text-decoration-color: var(--ub-line-strong);
+  white-space: nowrap;
+}
+.quiet:hover {
+  color: var(--ub-accent);
+}
+.seed {
+  display: grid;
+  grid-template-columns: 1fr 64px;
+  align-items: center;
+}
+.seed :deep(.row) {
+  grid-template-columns: 112px 1fr 0;
+}
 </style>

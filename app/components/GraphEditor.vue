@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { ConnectionLineType, ConnectionMode, useVueFlow, VueFlow, type Connection, type Edge, type Node } from '@vue-flow/core'
+import { useEventListener, useResizeObserver } from '@vueuse/core'
+import { ConnectionLineType, ConnectionMode, useVueFlow, VueFlow, type Connection } from '@vue-flow/core'
 import '@vue-flow/core/dist/style.css'
 import { MiniMap } from '@vue-flow/minimap'
 import '@vue-flow/minimap/dist/style.css'
@@ -7,14 +8,15 @@ import { addNode, connect, connectThrough, disconnect, duplicateNodes, moveNodes
 import { clipOf, parseClip, paste as pasteClip } from '#core/graph/clip'
 import { aligned, distributed, putInto, swapKind, type Edge as Side } from '#core/graph/handwork'
 import { switchNodes } from '#core/graph/pass'
+import { roomFor } from '#core/graph/room'
 import { tidied } from '#core/graph/tidy'
-import { titleOf } from '#core/graph/check'
 import type { Look, Wire } from '#core/graph/look'
 import type { MapSettings } from '#core/geometry/settings'
 import { converts, nodeOf, refusal, type Port, type Refusal } from '#core/graph/ports'
 import { inputType, kindFor, outputType } from '#core/graph/kinds'
 import { kindOf } from '#core/nodes'
 import { typeOf, type NodeKind } from '#core/nodes/declare'
+import { followPage, isNote, noteId, noteOf, wireId } from '../graph/useCards'
 import NodeCard from './NodeCard.vue'
 import NoteCard from './NoteCard.vue'
 import WireEdge from './WireEdge.vue'
@@ -23,68 +25,71 @@ import { changePage, pageOf } from '#core/graph/scope'
 import { addRecipe, echoWire, foldNodes, unfoldNode } from '#core/graph/recipe'
 import { fillMaps } from '#core/recipes/fillMaps'
 
-const project = useProject(), looking = useLooking()
+/** So small that port names cannot be read. */
+const FAR = 0.62
+/** Room around a graph that is fitted: below it the tools stand. */
+const AROUND = { top: '24px', right: '28px', bottom: '56px', left: '28px' } as const
+const project = useProject()
+const looking = useLooking()
 const flow = useVueFlow('graph')
+const far = computed(() => flow.viewport.value.zoom < FAR)
 const holder = useTemplateRef('holder')
 
-// What the flow is given: as long as no node moves, comes or goes, the same array, so that dragging a parameter costs it
-// nothing; each card follows its own node.
-const nodes = computed<Node[]>((old) => {
-  const before = new Map(old?.map(c => [c.id, c]))
-  const cards = project.page.nodes.map((n) => {
-    const card = before.get(n.id)
-    return card?.position.x === n.at[0] && card.position.y === n.at[1]
-      ? card
-      : { id: n.id, type: 'card', position: { x: n.at[0], y: n.at[1] }, ariaLabel: titleOf(n) }
-  })
-  // Frames lie under the cards.
-  for (const n of project.page.notes ?? []) {
-    const id = `note:${n.id}`, card = before.get(id)
-    cards.push(card?.position.x === n.at[0] && card.position.y === n.at[1] ? card : { id, type: 'note', position: { x: n.at[0], y: n.at[1] }, zIndex: n.frame ? -2 : -1, connectable: false, ariaLabel: n.title || (n.frame ? 'Frame' : 'Note') })
-  }
-  return old?.length === cards.length && cards.every((c, i) => c === old[i]) ? old : cards
-})
-const isNote = (id: string): boolean => id.startsWith('note:')
+followPage(flow, () => project.page)
 const selectedNotes = ref<string[]>([])
-const wireId = (w: Wire) => `${w.from.node}/${w.from.port}>${w.to.node}/${w.to.port}`
 const wires = computed(() => project.page.wires)
-const edges = computed<Edge[]>(() => wires.value.map(w => ({
-  id: wireId(w), type: 'wire', source: w.from.node, sourceHandle: w.from.port, target: w.to.node, targetHandle: w.to.port,
-  ariaLabel: `Wire from ${w.from.node} to ${w.to.node}`,
-})))
 
 // Selection goes both ways.
 let selecting = false
-flow.onNodesChange((changes) => {
+flow.onNodesChange(changes => {
   if (!selecting && changes.some(c => c.type === 'select')) {
     nextTick(() => {
       if (selecting) return
-      const all = flow.getSelectedNodes.value.map(n => n.id), ids = all.filter(id => !isNote(id))
-      selectedNotes.value = all.filter(isNote).map(id => id.slice(5))
+      const all = flow.getSelectedNodes.value.map(n => n.id)
+      const ids = all.filter(id => !isNote(id))
+      selectedNotes.value = all.filter(isNote).map(noteOf)
       if (ids.join() !== project.selected.join()) project.selected = ids
     })
   }
 })
-watch(() => project.selected, async (ids) => {
-  // What was just added is not among the cards yet.
-  if (ids.some(id => !flow.findNode(id))) await nextTick()
-  if (ids !== project.selected) return
-  if (ids.join() === flow.getSelectedNodes.value.map(n => n.id).filter(id => !isNote(id)).join()) return
-  selecting = true
-  flow.removeSelectedNodes(flow.getSelectedNodes.value)
-  flow.addSelectedNodes(flow.getNodes.value.filter(n => ids.includes(n.id)))
-  await nextTick()
-  await nextTick()
-  selecting = false
-})
+watch(
+  () => project.selected,
+  async ids => {
+    // What was just added is not among the cards yet.
+    if (ids.some(id => !flow.findNode(id))) await nextTick()
+    if (ids !== project.selected) return
+    if (
+      ids.join() ===
+      flow.getSelectedNodes.value
+        .map(n => n.id)
+        .filter(id => !isNote(id))
+        .join()
+    )
+      return
+    selecting = true
+    flow.removeSelectedNodes(flow.getSelectedNodes.value)
+    flow.addSelectedNodes(flow.getNodes.value.filter(n => ids.includes(n.id)))
+    await nextTick()
+    await nextTick()
+    selecting = false
+  },
+)
 
 // A frame takes along what lies on it.
-let carried: { from: readonly [number, number], with: Map<string, readonly [number, number]> } | undefined
+let carried: { from: readonly [number, number]; with: Map<string, readonly [number, number]> } | undefined
 flow.onNodeDragStart(({ node, nodes: moving }) => {
-  const frame = isNote(node.id) ? project.page.notes?.find(n => n.id === node.id.slice(5) && n.frame) : undefined
+  const frame = isNote(node.id) ? project.page.notes?.find(n => n.id === noteOf(node.id) && n.frame) : undefined
   if (!frame) return
-  const { nodes: on, notes } = onFrame(project.page, frame.id), known = new Set(moving.map(n => n.id))
-  carried = { from: frame.at, with: new Map([...on, ...notes.map(id => `note:${id}`)].filter(id => !known.has(id)).map(id => [id, Object.values(flow.findNode(id)!.position) as [number, number]])) }
+  const { nodes: on, notes } = onFrame(project.page, frame.id)
+  const known = new Set(moving.map(n => n.id))
+  carried = {
+    from: frame.at,
+    with: new Map(
+      [...on, ...notes.map(noteId)]
+        .filter(id => !known.has(id))
+        .map(id => [id, Object.values(flow.findNode(id)!.position) as [number, number]]),
+    ),
+  }
 })
 /** The wire that a dragged node would be put into: a node without wires of its own, held over one that it fits. */
 const over = shallowRef<Wire | null>(null)
@@ -93,48 +98,75 @@ function wireAt(x: number, y: number): Wire | undefined {
   return wires.value.find(w => ids.includes(wireId(w)))
 }
 flow.onNodeDrag(({ node, event, nodes: moving }) => {
-  const loose = moving.length === 1 && !isNote(node.id) && !wires.value.some(w => w.from.node === node.id || w.to.node === node.id)
+  const loose =
+    moving.length === 1 && !isNote(node.id) && !wires.value.some(w => w.from.node === node.id || w.to.node === node.id)
   const found = loose && 'clientX' in event ? wireAt(event.clientX, event.clientY) : undefined
   over.value = found && putInto(project.page, node.id, found) !== project.page ? found : null
-  for (const [id, at] of carried?.with ?? []) flow.updateNode(id, { position: { x: at[0] + node.position.x - carried!.from[0], y: at[1] + node.position.y - carried!.from[1] } })
+  for (const [id, at] of carried?.with ?? [])
+    flow.updateNode(id, {
+      position: { x: at[0] + node.position.x - carried!.from[0], y: at[1] + node.position.y - carried!.from[1] },
+    })
 })
 flow.onNodeDragStop(({ nodes: dragged }) => {
-  const moved = [...dragged, ...[...carried?.with.keys() ?? []].map(id => flow.findNode(id)!)]
+  const moved = [...dragged, ...[...(carried?.with.keys() ?? [])].map(id => flow.findNode(id)!)]
   carried = undefined
   if (over.value && dragged.length === 1) {
-    const wire = over.value, { id, position } = dragged[0]!
+    const wire = over.value
+    const { id, position } = dragged[0]!
     over.value = null
-    project.editPage('Put into a wire', look => putInto(moveNodes(look, new Map([[id, [Math.round(position.x), Math.round(position.y)]]])), id, wire))
+    project.editPage('Put into a wire', look =>
+      putInto(moveNodes(look, new Map([[id, [Math.round(position.x), Math.round(position.y)]]])), id, wire),
+    )
     return
   }
-  place(moved.length > 1 ? 'Move nodes' : 'Move node', moved.map(n => [n.id, n.position]))
+  place(
+    moved.length > 1 ? 'Move nodes' : 'Move node',
+    moved.map(n => [n.id, n.position]),
+  )
 })
 /** Writes where cards and notes are now. */
-function place(label: string, moved: [string, { x: number, y: number }][], merge?: string): void {
+function place(label: string, moved: [string, { x: number; y: number }][], merge?: string): void {
   const at = new Map(moved.map(([id, p]) => [id, [Math.round(p.x), Math.round(p.y)] as [number, number]]))
-  project.editPage(label, look => [...at].filter(([id]) => isNote(id)).reduce((l, [id, p]) => changeNote(l, id.slice(5), { at: p }), moveNodes(look, at)), merge)
+  project.editPage(
+    label,
+    look =>
+      [...at]
+        .filter(([id]) => isNote(id))
+        .reduce((l, [id, p]) => changeNote(l, noteOf(id), { at: p }), moveNodes(look, at)),
+    merge,
+  )
 }
 // The arrow keys move selected cards, too; steps in a row are one move to undo.
-flow.onNodesChange((changes) => {
-  const ids = changes.flatMap(c => c.type === 'position' && !c.dragging && c.position ? [c.id] : [])
+flow.onNodesChange(changes => {
+  const ids = changes.flatMap(c => (c.type === 'position' && !c.dragging && c.position ? [c.id] : []))
   if (!ids.length) return
   nextTick(() => {
-    place('Move by keys', ids.flatMap((id) => {
-      const at = flow.findNode(id)?.position
-      return at ? [[id, at] as [string, { x: number, y: number }]] : []
-    }), 'move by keys')
+    place(
+      'Move by keys',
+      ids.flatMap(id => {
+        const at = flow.findNode(id)?.position
+        return at ? [[id, at] as [string, { x: number; y: number }]] : []
+      }),
+      'move by keys',
+    )
   })
 })
 
 // These hold plain objects that end up in the look, so they must not turn into proxies: shallow refs.
 // Connecting: the reason for a refusal shows beside the pointer while the wire is drawn.
-const drawing = shallowRef<{ node: string, port: string, source: boolean } | null>(null)
-const refused = shallowRef<(Refusal & { from: Port, to: Port }) | null>(null)
-const offer = shallowRef<(Refusal & { from: Port, to: Port, x: number, y: number }) | null>(null)
+const drawing = shallowRef<{ node: string; port: string; source: boolean } | null>(null)
+const refused = shallowRef<(Refusal & { from: Port; to: Port }) | null>(null)
+const offer = shallowRef<(Refusal & { from: Port; to: Port; x: number; y: number }) | null>(null)
 const pointer = ref({ x: 0, y: 0 })
-const ends = (c: Connection): [Port, Port] => [{ node: c.source, port: c.sourceHandle! }, { node: c.target, port: c.targetHandle! }]
+const ends = (c: Connection): [Port, Port] => [
+  { node: c.source, port: c.sourceHandle! },
+  { node: c.target, port: c.targetHandle! },
+]
 function valid(c: Connection): boolean {
-  const [from, to] = ends(c), why = refusal(project.page, from, to)
+  // Wires of the look are asked for, too; what is wrong with one of them the checks say.
+  if (!drawing.value) return true
+  const [from, to] = ends(c)
+  const why = refusal(project.page, from, to)
   refused.value = why && { ...why, from, to }
   return !why
 }
@@ -145,16 +177,18 @@ flow.onConnectStart(({ nodeId, handleId, handleType }) => {
   offer.value = null
   made = false
 })
-flow.onConnect((c) => {
+flow.onConnect(c => {
   made = true
   project.editPage('Connect', look => connect(look, ...ends(c)))
 })
-flow.onConnectEnd((event) => {
+flow.onConnectEnd(event => {
   const start = drawing.value
   drawing.value = null
   const target = event && 'clientX' in event ? document.elementFromPoint(event.clientX, event.clientY) : null
-  if (!made && refused.value?.bridge && target?.closest('.vue-flow__handle')) offer.value = { ...refused.value, ...pointer.value }
-  else if (!made && start && event && target?.classList.contains('vue-flow__pane')) openMenu(event as MouseEvent, { from: start })
+  if (!made && refused.value?.bridge && target?.closest('.vue-flow__handle'))
+    offer.value = { ...refused.value, ...pointer.value }
+  else if (!made && start && event && target?.classList.contains('vue-flow__pane'))
+    openMenu(event as MouseEvent, { from: start })
   refused.value = null
 })
 function takeOffer(): void {
@@ -170,20 +204,31 @@ function follow(e: PointerEvent): void {
 }
 
 // Adding, putting into a wire, and making nodes another kind.
-interface MenuFor { from?: { node: string, port: string, source: boolean }, into?: Wire, swap?: readonly string[] }
-const menu = shallowRef<{ x: number, y: number, at: [number, number] } & MenuFor | null>(null)
-function openMenu(e?: { clientX: number, clientY: number }, what: MenuFor = {}): void {
+interface MenuFor {
+  from?: { node: string; port: string; source: boolean }
+  into?: Wire
+  swap?: readonly string[]
+}
+const menu = shallowRef<({ x: number; y: number; at: [number, number] } & MenuFor) | null>(null)
+function openMenu(e?: { clientX: number; clientY: number }, what: MenuFor = {}): void {
   const box = holder.value!.getBoundingClientRect()
   const client = e ?? { clientX: box.left + box.width / 2 - 100, clientY: box.top + box.height / 3 }
-  const at = flow.screenToFlowCoordinate({ x: client.clientX, y: client.clientY })
+  const wish = flow.screenToFlowCoordinate({ x: client.clientX, y: client.clientY })
+  // Where nobody points to, a card finds itself a place.
+  const [x, y] = e
+    ? [wish.x, wish.y]
+    : roomFor(project.page, [wish.x, wish.y], { width: CARD_WIDTH, height: CARD_HEIGHT }, sizes)
   menu.value = {
-    x: Math.max(4, Math.min(client.clientX - box.left, box.width - 304)), y: Math.max(4, Math.min(client.clientY - box.top, box.height - 370)), at: [Math.round(at.x), Math.round(at.y)],
+    x: Math.max(4, Math.min(client.clientX - box.left, box.width - 304)),
+    y: Math.max(4, Math.min(client.clientY - box.top, box.height - 370)),
+    at: [Math.round(x), Math.round(y)],
     ...what,
   }
 }
 /** The first port of a kind that would take the wire being drawn. */
-function fittingPort(kind: NodeKind, from: { node: string, port: string, source: boolean }): string | undefined {
-  const node = nodeOf(project.page, from.node), own = node && kindFor(node)
+function fittingPort(kind: NodeKind, from: { node: string; port: string; source: boolean }): string | undefined {
+  const node = nodeOf(project.page, from.node)
+  const own = node && kindFor(node)
   if (!node || !own) return undefined
   if (from.source) {
     const have = outputType(node, own.outputs[from.port]!)
@@ -208,13 +253,14 @@ function swap(ids: readonly string[], key: string): void {
 }
 function add(key: string): void {
   if (menu.value!.swap) return swap(menu.value!.swap, key)
-  const { at, from, into } = menu.value!, known = recipes.value.find(r => `recipe:${r.key}` === key)
+  const { at, from, into } = menu.value!
+  const known = recipes.value.find(r => `recipe:${r.key}` === key)
   menu.value = null
   const kind = known?.kind ?? kindOf(key)!
   let id = ''
   project.editDocument(`Add ${kind.title}`, ({ look: before, preparation }) => {
     let maps: MapSettings[] = []
-    const look = changePage(before, project.scope, (page) => {
+    const look = changePage(before, project.scope, page => {
       const added = addTo(page, preparation.maps, key, at)
       maps = added.maps
       return added.look
@@ -225,7 +271,12 @@ function add(key: string): void {
   holder.value?.focus()
 
   /** The node, connected to the wire that was drawn, and the geometry maps that a recipe asks for. */
-  function addTo(look: Look, maps: readonly MapSettings[], name: string, at: [number, number]): { look: Look, maps: MapSettings[] } {
+  function addTo(
+    look: Look,
+    maps: readonly MapSettings[],
+    name: string,
+    at: [number, number],
+  ): { look: Look; maps: MapSettings[] } {
     const filled = known && fillMaps(known.recipe, maps, project.mapNames, project.diagonal)
     const added = filled ? addRecipe(look, filled.recipe, at) : addNode(look, name, at)
     id = added.id
@@ -238,19 +289,27 @@ function add(key: string): void {
   }
 }
 function doubleClick(e: MouseEvent): void {
-  const target = e.target as Element, wire = target.closest('.vue-flow__edge') ? wireAt(e.clientX, e.clientY) : undefined
+  const target = e.target as Element
+  const wire = target.closest('.vue-flow__edge') ? wireAt(e.clientX, e.clientY) : undefined
   if (wire) openMenu(e, { into: wire })
   else if (target.classList.contains('vue-flow__pane')) openMenu(e)
 }
 const menuFor = computed(() => {
   const m = menu.value
-  if (m?.swap) return { only: (k: NodeKind) => k.kind !== 'recipe' && k.kind !== 'echo', hint: 'Settings and wires that fit stay', title: 'Another kind' }
+  if (m?.swap)
+    return {
+      only: (k: NodeKind) => k.kind !== 'recipe' && k.kind !== 'echo',
+      hint: 'Settings and wires that fit stay',
+      title: 'Another kind',
+    }
   if (m?.into) return { only: (k: NodeKind) => fitsInto(k, m.into!), hint: 'Nodes that go into this wire' }
-  return m?.from ? { only: (k: NodeKind) => fittingPort(k, m.from!) !== undefined, hint: 'Nodes that take this wire' } : {}
+  return m?.from
+    ? { only: (k: NodeKind) => fittingPort(k, m.from!) !== undefined, hint: 'Nodes that take this wire' }
+    : {}
 })
 
 // Cutting: a line drawn with Alt held takes away every wire that it crosses.
-const cut = shallowRef<{ from: [number, number], to: [number, number], wires: Wire[] } | null>(null)
+const cut = shallowRef<{ from: [number, number]; to: [number, number]; wires: Wire[] } | null>(null)
 function startCut(e: PointerEvent): void {
   if (!e.altKey || e.button !== 0 || !(e.target as Element).closest('.vue-flow__pane, .vue-flow__edge')) return
   e.stopPropagation()
@@ -263,9 +322,14 @@ function moveCut(e: PointerEvent): void {
   const c = cut.value
   if (!c) return
   const box = holder.value!.getBoundingClientRect()
-  const to: [number, number] = [e.clientX - box.left, e.clientY - box.top], found = new Set(c.wires), steps = Math.ceil(Math.hypot(to[0] - c.to[0], to[1] - c.to[1]) / 4)
+  const to: [number, number] = [e.clientX - box.left, e.clientY - box.top]
+  const found = new Set(c.wires)
+  const steps = Math.ceil(Math.hypot(to[0] - c.to[0], to[1] - c.to[1]) / 4)
   for (let i = 1; i <= steps; i++) {
-    const wire = wireAt(box.left + c.to[0] + (to[0] - c.to[0]) * i / steps, box.top + c.to[1] + (to[1] - c.to[1]) * i / steps)
+    const wire = wireAt(
+      box.left + c.to[0] + ((to[0] - c.to[0]) * i) / steps,
+      box.top + c.to[1] + ((to[1] - c.to[1]) * i) / steps,
+    )
     if (wire) found.add(wire)
   }
   cut.value = { ...c, to, wires: [...found] }
@@ -277,34 +341,44 @@ function endCut(): void {
 }
 
 function removeSelected(): void {
-  const gone = flow.getSelectedEdges.value.map(e => e.id), ids = [...project.selected]
+  const gone = flow.getSelectedEdges.value.map(e => e.id)
+  const ids = [...project.selected]
   const wires = project.page.wires.filter(w => gone.includes(wireId(w)))
-  project.editPage(ids.length || selectedNotes.value.length ? 'Remove' : 'Remove wire', look => removeNotes(removeNodes(disconnect(look, wires), ids), selectedNotes.value))
+  project.editPage(ids.length || selectedNotes.value.length ? 'Remove' : 'Remove wire', look =>
+    removeNotes(removeNodes(disconnect(look, wires), ids), selectedNotes.value),
+  )
 }
 
 // The clipboard, as text: also to other looks and projects.
 const clip = (): string => JSON.stringify(clipOf(project.page, project.selected, selectedNotes.value))
-const copyable = computed(() => project.selected.some(id => nodeOf(project.page, id)?.kind !== 'result') || selectedNotes.value.length > 0)
+const copyable = computed(
+  () => project.selected.some(id => nodeOf(project.page, id)?.kind !== 'result') || selectedNotes.value.length > 0,
+)
 /** Adds nodes from text. Answers with a sentence where there are none. */
 function paste(text: string): string | null {
   try {
     const clip = parseClip(text)
     let ids: string[] = []
-    project.editPage('Paste', (look) => {
+    project.editPage('Paste', look => {
       const done = pasteClip(look, clip, middle())
       ids = done.ids
       return project.scope.length ? { ...done.look, notes: look.notes } : done.look
     })
-    if (ids.length) nextTick(() => { project.selected = ids })
+    if (ids.length)
+      nextTick(() => {
+        project.selected = ids
+      })
     return null
-  }
-  catch (error) {
+  } catch (error) {
     return (error as Error).message
   }
 }
 
 // Arranging.
-const sizes = (id: string) => ({ width: flow.findNode(id)?.dimensions.width || CARD_WIDTH, height: flow.findNode(id)?.dimensions.height || CARD_HEIGHT })
+const sizes = (id: string) => ({
+  width: flow.findNode(id)?.dimensions.width || CARD_WIDTH,
+  height: flow.findNode(id)?.dimensions.height || CARD_HEIGHT,
+})
 const chosen = computed(() => project.page.nodes.filter(n => project.selected.includes(n.id)))
 /** Lays the selected nodes out, or all of them. */
 function tidy(): void {
@@ -312,10 +386,17 @@ function tidy(): void {
   project.editPage('Tidy', look => moveNodes(look, tidied(look, ids, sizes)))
   if (chosen.value.length < 2) nextTick(() => setTimeout(fit, 60))
 }
-const align = (side: Side): void => project.editPage('Line up', look => moveNodes(look, aligned(chosen.value, side, sizes)))
-const distribute = (axis: 0 | 1): void => project.editPage('Spread evenly', look => moveNodes(look, distributed(chosen.value, axis, sizes)))
-const selectAll = (): void => { project.selected = project.page.nodes.map(n => n.id) }
-const fitSelection = (): void => void (project.selected.length ? flow.fitView({ nodes: project.selected, padding: 0.3, duration: 0, maxZoom: 1.3 }) : fit())
+const align = (side: Side): void =>
+  project.editPage('Line up', look => moveNodes(look, aligned(chosen.value, side, sizes)))
+const distribute = (axis: 0 | 1): void =>
+  project.editPage('Spread evenly', look => moveNodes(look, distributed(chosen.value, axis, sizes)))
+const selectAll = (): void => {
+  project.selected = project.page.nodes.map(n => n.id)
+}
+const fitSelection = (): void =>
+  void (project.selected.length
+    ? flow.fitView({ nodes: project.selected, padding: 0.3, duration: 0, maxZoom: 1.3 })
+    : fit())
 function toggle(): void {
   const off = chosen.value.some(n => !n.off && n.kind !== 'result')
   project.editPage(off ? 'Switch off' : 'Switch on', look => switchNodes(look, project.selected, off))
@@ -326,7 +407,8 @@ function exchange(): void {
 }
 /** Looks at the selected node's outputs, one after the other, then at the result again. */
 function probe(): void {
-  const [node] = chosen.value, ports = node ? Object.keys(kindFor(node)?.outputs ?? {}) : []
+  const [node] = chosen.value
+  const ports = node ? Object.keys(kindFor(node)?.outputs ?? {}) : []
   const next = looking.probe?.node === node?.id ? ports[ports.indexOf(looking.probe!.port) + 1] : ports[0]
   looking.probe = node && next ? { node: node.id, port: next } : null
 }
@@ -334,27 +416,40 @@ const minimap = ref(false)
 
 // Order: recipes, echoes, notes, frames.
 const selectedRecipes = computed(() => project.selected.filter(id => nodeOf(project.page, id)?.recipe))
-const foldable = computed(() => project.selected.some(id => nodeOf(project.page, id) && nodeOf(project.page, id)!.kind !== 'result'))
+const foldable = computed(() =>
+  project.selected.some(id => nodeOf(project.page, id) && nodeOf(project.page, id)!.kind !== 'result'),
+)
 function fold(): void {
   let id: string | undefined
-  project.editPage('Fold into a recipe', (look) => {
+  project.editPage('Fold into a recipe', look => {
     const folded = foldNodes(look, project.selected, 'Recipe')
     id = folded.id
     return folded.look
   })
-  if (id) nextTick(() => { project.selected = [id!] })
+  if (id)
+    nextTick(() => {
+      project.selected = [id!]
+    })
 }
 function unfold(): void {
   const ids: string[] = []
-  project.editPage('Unfold', look => selectedRecipes.value.reduce((l, id) => {
-    const open = unfoldNode(l, id)
-    ids.push(...open.ids)
-    return open.look
-  }, look))
-  if (ids.length) nextTick(() => { project.selected = ids })
+  project.editPage('Unfold', look =>
+    selectedRecipes.value.reduce((l, id) => {
+      const open = unfoldNode(l, id)
+      ids.push(...open.ids)
+      return open.look
+    }, look),
+  )
+  if (ids.length)
+    nextTick(() => {
+      project.selected = ids
+    })
 }
 /** Names of the pages from the look to the one that is open. */
-const path = computed(() => [project.look.name || 'Look', ...project.scope.map((_, i) => pageOf(project.look, project.scope.slice(0, i + 1)).name)])
+const path = computed(() => [
+  project.look.name || 'Look',
+  ...project.scope.map((_, i) => pageOf(project.look, project.scope.slice(0, i + 1)).name),
+])
 function open(): void {
   if (selectedRecipes.value.length !== 1) return
   project.enter([...project.scope, selectedRecipes.value[0]!])
@@ -363,7 +458,10 @@ function open(): void {
 function close(): void {
   const last = project.scope.at(-1)
   project.enter(project.scope.slice(0, -1))
-  if (last) nextTick(() => { project.selected = [last] })
+  if (last)
+    nextTick(() => {
+      project.selected = [last]
+    })
   nextTick(() => setTimeout(fit, 60))
 }
 function echo(): void {
@@ -371,57 +469,180 @@ function echo(): void {
   project.editPage('Echo', look => look.wires.filter(w => chosen.includes(wireId(w))).reduce(echoWire, look))
 }
 const middle = (): [number, number] => {
-  const box = holder.value!.getBoundingClientRect(), at = flow.screenToFlowCoordinate({ x: box.left + box.width / 3, y: box.top + box.height / 3 })
+  const box = holder.value!.getBoundingClientRect()
+  const at = flow.screenToFlowCoordinate({ x: box.left + box.width / 3, y: box.top + box.height / 3 })
   return [Math.round(at.x), Math.round(at.y)]
 }
-const write = (): void => project.scope.length ? undefined : project.editPage('Add a note', look => addNote(look, middle()).look)
-const frame = (): void => project.scope.length ? undefined : project.editPage('Add a frame', look => frameNodes(look, project.selected, middle(), id => flow.findNode(id)?.dimensions.height ?? CARD_HEIGHT).look)
+const write = (): void =>
+  project.scope.length ? undefined : project.editPage('Add a note', look => addNote(look, middle()).look)
+const frame = (): void =>
+  project.scope.length
+    ? undefined
+    : project.editPage(
+        'Add a frame',
+        look =>
+          frameNodes(look, project.selected, middle(), id => flow.findNode(id)?.dimensions.height ?? CARD_HEIGHT).look,
+      )
 const someWires = computed(() => flow.getSelectedEdges.value.length > 0)
 function duplicate(): void {
   let copies: string[] = []
-  project.editPage('Duplicate', (look) => {
+  project.editPage('Duplicate', look => {
     const done = duplicateNodes(look, project.selected)
     copies = done.ids
     return done.look
   })
-  if (copies.length) nextTick(() => { project.selected = copies })
+  if (copies.length)
+    nextTick(() => {
+      project.selected = copies
+    })
 }
-function fit(): void { void flow.fitView({ padding: 0.08, duration: 0, maxZoom: 1.1 }) }
+function fit(): void {
+  void flow.fitView({ padding: AROUND, duration: 0, maxZoom: 1.1 })
+}
 
-// A whole graph comes into view when it is opened, not when it changes.
-watch(() => project.meta?.id, () => nextTick(() => setTimeout(fit, 60)))
-flow.onNodesInitialized(() => { if (!shownOnce) { shownOnce = true; fit() } })
-let shownOnce = false
-defineExpose({ openMenu, removeSelected, duplicate, fit, fold, unfold, open, close, echo, write, frame, clip, copyable, paste, tidy, align, distribute, selectAll, fitSelection, toggle, exchange, probe, minimap, chosen, foldable, selectedRecipes, someWires })
+/**
+ * A whole graph comes into view when it is opened, and again while the screen around it still arranges itself; not any more once
+ * hands are on it.
+ */
+let toFit = true
+function fitOpened(): void {
+  if (toFit && project.meta) fit()
+}
+useResizeObserver(holder, fitOpened)
+watch(
+  () => project.meta?.id,
+  () => {
+    toFit = true
+    void nextTick(() => setTimeout(fitOpened, 60))
+  },
+)
+flow.onNodesInitialized(fitOpened)
+useEventListener(
+  window,
+  ['pointerdown', 'keydown', 'wheel'],
+  () => {
+    toFit = false
+  },
+  { capture: true, passive: true },
+)
+defineExpose({
+  openMenu,
+  removeSelected,
+  duplicate,
+  fit,
+  fold,
+  unfold,
+  open,
+  close,
+  echo,
+  write,
+  frame,
+  clip,
+  copyable,
+  paste,
+  tidy,
+  align,
+  distribute,
+  selectAll,
+  fitSelection,
+  toggle,
+  exchange,
+  probe,
+  minimap,
+  chosen,
+  foldable,
+  selectedRecipes,
+  someWires,
+})
 </script>
 
 <template>
-  <section ref="holder" class="graph" aria-label="Graph" tabindex="-1" @dblclick="doubleClick" @pointermove="follow" @pointerdown.capture="startCut" @mousedown.capture="cut && $event.stopPropagation()" @pointermove.capture="moveCut" @pointerup="endCut">
+  <section
+    ref="holder"
+    class="graph"
+    :class="{ far }"
+    aria-label="Graph"
+    tabindex="-1"
+    @dblclick="doubleClick"
+    @pointermove="follow"
+    @pointerdown.capture="startCut"
+    @mousedown.capture="cut && $event.stopPropagation()"
+    @pointermove.capture="moveCut"
+    @pointerup="endCut"
+  >
     <VueFlow
-      id="graph" :nodes="nodes" :edges="edges" :connection-mode="ConnectionMode.Strict" :connection-line-type="ConnectionLineType.SmoothStep" :is-valid-connection="valid"
-      :connection-radius="14" :delete-key-code="null" :zoom-on-double-click="false" :min-zoom="0.15" :max-zoom="2" :pan-on-drag="[0, 1, 2]" selection-key-code="Shift" multi-selection-key-code="Control"
-      :node-drag-threshold="2" :nodes-focusable="true" :edges-focusable="true" :elevate-edges-on-select="true" :only-render-visible-elements="nodes.length > 80"
+      id="graph"
+      :connection-mode="ConnectionMode.Strict"
+      :connection-line-type="ConnectionLineType.SmoothStep"
+      :is-valid-connection="valid"
+      :connection-radius="14"
+      :delete-key-code="null"
+      :zoom-on-double-click="false"
+      :min-zoom="0.15"
+      :max-zoom="2"
+      :pan-on-drag="[0, 1, 2]"
+      selection-key-code="Shift"
+      multi-selection-key-code="Control"
+      :node-drag-threshold="2"
+      :nodes-focusable="true"
+      :edges-focusable="true"
+      :elevate-edges-on-select="true"
     >
       <template #node-card="p"><NodeCard :id="p.id" :selected="p.selected" /></template>
-      <template #node-note="p"><NoteCard :id="p.id" :selected="p.selected" :zoom="flow.viewport.value.zoom" /></template>
+      <template #node-note="p"
+        ><NoteCard :id="p.id" :selected="p.selected" :zoom="flow.viewport.value.zoom"
+      /></template>
       <template #edge-wire="p"><WireEdge v-bind="p" :over="over !== null && p.id === wireId(over)" /></template>
-      <MiniMap v-if="minimap" pannable zoomable aria-label="Map of the graph" :width="170" :height="110" node-color="var(--ub-line-strong)" mask-color="color-mix(in srgb, var(--ub-canvas) 72%, transparent)" />
+      <MiniMap
+        v-if="minimap"
+        pannable
+        zoomable
+        aria-label="Overview of the graph"
+        :width="170"
+        :height="110"
+        node-color="var(--ub-line-strong)"
+        mask-color="color-mix(in srgb, var(--ub-canvas) 72%, transparent)"
+      />
     </VueFlow>
-    <svg v-if="cut" class="cut" aria-hidden="true"><line :x1="cut.from[0]" :y1="cut.from[1]" :x2="cut.to[0]" :y2="cut.to[1]" /></svg>
-    <p v-if="cut" class="refusal" role="status" :style="{ left: `${cut.to[0] + 14}px`, top: `${cut.to[1] + 14}px` }">{{ cut.wires.length === 1 ? 'Takes 1 wire away' : `Takes ${cut.wires.length} wires away` }}</p>
+    <svg v-if="cut" class="cut" aria-hidden="true">
+      <line :x1="cut.from[0]" :y1="cut.from[1]" :x2="cut.to[0]" :y2="cut.to[1]" />
+    </svg>
+    <p v-if="cut" class="refusal" role="status" :style="{ left: `${cut.to[0] + 14}px`, top: `${cut.to[1] + 14}px` }">
+      {{ cut.wires.length === 1 ? 'Takes 1 wire away' : `Takes ${cut.wires.length} wires away` }}
+    </p>
 
-    <p v-if="refused" class="refusal" role="status" :style="{ left: `${pointer.x + 14}px`, top: `${pointer.y + 14}px` }">{{ refused.reason }}</p>
-    <div v-if="offer" class="refusal offer" role="alertdialog" aria-label="Refused wire" :style="{ left: `${Math.min(offer.x, 420)}px`, top: `${offer.y + 10}px` }">
+    <p
+      v-if="refused"
+      class="refusal"
+      role="status"
+      :style="{ left: `${pointer.x + 14}px`, top: `${pointer.y + 14}px` }"
+    >
+      {{ refused.reason }}
+    </p>
+    <div
+      v-if="offer"
+      class="refusal offer"
+      role="alertdialog"
+      aria-label="Refused wire"
+      :style="{ left: `${Math.min(offer.x, 420)}px`, top: `${offer.y + 10}px` }"
+    >
       {{ offer.reason }}
-      <span><button type="button" @click="takeOffer">Put a {{ kindOf(offer.bridge!.kind)!.title }} between</button><button type="button" @click="offer = null">Leave it</button></span>
+      <span
+        ><button type="button" @click="takeOffer">Put a {{ kindOf(offer.bridge!.kind)!.title }} between</button
+        ><button type="button" @click="offer = null">Leave it</button></span
+      >
     </div>
-    <NodeMenu
-      v-if="menu" :x="menu.x" :y="menu.y" v-bind="menuFor"
-      @pick="add" @close="menu = null"
-    />
+    <NodeMenu v-if="menu" :x="menu.x" :y="menu.y" v-bind="menuFor" @pick="add" @close="menu = null" />
     <nav v-if="project.scope.length" class="path" aria-label="Open recipes">
       <template v-for="(step, i) in path" :key="i">
-        <button v-if="i < path.length - 1" type="button" class="ub-link" @click="project.enter(project.scope.slice(0, i))">{{ step }}</button>
+        <button
+          v-if="i < path.length - 1"
+          type="button"
+          class="ub-link"
+          @click="project.enter(project.scope.slice(0, i))"
+        >
+          {{ step }}
+        </button>
         <b v-else>{{ step }}</b>
         <span v-if="i < path.length - 1" aria-hidden="true">›</span>
       </template>
@@ -429,35 +650,137 @@ defineExpose({ openMenu, removeSelected, duplicate, fit, fold, unfold, open, clo
     </nav>
     <div class="tools">
       <button type="button" title="Add a node (A)" @click="openMenu()"><UIcon name="i-lucide-plus" /> Add node</button>
-      <button type="button" title="Show the whole graph (G)" @click="fit">Fit</button>
+      <button type="button" title="Show the whole graph (G)" @click="fit">Fit graph</button>
       <button type="button" title="Lay the selected nodes out in order, or all of them (L)" @click="tidy">Tidy</button>
-      <button type="button" :aria-pressed="minimap" title="A map of the whole graph (M)" @click="minimap = !minimap">Map</button>
+      <button
+        type="button"
+        :aria-pressed="minimap"
+        title="A small picture of the whole graph (M)"
+        @click="minimap = !minimap"
+      >
+        Overview
+      </button>
       <button v-if="!project.scope.length" type="button" title="Words on the page (N)" @click="write">Note</button>
-      <button v-if="!project.scope.length" type="button" title="A frame around the selected nodes (Shift N)" @click="frame">Frame</button>
+      <button
+        v-if="!project.scope.length"
+        type="button"
+        title="A frame around the selected nodes (Shift N)"
+        @click="frame"
+      >
+        Frame
+      </button>
       <button v-if="foldable" type="button" title="Fold the selected nodes into one (R)" @click="fold">Fold</button>
-      <button v-if="selectedRecipes.length === 1" type="button" title="Work inside it (Enter)" @click="open">Open</button>
-      <button v-if="selectedRecipes.length" type="button" title="Put what is inside back onto the page (Shift R)" @click="unfold">Unfold</button>
-      <button v-if="someWires" type="button" title="Replace the wire by a stand-in for its source (E)" @click="echo">Echo</button>
+      <button v-if="selectedRecipes.length === 1" type="button" title="Work inside it (Enter)" @click="open">
+        Open
+      </button>
+      <button
+        v-if="selectedRecipes.length"
+        type="button"
+        title="Put what is inside back onto the page (Shift R)"
+        @click="unfold"
+      >
+        Unfold
+      </button>
+      <button v-if="someWires" type="button" title="Replace the wire by a stand-in for its source (E)" @click="echo">
+        Echo
+      </button>
     </div>
   </section>
 </template>
 
 <style scoped>
-.graph { position: relative; min-height: 0; background: var(--ub-canvas); }
-.graph:focus { outline: none; }
-.path { position: absolute; left: 12px; top: 10px; display: flex; gap: 10px; padding: 4px 10px; background: var(--ub-panel); border: 1px solid var(--ub-line); }
-.path b { font-weight: 600; }
-.tools { position: absolute; left: 12px; bottom: 10px; display: flex; gap: 14px; padding: 4px 10px; background: var(--ub-panel); border: 1px solid var(--ub-line); }
-.tools button { display: flex; align-items: center; gap: 4px; color: var(--ub-quiet); }
-.tools button:hover { color: var(--ub-accent); }
-.refusal { position: absolute; z-index: 20; max-width: 280px; padding: 5px 9px; background: var(--ub-text); color: var(--ub-panel); pointer-events: none; font-size: 12px; }
-.offer { pointer-events: auto; display: grid; gap: 6px; }
-.offer span { display: flex; gap: 14px; }
-.offer button { text-decoration: underline; text-underline-offset: 3px; }
-.cut { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; z-index: 19; }
-.cut line { stroke: var(--ub-warn); stroke-width: 2; stroke-dasharray: 6 4; }
-.graph :deep(.vue-flow__minimap) { background: var(--ub-panel); border: 1px solid var(--ub-line); margin: 10px; }
-.graph :deep(.vue-flow__connection-path) { stroke: var(--ub-accent); stroke-width: 2.5; }
-.graph :deep(.vue-flow__node:focus-visible) { outline: 2px solid var(--ub-accent); outline-offset: 3px; }
-.graph :deep(.vue-flow__selection), .graph :deep(.vue-flow__nodesselection-rect) { background: color-mix(in srgb, var(--ub-accent) 8%, transparent); border: 1px dashed var(--ub-accent); }
+.graph {
+  position: relative;
+  min-height: 0;
+  background: var(--ub-canvas);
+}
+.graph:focus {
+  outline: none;
+}
+.path {
+  position: absolute;
+  left: 12px;
+  top: 10px;
+  display: flex;
+  gap: 10px;
+  padding: 4px 10px;
+  background: var(--ub-panel);
+  border: 1px solid var(--ub-line);
+}
+.path b {
+  font-weight: 600;
+}
+.tools {
+  position: absolute;
+  left: 12px;
+  bottom: 10px;
+  display: flex;
+  gap: 14px;
+  padding: 4px 10px;
+  background: var(--ub-panel);
+  border: 1px solid var(--ub-line);
+}
+.tools button {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  color: var(--ub-quiet);
+}
+.tools button:hover {
+  color: var(--ub-accent);
+}
+.refusal {
+  position: absolute;
+  z-index: 20;
+  max-width: 280px;
+  padding: 5px 9px;
+  background: var(--ub-text);
+  color: var(--ub-panel);
+  pointer-events: none;
+  font-size: 12px;
+}
+.offer {
+  pointer-events: auto;
+  display: grid;
+  gap: 6px;
+}
+.offer span {
+  display: flex;
+  gap: 14px;
+}
+.offer button {
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+.cut {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  pointer-events: none;
+  z-index: 19;
+}
+.cut line {
+  stroke: var(--ub-warn);
+  stroke-width: 2;
+  stroke-dasharray: 6 4;
+}
+.graph :deep(.vue-flow__minimap) {
+  background: var(--ub-panel);
+  border: 1px solid var(--ub-line);
+  margin: 10px;
+}
+.graph :deep(.vue-flow__connection-path) {
+  stroke: var(--ub-accent);
+  stroke-width: 2.5;
+}
+.graph :deep(.vue-flow__node:focus-visible) {
+  outline: 2px solid var(--ub-accent);
+  outline-offset: 3px;
+}
+.graph :deep(.vue-flow__selection),
+.graph :deep(.vue-flow__nodesselection-rect) {
+  background: color-mix(in srgb, var(--ub-accent) 8%, transparent);
+  border: 1px dashed var(--ub-accent);
+}
 </style>

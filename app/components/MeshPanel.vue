@@ -5,11 +5,17 @@ import MeshReport from './mesh/MeshReport.vue'
 import PartSets from './mesh/PartSets.vue'
 import PartTable from './mesh/PartTable.vue'
 
-const emit = defineEmits<{ choose: [], unwrap: [], frame: [] }>()
+const emit = defineEmits<{ choose: []; unwrap: []; frame: [] }>()
 const project = useProject()
 const megabytes = computed(() => Math.round(project.limits.bytes / 2 ** 20))
-const SECTIONS = [{ key: 'report', title: 'Report' }, { key: 'levels', title: 'Levels' }, { key: 'table', title: 'Part table' }, { key: 'sets', title: 'Part sets' }, { key: 'maps', title: 'Maps' }] as const
-const section = ref<typeof SECTIONS[number]['key']>('report')
+const SECTIONS = [
+  { key: 'report', title: 'Report' },
+  { key: 'levels', title: 'Levels' },
+  { key: 'table', title: 'Part table' },
+  { key: 'sets', title: 'Part sets' },
+  { key: 'maps', title: 'Maps' },
+] as const
+const section = ref<(typeof SECTIONS)[number]['key']>('report')
 </script>
 
 <template>
@@ -17,7 +23,16 @@ const section = ref<typeof SECTIONS[number]['key']>('report')
     <template v-if="project.opened">
       <header>
         <nav aria-label="Parts of the preparation">
-          <button v-for="s in SECTIONS" :key="s.key" type="button" :aria-current="section === s.key ? 'true' : undefined" :class="{ on: section === s.key }" @click="section = s.key">{{ s.title }}</button>
+          <button
+            v-for="s in SECTIONS"
+            :key="s.key"
+            type="button"
+            :aria-current="section === s.key ? 'true' : undefined"
+            :class="{ on: section === s.key }"
+            @click="section = s.key"
+          >
+            {{ s.title }}
+          </button>
         </nav>
         <span class="file" :title="project.meta?.mesh?.name">{{ project.meta?.mesh?.name }}</span>
         <button type="button" class="ub-link" @click="emit('choose')">Replace the mesh</button>
@@ -32,22 +47,78 @@ const section = ref<typeof SECTIONS[number]['key']>('report')
     </template>
     <div v-else-if="!project.busy" class="empty">
       <h2>Bring in a mesh</h2>
-      <p>A file made of many parts: GLB, glTF, OBJ or PLY. Drop it anywhere in this window, together with the files that it names, or as a zip. Its parts, materials, UVs and vertex maps are found on arrival.</p>
+      <p>
+        A file made of many parts: GLB, glTF, OBJ or PLY. Drop it anywhere in this window, together with the files that
+        it names, or as a zip. Its parts, materials, UVs and vertex maps are found on arrival.
+      </p>
       <UButton color="primary" @click="emit('choose')">Choose a file</UButton>
-      <p class="ub-quiet">Up to {{ megabytes.toLocaleString('en-US') }} MB and {{ project.limits.triangles.toLocaleString('en-US') }} triangles.</p>
+      <p class="ub-quiet">
+        Up to {{ megabytes.toLocaleString('en-US') }} MB and
+        {{ project.limits.triangles.toLocaleString('en-US') }} triangles.
+      </p>
     </div>
   </section>
 </template>
 
 <style scoped>
-.mesh { display: grid; grid-template-rows: auto 1fr; background: var(--ub-canvas); min-height: 0; }
-header { display: flex; align-items: center; gap: 18px; height: 36px; padding: 0 20px; border-bottom: 1px solid var(--ub-line); }
-nav { display: flex; gap: 16px; align-self: stretch; }
-nav button { color: var(--ub-quiet); border-bottom: 2px solid transparent; }
-nav button.on { color: var(--ub-text); font-weight: 500; border-bottom-color: var(--ub-accent); }
-.file { flex: 1; text-align: right; color: var(--ub-quiet); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
-.body { overflow-y: auto; padding: 14px 20px 28px; scrollbar-width: thin; min-height: 0; }
-.body.full { padding: 0; overflow: hidden; }
-.empty { max-width: 52ch; margin: 14vh auto 0; display: grid; gap: 12px; justify-items: start; align-content: start; grid-row: 1 / span 2; }
-.empty h2 { font-size: 18px; font-weight: 600; }
+.mesh {
+  display: grid;
+  grid-template-rows: auto 1fr;
+  background: var(--ub-canvas);
+  min-height: 0;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 18px;
+  height: 36px;
+  padding: 0 20px;
+  border-bottom: 1px solid var(--ub-line);
+}
+nav {
+  display: flex;
+  gap: 16px;
+  align-self: stretch;
+}
+nav button {
+  color: var(--ub-quiet);
+  border-bottom: 2px solid transparent;
+}
+nav button.on {
+  color: var(--ub-text);
+  font-weight: 500;
+  border-bottom-color: var(--ub-accent);
+}
+.file {
+  flex: 1;
+  text-align: right;
+  color: var(--ub-quiet);
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  min-width: 0;
+}
+.body {
+  overflow-y: auto;
+  padding: 14px 20px 28px;
+  scrollbar-width: thin;
+  min-height: 0;
+}
+.body.full {
+  padding: 0;
+  overflow: hidden;
+}
+.empty {
+  max-width: 52ch;
+  margin: 14vh auto 0;
+  display: grid;
+  gap: 12px;
+  justify-items: start;
+  align-content: start;
+  grid-row: 1 / span 2;
+}
+.empty h2 {
+  font-size: 18px;
+  font-weight: 600;
+}
 </style>

@@ -9,31 +9,39 @@ const project = useProject()
 const { all, load, keep, forget } = useRecipes()
 onMounted(load)
 const recipe = computed(() => props.node.recipe!)
-const choosing = ref(false), said = ref('')
+const choosing = ref(false)
+const said = ref('')
 const shown = computed(() => new Set(recipe.value.settings.map(s => `${s.node}/${s.param}`)))
 /** What can be set inside, by node. */
 const groups = computed(() => {
-  const list = settable(recipe.value), nodes = [...new Set(list.map(s => s.node))]
+  const list = settable(recipe.value)
+  const nodes = [...new Set(list.map(s => s.node))]
   return nodes.map(n => ({ node: n, title: titleOf(n), settings: list.filter(s => s.node === n) }))
 })
-const inLibrary = computed(() => all.value.find(r => r.where === 'Library' && r.recipe.title === (props.node.name ?? recipe.value.title)))
+const inLibrary = computed(() =>
+  all.value.find(r => r.where === 'Library' && r.recipe.title === (props.node.name ?? recipe.value.title)),
+)
 
-const toggle = (inner: string, param: string, on: boolean): void => project.editPage(on ? 'Show a setting' : 'Hide a setting', look => exposeSetting(look, props.node.id, inner, param, on))
+const toggle = (inner: string, param: string, on: boolean): void =>
+  project.editPage(on ? 'Show a setting' : 'Hide a setting', look =>
+    exposeSetting(look, props.node.id, inner, param, on),
+  )
 function unfold(): void {
   let ids: string[] = []
-  project.editPage('Unfold', (look) => {
+  project.editPage('Unfold', look => {
     const open = unfoldNode(look, props.node.id)
     ids = open.ids
     return open.look
   })
-  nextTick(() => { project.selected = ids })
+  nextTick(() => {
+    project.selected = ids
+  })
 }
 async function store(work: () => Promise<void>, done: string): Promise<void> {
   try {
     await work()
     said.value = done
-  }
-  catch (error) {
+  } catch (error) {
     said.value = error instanceof RequestError ? error.message : 'It could not be done.'
   }
 }
@@ -43,33 +51,96 @@ async function store(work: () => Promise<void>, done: string): Promise<void> {
   <div class="recipe">
     <p class="ub-row">
       <span class="ub-quiet">What it does</span>
-      <TextField class="text" :value="recipe.help" placeholder="What it does, in a sentence" label="What the recipe does" :limit="400" @change="project.editPage('Describe', look => describeRecipe(look, node.id, $event))" />
+      <TextField
+        class="text"
+        :value="recipe.help"
+        placeholder="What it does, in a sentence"
+        label="What the recipe does"
+        :limit="400"
+        @change="project.editPage('Describe', look => describeRecipe(look, node.id, $event))"
+      />
     </p>
     <p class="tools">
-      <button type="button" class="ub-link" :aria-expanded="choosing" @click="choosing = !choosing">{{ choosing ? 'Done choosing' : 'Choose its settings' }}</button>
+      <button type="button" class="ub-link" :aria-expanded="choosing" @click="choosing = !choosing">
+        {{ choosing ? 'Done choosing' : 'Choose its settings' }}
+      </button>
       <button type="button" class="ub-link" @click="project.enter([...project.scope, node.id])">Open</button>
       <button type="button" class="ub-link" @click="unfold">Unfold</button>
-      <button v-if="!inLibrary" type="button" class="ub-link" @click="store(() => keep(recipeOf(node)), 'It is in the library: every project finds it among the nodes.')">Keep in the library</button>
-      <button v-else type="button" class="ub-link" @click="store(() => forget(inLibrary!.id!), 'The library has let go of it. Looks that use it keep it.')">Take out of the library</button>
+      <button
+        v-if="!inLibrary"
+        type="button"
+        class="ub-link"
+        @click="store(() => keep(recipeOf(node)), 'It is in the library: every project finds it among the nodes.')"
+      >
+        Keep in the library
+      </button>
+      <button
+        v-else
+        type="button"
+        class="ub-link"
+        @click="store(() => forget(inLibrary!.id!), 'The library has let go of it. Looks that use it keep it.')"
+      >
+        Take out of the library
+      </button>
     </p>
     <p v-if="said" class="ub-quiet" role="status">{{ said }}</p>
     <div v-if="choosing" class="choose">
       <fieldset v-for="g in groups" :key="g.node.id">
         <legend>{{ g.title }}</legend>
-        <label v-for="s in g.settings" :key="s.param"><input type="checkbox" :checked="shown.has(`${g.node.id}/${s.param}`)" @change="toggle(g.node.id, s.param, ($event.target as HTMLInputElement).checked)" @keydown.stop>{{ s.title }}</label>
+        <label v-for="s in g.settings" :key="s.param"
+          ><input
+            type="checkbox"
+            :checked="shown.has(`${g.node.id}/${s.param}`)"
+            @change="toggle(g.node.id, s.param, ($event.target as HTMLInputElement).checked)"
+            @keydown.stop
+          />{{ s.title }}</label
+        >
       </fieldset>
     </div>
   </div>
 </template>
 
 <style scoped>
-.recipe { padding-bottom: 8px; }
-.text { height: 22px; padding: 0 8px; background: var(--ub-canvas); border: 0; }
-.tools { display: flex; gap: 16px; padding: 4px 0; }
-.choose { display: grid; gap: 6px; padding: 4px 26px 8px 0; }
-legend { font-weight: 500; padding-top: 4px; }
-fieldset { display: flex; flex-wrap: wrap; gap: 2px 12px; }
-legend { width: 100%; }
-label { display: flex; gap: 5px; align-items: center; color: var(--ub-quiet); }
-input[type=checkbox] { width: 14px; height: 14px; accent-color: var(--ub-accent); }
+.recipe {
+  padding-bottom: 8px;
+}
+.text {
+  height: 22px;
+  padding: 0 8px;
+  background: var(--ub-canvas);
+  border: 0;
+}
+.tools {
+  display: flex;
+  gap: 16px;
+  padding: 4px 0;
+}
+.choose {
+  display: grid;
+  gap: 6px;
+  padding: 4px 26px 8px 0;
+}
+legend {
+  font-weight: 500;
+  padding-top: 4px;
+}
+fieldset {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+}
+legend {
+  width: 100%;
+}
+label {
+  display: flex;
+  gap: 5px;
+  align-items: center;
+  color: var(--ub-quiet);
+}
+input[type='checkbox'] {
+  width: 14px;
+  height: 14px;
+  accent-color: var(--ub-accent);
+}
 </style>

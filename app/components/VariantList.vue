@@ -6,10 +6,14 @@ import { exposedIn, isSetAs, keepVariant, removeVariant, renameVariant, withVari
 
 const project = useProject()
 const name = ref('')
-const variants = computed(() => project.look.variants ?? []), exposed = computed(() => exposedIn(project.look).map((e) => {
-  const node = nodeOf(project.look, e.node)!, kind = kindFor(node)!
-  return { ...e, title: `${titleOf(node)}: ${(kind.params[e.param] ?? kind.inputs[e.param])!.title}` }
-}))
+const variants = computed(() => project.look.variants ?? [])
+const exposed = computed(() =>
+  exposedIn(project.look).map(e => {
+    const node = nodeOf(project.look, e.node)!
+    const kind = kindFor(node)!
+    return { ...e, title: `${titleOf(node)}: ${(kind.params[e.param] ?? kind.inputs[e.param])!.title}` }
+  }),
+)
 function keep(): void {
   const text = name.value.trim()
   if (!text) return
@@ -21,27 +25,81 @@ function keep(): void {
 <template>
   <section class="variants" aria-label="Variants">
     <h3 class="ub-h">Variants</h3>
-    <p class="ub-quiet">A variant keeps all seeds and palettes, and what is exposed of nodes (<i>In variants</i>, below a node's settings). Several can leave in one delivery.</p>
+    <p class="ub-quiet">
+      A variant keeps all seeds and palettes, and what is exposed of nodes (<i>In variants</i>, below a node's
+      settings). Several can leave in one delivery.
+    </p>
     <ul v-if="variants.length">
       <li v-for="v in variants" :key="v.name">
-        <TextField class="name" :value="v.name" placeholder="Name" :label="`Name of the variant ${v.name}`" :limit="60" @change="project.edit('Rename a variant', look => renameVariant(look, v.name, $event.trim() || v.name))" />
+        <TextField
+          class="name"
+          :value="v.name"
+          placeholder="Name"
+          :label="`Name of the variant ${v.name}`"
+          :limit="60"
+          @change="project.edit('Rename a variant', look => renameVariant(look, v.name, $event.trim() || v.name))"
+        />
         <span v-if="isSetAs(project.look, v)" class="ub-quiet">shown now</span>
-        <button v-else type="button" class="ub-link" :aria-label="`Show ${v.name}`" @click="project.edit(`Show the variant ${v.name}`, look => withVariant(look, v))">Show</button>
-        <button type="button" class="ub-link" :aria-label="`Remove ${v.name}`" @click="project.edit(`Remove the variant ${v.name}`, look => removeVariant(look, v.name))">Remove</button>
+        <button
+          v-else
+          type="button"
+          class="ub-link"
+          :aria-label="`Show ${v.name}`"
+          @click="project.edit(`Show the variant ${v.name}`, look => withVariant(look, v))"
+        >
+          Show
+        </button>
+        <button
+          type="button"
+          class="ub-link"
+          :aria-label="`Remove ${v.name}`"
+          @click="project.edit(`Remove the variant ${v.name}`, look => removeVariant(look, v.name))"
+        >
+          Remove
+        </button>
       </li>
     </ul>
-    <form @submit.prevent="keep"><input v-model="name" class="ub-input" placeholder="Name of a variant" aria-label="Name for the look as it is now" maxlength="60" @keydown.stop><button type="submit" class="ub-link" :disabled="!name.trim()">Keep the look as it is now</button></form>
+    <form @submit.prevent="keep">
+      <input
+        v-model="name"
+        class="ub-input"
+        placeholder="Name of a variant"
+        aria-label="Name for the look as it is now"
+        maxlength="60"
+        @keydown.stop
+      /><button type="submit" class="ub-link" :disabled="!name.trim()">Keep the look as it is now</button>
+    </form>
     <template v-if="exposed.length">
       <h3 class="ub-h">Exposed</h3>
-      <p v-for="e in exposed" :key="`${e.node}/${e.param}`"><button type="button" class="ub-link" @click="project.selected = [e.node]">{{ e.title }}</button></p>
+      <p v-for="e in exposed" :key="`${e.node}/${e.param}`">
+        <button type="button" class="ub-link" @click="project.selected = [e.node]">{{ e.title }}</button>
+      </p>
     </template>
   </section>
 </template>
 
 <style scoped>
-.variants { padding-right: 26px; }
-li { display: flex; gap: 12px; align-items: center; min-height: 26px; }
-.name { flex: 1; min-width: 0; background: none; border: 0; }
-form { display: flex; gap: 10px; padding-top: 8px; }
-form input { flex: 1; }
+.variants {
+  padding-right: 26px;
+}
+li {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  min-height: 26px;
+}
+.name {
+  flex: 1;
+  min-width: 0;
+  background: none;
+  border: 0;
+}
+form {
+  display: flex;
+  gap: 10px;
+  padding-top: 8px;
+}
+form input {
+  flex: 1;
+}
 </style>

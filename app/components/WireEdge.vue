@@ -4,10 +4,19 @@ import { toHex } from '#core/color/convert'
 
 const props = defineProps<EdgeProps & { over?: boolean }>()
 const { analysis } = useAnalysis()
-const path = computed(() => getSmoothStepPath({
-  sourceX: props.sourceX, sourceY: props.sourceY, sourcePosition: props.sourcePosition,
-  targetX: props.targetX, targetY: props.targetY, targetPosition: props.targetPosition, borderRadius: 12, offset: 14,
-})[0])
+const path = computed(
+  () =>
+    getSmoothStepPath({
+      sourceX: props.sourceX,
+      sourceY: props.sourceY,
+      sourcePosition: props.sourcePosition,
+      targetX: props.targetX,
+      targetY: props.targetY,
+      targetPosition: props.targetPosition,
+      borderRadius: 12,
+      offset: 14,
+    })[0],
+)
 /** The mean of what runs through it, as it would look. */
 const tint = computed(() => {
   const mean = analysis.value?.ports[`${props.source}/${props.sourceHandleId}`]?.mean
@@ -21,6 +30,13 @@ const tint = computed(() => {
 </template>
 
 <style scoped>
-.casing { stroke: var(--ub-line-strong); stroke-width: 4.5; fill: none; }
-.casing.picked { stroke: var(--ub-accent); stroke-width: 7; }
+.casing {
+  stroke: var(--ub-line-strong);
+  stroke-width: 4.5;
+  fill: none;
+}
+.casing.picked {
+  stroke: var(--ub-accent);
+  stroke-width: 7;
+}
 </style>

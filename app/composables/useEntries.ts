@@ -2,10 +2,15 @@
  * A list of entries that a field edits one at a time: which is chosen, and what is done with it.
  * @param least entries that stay whatever is removed
  */
-export function useEntries<T extends object>(entries: () => readonly T[], limits: { least: number, most: number }, emit: { change: (value: T[]) => void, settle: () => void }) {
+export function useEntries<T extends object>(
+  entries: () => readonly T[],
+  limits: { least: number; most: number },
+  emit: { change: (value: T[]) => void; settle: () => void },
+) {
   const chosen = ref(0)
   const entry = computed(() => entries()[Math.min(chosen.value, entries().length - 1)]!)
-  const replace = (change: Partial<T>): void => emit.change(entries().map((e, i) => i === chosen.value ? { ...e, ...change } : e))
+  const replace = (change: Partial<T>): void =>
+    emit.change(entries().map((e, i) => (i === chosen.value ? { ...e, ...change } : e)))
   function add(made: T): void {
     if (entries().length >= limits.most) return
     const at = entries().length

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { request } from '../request'
+import { UNNAMED } from '#core/exchange/names'
+import { useMe } from '../people/useMe'
+import { addressOf, request } from '../request'
 import type { ProjectMeta } from '../stores/project'
 
 useHead({ title: 'Projects · Ubblet' })
@@ -15,8 +17,7 @@ async function load(): Promise<void> {
   try {
     projects.value = await request<ProjectMeta[]>('/api/projects')
     problem.value = ''
-  }
-  catch (error) {
+  } catch (error) {
     problem.value = (error as Error).message
   }
 }
@@ -28,70 +29,180 @@ async function act(what: string, call: () => Promise<unknown>): Promise<void> {
   try {
     await call()
     await load()
-  }
-  catch (error) {
+  } catch (error) {
     problem.value = (error as Error).message
-  }
-  finally {
+  } finally {
     busy.value = ''
   }
 }
-const create = (url: string, json?: unknown) => act('Making the project', async () => {
-  const made = await request<ProjectMeta>(url, { method: 'POST', json: json ?? {} })
-  await navigateTo(`/project/${made.id}`)
-})
+const create = (url: string, json?: unknown) =>
+  act('Making the project', async () => {
+    const made = await request<ProjectMeta>(url, { method: 'POST', json: json ?? {} })
+    await navigateTo(`/project/${made.id}`)
+  })
 function rename(p: ProjectMeta, e: Event): void {
   const name = (e.target as HTMLInputElement).value.trim()
   renaming.value = null
-  if (name && name !== p.name) void act('Renaming', () => request(`/api/projects/${p.id}`, { method: 'PATCH', json: { name } }))
+  if (name && name !== p.name)
+    void act('Renaming', () => request(`/api/projects/${p.id}`, { method: 'PATCH', json: { name } }))
 }
 const remove = (p: ProjectMeta) => act('Removing', () => request(`/api/projects/${p.id}`, { method: 'DELETE' }))
-const restore = (p: ProjectMeta) => act('Bringing it back', () => request(`/api/projects/${p.id}`, { method: 'PATCH', json: { removed: false } }))
-const duplicate = (p: ProjectMeta) => act('Duplicating', () => request(`/api/projects/${p.id}/duplicate`, { method: 'POST', json: {} }))
-const actions = (p: ProjectMeta) => [[
-  { label: 'Rename', onSelect: () => { renaming.value = p.id } }, { label: 'Duplicate', onSelect: () => duplicate(p) }, { label: 'Remove', onSelect: () => remove(p) },
-]]
-const date = (t: number) => new Date(t).toLocaleString('en-US', { month: 'short', day: 'numeric', hour: 'numeric', minute: '2-digit' })
-const focus = (el: unknown) => { (el as HTMLInputElement | null)?.focus() }
+const restore = (p: ProjectMeta) =>
+  act('Bringing it back', () => request(`/api/projects/${p.id}`, { method: 'PATCH', json: { removed: false } }))
+const duplicate = (p: ProjectMeta) =>
+  act('Duplicating', () => request(`/api/projects/${p.id}/duplicate`, { method: 'POST', json: {} }))
+const actions = (p: ProjectMeta) => [
+  [
+    {
+      label: 'Rename',
+      onSelect: () => {
+        renaming.value = p.id
+      },
+    },
+    { label: 'Duplicate', onSelect: () => duplicate(p) },
+    { label: 'Download as one file', onSelect: () => download(p) },
+    { label: 'Remove', onSelect: () => remove(p) },
+  ],
+]
+/** A project file from here or from another server. */
+const fileChooser = useTemplateRef('fileChooser')
+async function bring(e: Event): Promise<void> {
+  const input = e.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  if (file) await act(`Bringing in ${file.name}`, () => request('/api/projects/file', { method: 'POST', bytes: file }))
+}
+const download = (p: ProjectMeta): void => {
+  window.location.assign(addressOf(`/api/projects/${p.id}/file`))
+}
+const forgetting = ref<string | null>(null)
+const forget = (p: ProjectMeta) =>
+  act('Removing for good', () => request(`/api/projects/${p.id}?forever`, { method: 'DELETE' }))
+const { me, mayWork, mayManage, signOut } = useMe()
+const date = (t: number) =>
+  new Date(t).toLocaleString('en-US', { month: 'short', day: 'numeric', hour: 'numeric', minute: '2-digit' })
+const focus = (el: unknown) => {
+  ;(el as HTMLInputElement | null)?.focus()
+}
 </script>
 
 <template>
   <div class="home">
     <header>
-      <img src="/mark.svg" alt="" width="30" height="30">
+      <img :src="addressOf('/mark.svg')" alt="" width="30" height="30" />
       <h1>Ubblet</h1>
       <p>Natural color variation for meshes made of many parts.</p>
       <span class="grow" />
-      <UButton color="primary" icon="i-lucide-plus" @click="create('/api/projects', { name: 'New project' })">New project</UButton>
-      <UButton color="neutral" variant="outline" @click="create('/api/demo')">Add the demo</UButton>
-      <button type="button" class="theme" :aria-label="colorMode.value === 'dark' ? 'Light theme' : 'Dark theme'" @click="colorMode.preference = colorMode.value === 'dark' ? 'light' : 'dark'"><UIcon :name="colorMode.value === 'dark' ? 'i-lucide-sun' : 'i-lucide-moon'" /></button>
+      <UButton v-if="mayWork" color="primary" icon="i-lucide-plus" @click="create('/api/projects', { name: UNNAMED })"
+        >New project</UButton
+      >
+      <UButton v-if="mayWork" color="neutral" variant="outline" @click="create('/api/demo')">Add the demo</UButton>
+      <UButton v-if="mayWork" color="neutral" variant="outline" @click="fileChooser?.click()"
+        >Bring in a project</UButton
+      >
+      <UButton
+        color="neutral"
+        variant="ghost"
+        icon="i-lucide-settings"
+        to="/settings"
+        aria-label="Settings of this server"
+      />
+      <UDropdownMenu
+        v-if="me?.name"
+        :items="[
+          [{ label: `${me.name} (${me.role})`, type: 'label' }],
+          [{ label: 'Sign out', onSelect: () => signOut() }],
+        ]"
+        ><UButton color="neutral" variant="ghost" icon="i-lucide-user" :aria-label="`Signed in as ${me.name}`"
+      /></UDropdownMenu>
+      <input ref="fileChooser" type="file" accept=".zip" hidden aria-label="Project file" @change="bring" />
+      <button
+        type="button"
+        class="theme"
+        :aria-label="colorMode.value === 'dark' ? 'Light theme' : 'Dark theme'"
+        @click="colorMode.preference = colorMode.value === 'dark' ? 'light' : 'dark'"
+      >
+        <UIcon :name="colorMode.value === 'dark' ? 'i-lucide-sun' : 'i-lucide-moon'" />
+      </button>
     </header>
-    <p v-if="problem" class="problem" role="alert">{{ problem }} <button type="button" @click="load">Try again</button></p>
+    <p v-if="problem" class="problem" role="alert">
+      {{ problem }} <button type="button" @click="load">Try again</button>
+    </p>
     <p v-if="busy" role="status" class="quiet">{{ busy }} …</p>
     <main>
       <p v-if="projects === null && !problem" class="quiet">Loading the projects …</p>
       <div v-else-if="projects && !shown.length" class="empty">
         <h2>Nothing here yet</h2>
-        <p>Start with a mesh of your own, or add the demo: three projects of a ferry pier, each with a prepared mesh and a finished look to take apart.</p>
+        <p>
+          Start with a mesh of your own, or add the demo: three projects of a ferry pier, each with a prepared mesh and
+          a finished look to take apart.
+        </p>
       </div>
       <ul class="cards">
         <li v-for="p in shown" :key="p.id">
           <NuxtLink :to="`/project/${p.id}`" class="picture" tabindex="-1" aria-hidden="true">
-            <img v-if="p.thumbnail" :src="`/api/projects/${p.id}/thumbnail?v=${p.thumbnail.slice(0, 8)}`" alt="">
+            <img
+              v-if="p.thumbnail"
+              :src="addressOf(`/api/projects/${p.id}/thumbnail?v=${p.thumbnail.slice(0, 8)}`)"
+              alt=""
+            />
             <span v-else>{{ p.mesh ? 'No picture yet' : 'No mesh yet' }}</span>
           </NuxtLink>
           <div class="about">
-            <input v-if="renaming === p.id" :ref="focus" :value="p.name" aria-label="Name of the project" maxlength="120" @change="rename(p, $event)" @blur="renaming = null" @keydown.escape="renaming = null">
+            <input
+              v-if="renaming === p.id"
+              :ref="focus"
+              :value="p.name"
+              aria-label="Name of the project"
+              maxlength="120"
+              @change="rename(p, $event)"
+              @blur="renaming = null"
+              @keydown.escape="renaming = null"
+            />
             <NuxtLink v-else :to="`/project/${p.id}`" class="name">{{ p.name }}</NuxtLink>
-            <UDropdownMenu :items="actions(p)" :content="{ onCloseAutoFocus: (e: Event) => { if (renaming) e.preventDefault() } }"><UButton color="neutral" variant="ghost" size="xs" icon="i-lucide-ellipsis" :aria-label="`More for ${p.name}`" /></UDropdownMenu>
+            <UIcon
+              v-if="p.locked"
+              name="i-lucide-lock"
+              :aria-label="p.lockedBy ? `Locked by ${p.lockedBy}` : 'Locked against changes'"
+              role="img"
+            />
+            <UDropdownMenu
+              v-if="mayWork"
+              :items="actions(p)"
+              :content="{
+                onCloseAutoFocus: (e: Event) => {
+                  if (renaming) e.preventDefault()
+                },
+              }"
+              ><UButton
+                color="neutral"
+                variant="ghost"
+                size="xs"
+                icon="i-lucide-ellipsis"
+                :aria-label="`More for ${p.name}`"
+            /></UDropdownMenu>
           </div>
-          <p class="quiet"><template v-if="p.parts"><span class="num">{{ p.parts }}</span> parts, </template>changed {{ date(p.changed) }}<br>made {{ date(p.created) }}</p>
+          <p class="quiet">
+            <template v-if="p.parts"
+              ><span class="num">{{ p.parts.toLocaleString('en-US') }}</span>
+              {{ p.parts === 1 ? 'part' : 'parts' }}, </template
+            >changed {{ date(p.changed) }}<br />made {{ date(p.created) }}
+          </p>
         </li>
       </ul>
       <details v-if="removed.length">
-        <summary>Removed ({{ removed.length }})</summary>
+        <summary>Removed ({{ removed.length }}), kept for 30 days</summary>
         <ul class="removed">
-          <li v-for="p in removed" :key="p.id"><span>{{ p.name }}</span><button type="button" @click="restore(p)">Bring back</button></li>
+          <li v-for="p in removed" :key="p.id">
+            <span>{{ p.name }}</span>
+            <button type="button" @click="restore(p)">Bring back</button>
+            <button v-if="mayManage && forgetting !== p.id" type="button" @click="forgetting = p.id">
+              Remove for good
+            </button>
+            <button v-else-if="mayManage" type="button" class="ub-warn" @click="forget(p)" @blur="forgetting = null">
+              Remove it with all revisions and deliveries?
+            </button>
+          </li>
         </ul>
       </details>
     </main>
@@ -99,26 +210,110 @@ const focus = (el: unknown) => { (el as HTMLInputElement | null)?.focus() }
 </template>
 
 <style scoped>
-.home { max-width: 1120px; margin: 0 auto; padding: 26px 28px 60px; }
-header { display: flex; align-items: center; gap: 12px; padding-bottom: 18px; border-bottom: 1px solid var(--ub-line); }
-h1 { font-size: 22px; font-weight: 600; }
-h2 { font-size: 17px; font-weight: 600; }
-header p { color: var(--ub-quiet); padding-top: 5px; }
-.grow { flex: 1; }
-.theme { width: 30px; height: 30px; display: grid; place-items: center; color: var(--ub-quiet); }
-.quiet { color: var(--ub-quiet); }
-.problem { color: var(--ub-warn); padding: 10px 0; }
-.problem button { text-decoration: underline; margin-left: 10px; }
-main { padding-top: 22px; }
-.empty { max-width: 56ch; display: grid; gap: 8px; padding: 8vh 0; }
-.cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(250px, 1fr)); gap: 26px 22px; }
-.picture { display: grid; place-items: center; aspect-ratio: 8 / 5; background: var(--ub-canvas); color: var(--ub-quiet); overflow: hidden; }
-.picture img { width: 100%; height: 100%; object-fit: cover; }
-.about { display: flex; justify-content: space-between; align-items: center; padding-top: 6px; gap: 8px; }
-.about input { flex: 1; background: var(--ub-canvas); padding: 0 6px; }
-.name { font-weight: 500; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-details { margin-top: 36px; color: var(--ub-quiet); }
-summary { cursor: pointer; }
-.removed li { display: flex; gap: 18px; padding: 5px 0; }
-.removed button { text-decoration: underline; color: var(--ub-text); }
+.home {
+  max-width: 1120px;
+  margin: 0 auto;
+  padding: 26px 28px 60px;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding-bottom: 18px;
+  border-bottom: 1px solid var(--ub-line);
+}
+h1 {
+  font-size: 22px;
+  font-weight: 600;
+}
+h2 {
+  font-size: 17px;
+  font-weight: 600;
+}
+header p {
+  color: var(--ub-quiet);
+  padding-top: 5px;
+}
+.grow {
+  flex: 1;
+}
+.theme {
+  width: 30px;
+  height: 30px;
+  display: grid;
+  place-items: center;
+  color: var(--ub-quiet);
+}
+.quiet {
+  color: var(--ub-quiet);
+}
+.problem {
+  color: var(--ub-warn);
+  padding: 10px 0;
+}
+.problem button {
+  text-decoration: underline;
+  margin-left: 10px;
+}
+main {
+  padding-top: 22px;
+}
+.empty {
+  max-width: 56ch;
+  display: grid;
+  gap: 8px;
+  padding: 8vh 0;
+}
+.cards {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(250px, 1fr));
+  gap: 26px 22px;
+}
+.picture {
+  display: grid;
+  place-items: center;
+  aspect-ratio: 8 / 5;
+  background: var(--ub-canvas);
+  color: var(--ub-quiet);
+  overflow: hidden;
+}
+.picture img {
+  width: 100%;
+  height: 100%;
+  object-fit: cover;
+}
+.about {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  padding-top: 6px;
+  gap: 8px;
+}
+.about input {
+  flex: 1;
+  background: var(--ub-canvas);
+  padding: 0 6px;
+}
+.name {
+  font-weight: 500;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+details {
+  margin-top: 36px;
+  color: var(--ub-quiet);
+}
+summary {
+  cursor: pointer;
+}
+.removed li {
+  display: flex;
+  gap: 18px;
+  padding: 5px 0;
+}
+.removed button {
+  text-decoration: underline;
+  color: var(--ub-text);
+}
 </style>

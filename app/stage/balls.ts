@@ -1,4 +1,13 @@
-import { Mesh, MeshStandardMaterial, PerspectiveCamera, Scene, SphereGeometry, Vector3, type Vector2, type WebGLRenderer } from 'three'
+import {
+  Mesh,
+  MeshStandardMaterial,
+  PerspectiveCamera,
+  Scene,
+  SphereGeometry,
+  Vector3,
+  type Vector2,
+  type WebGLRenderer,
+} from 'three'
 
 /** A matte ball that reflects 18 % and a mirror ball, in the lower left corner, under the light of the stage. */
 export class ReferenceBalls {
@@ -6,7 +15,8 @@ export class ReferenceBalls {
   private readonly camera = new PerspectiveCamera(14, 2, 1, 40)
   private readonly ball = new SphereGeometry(1, 48, 32)
   private readonly all = [
-    new Mesh(this.ball, new MeshStandardMaterial({ color: 0xffffff, roughness: 1, metalness: 0 })), new Mesh(this.ball, new MeshStandardMaterial({ color: 0xffffff, roughness: 0, metalness: 1 })),
+    new Mesh(this.ball, new MeshStandardMaterial({ color: 0xffffff, roughness: 1, metalness: 0 })),
+    new Mesh(this.ball, new MeshStandardMaterial({ color: 0xffffff, roughness: 0, metalness: 1 })),
   ]
 
   on = false
@@ -21,7 +31,9 @@ export class ReferenceBalls {
     if (!this.on) return
     const tall = Math.min(96, size.y / 3)
     this.camera.quaternion.copy(like.quaternion)
-    this.all.forEach((ball, i) => ball.position.copy(new Vector3(i ? 1.1 : -1.1, 0, -18).applyQuaternion(like.quaternion)))
+    this.all.forEach((ball, i) =>
+      ball.position.copy(new Vector3(i ? 1.1 : -1.1, 0, -18).applyQuaternion(like.quaternion)),
+    )
     this.camera.updateMatrixWorld()
     renderer.setViewport(0, 0, tall * 2, tall)
     renderer.clearDepth()

@@ -1,13 +1,60 @@
-import { BackSide, BoxGeometry, BufferAttribute, Color, Mesh, MeshBasicMaterial, PMREMGenerator, Scene, SphereGeometry, type Texture, type WebGLRenderer } from 'three'
+import {
+  BackSide,
+  BoxGeometry,
+  BufferAttribute,
+  Color,
+  DataTexture,
+  DataUtils,
+  EquirectangularReflectionMapping,
+  HalfFloatType,
+  LinearFilter,
+  Mesh,
+  MeshBasicMaterial,
+  PMREMGenerator,
+  RGBAFormat,
+  Scene,
+  SphereGeometry,
+  type Texture,
+  type WebGLRenderer,
+} from 'three'
+import type { Surroundings } from '#core/trace/light'
 import { RIGS, type Rig, type RigName } from '#core/trace/rigs'
+import { keyOfPicture, keyOfRig, type KeyLight } from './keyLight'
+
+/** Surroundings as a light: what shines from everywhere, and the lamp that casts the shadow. */
+export interface Light {
+  texture: Texture
+  key: KeyLight
+}
 
 type Triple = [number, number, number]
 
-const colorOf = (radiance: number | Triple): Color => typeof radiance === 'number' ? new Color().setScalar(radiance) : new Color(...radiance)
+const colorOf = (radiance: number | Triple): Color =>
+  typeof radiance === 'number' ? new Color().setScalar(radiance) : new Color(...radiance)
+
+/**
+ * Pixels along the sides of the cube that surroundings become. three.js makes them 256 at least, which takes a graphics card
+ * some milliseconds and software twelve seconds on two cores; a quarter of it is enough but for mirrors.
+ */
+export type Sharpness = 256 | 64
+
+function generatorOf(renderer: WebGLRenderer, sharpness: Sharpness): PMREMGenerator {
+  const generator = new PMREMGenerator(renderer)
+  // Its size has a lower limit that no option changes.
+  if (sharpness < 256)
+    Object.assign(generator, {
+      _setSize(this: { _cubeSize: number }) {
+        this._cubeSize = sharpness
+      },
+    })
+  return generator
+}
 
 /** A rig as an image-based light. */
-export function rigLight(renderer: WebGLRenderer, name: RigName): Texture {
-  const rig: Rig = RIGS[name], scene = new Scene(), dome = new SphereGeometry(20, 32, 24)
+export function rigLight(renderer: WebGLRenderer, name: RigName, sharpness: Sharpness): Light {
+  const rig: Rig = RIGS[name]
+  const scene = new Scene()
+  const dome = new SphereGeometry(20, 32, 24)
   for (const { radiance, size, at } of rig.panels) {
     const mesh = new Mesh(new BoxGeometry(...size), new MeshBasicMaterial({ color: colorOf(radiance) }))
     mesh.position.set(...at)
@@ -15,37 +62,51 @@ export function rigLight(renderer: WebGLRenderer, name: RigName): Texture {
     scene.add(mesh)
   }
   const shades = new Float32Array(dome.attributes.position!.count * 3)
-  for (let i = 0; i < shades.length / 3; i++) colorOf(rig.dome(dome.attributes.position!.getY(i) / 20)).toArray(shades, i * 3)
+  for (let i = 0; i < shades.length / 3; i++)
+    colorOf(rig.dome(dome.attributes.position!.getY(i) / 20)).toArray(shades, i * 3)
   dome.setAttribute('color', new BufferAttribute(shades, 3))
   scene.add(new Mesh(dome, new MeshBasicMaterial({ side: BackSide, vertexColors: true })))
-  const generator = new PMREMGenerator(renderer), { texture } = generator.fromScene(scene, 0.03)
+  const generator = generatorOf(renderer, sharpness)
+  const { texture } = generator.fromScene(scene, 0.03)
   generator.dispose()
-  scene.traverse((o) => {
+  scene.traverse(o => {
     if (!(o instanceof Mesh)) return
     ;(o.geometry as BoxGeometry).dispose()
     ;(o.material as MeshBasicMaterial).dispose()
   })
-  return texture
+  return { texture, key: keyOfRig(name) }
 }
 
-/**
- * A picture of surroundings (Radiance HDR or OpenEXR, latitude and longitude) as an image-based light.
- * @throws Error with a sentence where it is neither
- */
-export async function pictureLight(renderer: WebGLRenderer, name: string, bytes: ArrayBuffer): Promise<Texture> {
-  const exr = /\.exr$/i.test(name)
-  const Loader = exr ? (await import('three/examples/jsm/loaders/EXRLoader.js')).EXRLoader : (await import('three/examples/jsm/loaders/HDRLoader.js')).HDRLoader
-  const url = URL.createObjectURL(new Blob([bytes]))
-  try {
-    const picture = await new Loader().loadAsync(url), generator = new PMREMGenerator(renderer), { texture } = generator.fromEquirectangular(picture)
-    generator.dispose()
-    picture.dispose()
-    return texture
+/** A picture of surroundings as an image-based light. */
+export function pictureLight(renderer: WebGLRenderer, picture: Surroundings, sharpness: Sharpness): Light {
+  const { width, height, data } = picture
+  // Half floats, rows from the bottom, as WebGL counts them.
+  const texels = new Uint16Array(width * height * 4)
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const to = ((height - 1 - y) * width + x) * 4
+      for (let k = 0; k < 3; k++)
+        texels[to + k] = DataUtils.toHalfFloat(Math.min(BRIGHTEST, data[(y * width + x) * 3 + k]!))
+      texels[to + 3] = ONE
+    }
   }
-  catch {
-    throw new Error(`${name} cannot be read as a picture of light; Radiance HDR and OpenEXR files can.`)
-  }
-  finally {
-    URL.revokeObjectURL(url)
-  }
+  const equirectangular = new DataTexture(
+    texels,
+    width,
+    height,
+    RGBAFormat,
+    HalfFloatType,
+    EquirectangularReflectionMapping,
+  )
+  equirectangular.magFilter = LinearFilter
+  equirectangular.minFilter = LinearFilter
+  equirectangular.needsUpdate = true
+  const generator = generatorOf(renderer, sharpness)
+  const { texture } = generator.fromEquirectangular(equirectangular)
+  generator.dispose()
+  equirectangular.dispose()
+  return { texture, key: keyOfPicture(picture) }
 }
+/** The largest half float, and 1 as one. */
+const BRIGHTEST = 65504
+const ONE = 0x3c00

@@ -9,7 +9,9 @@ let ramp: DataTexture | undefined
 /** The false colors as a strip, encoded for display. */
 export function rampTexture(): DataTexture {
   if (ramp) return ramp
-  const bytes = Uint8Array.from({ length: 1024 }, (_, i) => i % 4 === 3 ? 255 : Math.round(falseColor((i >> 2) / 255)[i % 4]! * 255))
+  const bytes = Uint8Array.from({ length: 1024 }, (_, i) =>
+    i % 4 === 3 ? 255 : Math.round(falseColor((i >> 2) / 255)[i % 4]! * 255),
+  )
   ramp = new DataTexture(bytes, 256, 1, RGBAFormat)
   ramp.minFilter = ramp.magFilter = LinearFilter
   ramp.needsUpdate = true
@@ -23,10 +25,16 @@ export function rampTexture(): DataTexture {
 export class InspectMaterial extends ShaderMaterial {
   constructor(mode: number = MODES.part) {
     super({
-      glslVersion: GLSL3, side: DoubleSide,
+      glslVersion: GLSL3,
+      side: DoubleSide,
       uniforms: {
-        ubState: { value: null }, ubSwatches: { value: null }, ubRamp: { value: rampTexture() }, ubMode: { value: mode }, ubFlat: { value: false },
-        ubSpan: { value: [0, 1] }, ubAccent: { value: [0, 0.5, 0.4] },
+        ubState: { value: null },
+        ubSwatches: { value: null },
+        ubRamp: { value: rampTexture() },
+        ubMode: { value: mode },
+        ubFlat: { value: false },
+        ubSpan: { value: [0, 1] },
+        ubAccent: { value: [0, 0.5, 0.4] },
       },
       vertexShader: `
 in float ubPartIn;
@@ -100,5 +108,7 @@ void main() {
     this.toneMapped = false
   }
 
-  set state(texture: Texture) { this.uniforms.ubState!.value = texture }
+  set state(texture: Texture) {
+    this.uniforms.ubState!.value = texture
+  }
 }

@@ -10,7 +10,8 @@ if (ubMark.r > 0.5) gl_Position = vec4(2.0, 2.0, 2.0, 1.0);`
 
 /** One color or mark per part, as a texture that is read by part number. */
 export function partTexture(parts: number, fill: (part: number, bytes: Uint8Array, at: number) => void): DataTexture {
-  const height = Math.max(1, Math.ceil(parts / WIDTH)), bytes = new Uint8Array(WIDTH * height * 4)
+  const height = Math.max(1, Math.ceil(parts / WIDTH))
+  const bytes = new Uint8Array(WIDTH * height * 4)
   for (let i = 0; i < parts; i++) fill(i, bytes, i * 4)
   const texture = new DataTexture(bytes, WIDTH, height, RGBAFormat, UnsignedByteType)
   texture.minFilter = texture.magFilter = NearestFilter

@@ -1,379 +1,453 @@
-import { BufferAttribute, BufferGeometry, Color, Euler, LineBasicMaterial, LineSegments, Mesh as ThreeMesh, MeshBasicMaterial, type MeshStandardMaterial, MOUSE, NeutralToneMapping, OrthographicCamera, PerspectiveCamera, Raycaster, Scene, TOUCH, Vector2, Vector3, WebGLRenderer, WebGLRenderTarget, type Texture } from 'three'
-import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
+import { Color, NeutralToneMapping, Vector2, WebGLRenderer, type Texture } from 'three'
 import type { WholeValues } from '#core/evaluate/gather'
 import type { MeshTables } from '#core/evaluate/tables'
+import { GROUND, SEEN_WORDS } from '#core/evaluate/visible'
 import type { Look } from '#core/graph/look'
 import type { Kernels } from '#core/kernels/kernels'
 import { boundsOf, type Box } from '#core/mesh/mesh'
-import { swatchOf } from '#core/color/falseColor'
-import { keyOf } from '#core/mesh/hash'
-import { InspectMaterial, MODES } from './inspectMaterial'
-import { ReferenceBalls } from './balls'
+import type { Surroundings } from '#core/trace/light'
 import type { RigName } from '#core/trace/rigs'
-import { pictureLight, rigLight } from './environment'
-import type { ProbeLook, View } from './lookMaterial'
-import { LookView } from './lookView'
-import { partTexture, stateTexture } from './partState'
+import { stageIsWorking } from '../turns'
+import type { Slot } from '../workers/stage.worker'
+import { ReferenceBalls } from './balls'
+import type { Backend } from './backend'
+import { ContactPass } from './contactPass'
+import { pictureLight, rigLight, type Light, type Sharpness } from './environment'
+import { EvaluateInWorkers } from './evaluateInWorkers'
+import { EvaluateOnCard, finished } from './evaluateOnCard'
+import type { Eye } from './eyes'
+import { InspectView, type Inspected, type Layout } from './inspectView'
+import { LightPass, type Lighting, type ProbeLook, type View } from './lightPass'
+import { Pane, SAMPLES } from './pane'
+import { stateTexture } from './partState'
+import { FullPass } from './passes'
+import { PresentPass } from './presentPass'
+import { proofOf, type Proof } from './proof'
+import { ShadowPass } from './shadowPass'
+import { ShownLook } from './shownLook'
 
-/** What the stage shows instead of the look: a level of the mesh, or one number per vertex. */
-export type Inspected = { kind: 'level', level: 'object' | 'group' | 'part' | 'patch' } | { kind: 'values', values: Float32Array, stride: number, offset: number, span: [number, number], falseColors: boolean }
-export interface Layout { overlapping: Uint32Array, borders: Uint32Array, tiles: readonly number[] }
+export type { Eye } from './eyes'
+export type { Inspected, Layout } from './inspectView'
 
-/** From where the mesh is seen: with perspective, or straight along an axis without. */
-export type Eye = 'perspective' | 'front' | 'side' | 'top'
-const ALONG: Record<Exclude<Eye, 'perspective'>, [number, number, number]> = { front: [0, 0, 1], side: [1, 0, 0], top: [0, 1, 0.0001] }
+/** How long nothing has to change before a picture is refined, in milliseconds. */
+const REST = 160
+/** How often it is looked whether the stage has come to rest, in milliseconds. */
+const SETTLES = 50
+/** How long a picture of the project waits for the stage's own, in milliseconds. */
+const PICTURE_WAITS = 30_000
 
-/** The 3D view. Draws only when something has changed. */
-export class Stage {
-  private readonly renderer: WebGLRenderer
-  private readonly scene = new Scene()
-  private readonly camera = new PerspectiveCamera(32, 1, 0.01, 100)
-  readonly controls: OrbitControls
-  /** The view of the UV layout: seen straight on, moved and zoomed, never turned. */
-  private readonly flatCamera = new OrthographicCamera(0, 1, 1, 0, -1, 1)
-  private readonly flatControls: OrbitControls
-  private flat = false
-  private readonly layout = { lines: new LineSegments(new BufferGeometry(), new LineBasicMaterial({ color: 0x202020, toneMapped: false })), tiles: new LineSegments(new BufferGeometry(), new LineBasicMaterial({ color: 0x000000, toneMapped: false })), overlaps: new ThreeMesh(new BufferGeometry(), new InspectMaterial(MODES.hatch)) }
-  private readonly inspect = new InspectMaterial()
-  private readonly identity = new InspectMaterial(MODES.identity)
-  private inspected: Inspected | null = null
-  private state?: Texture
-  /** The look, and a kept state of it that is seen left of the wipe. */
-  private readonly now: LookView
-  private kept?: LookView
-  private wipe = 0.5
-  /** The mesh itself: what it is made of, where the look is not shown. */
-  private readonly object = new ThreeMesh(new BufferGeometry(), this.inspect)
-  private readonly edges = new ThreeMesh(new BufferGeometry(), new InspectMaterial(MODES.edges))
+/** What the passes share: one renderer, one mesh, and all that is drawn of it. */
+export interface Passes {
+  readonly renderer: WebGLRenderer
+  readonly full: FullPass
+  readonly backend: Backend
+  readonly light: LightPass
+  readonly shadow: ShadowPass
+  readonly contact: ContactPass
+  readonly looks: { now: ShownLook; kept?: ShownLook } & Partial<Record<Slot, ShownLook>>
+  readonly box: Box
+  /** Half the diagonal of the mesh, in meters. */
+  readonly reach: number
+  /** A length of a part of middling size, in meters: how far light goes through what lets it. */
+  readonly typical: number
+  /** Where the kept state ends, 0 to 1 from the left. */
+  readonly wipe: number
+  /** Pictures with shifted pixels that make the final one. */
+  readonly samples: number
+  /** What tells one surface (mesh, hidden parts, ground) and one light from another. */
+  readonly surfaceKey: string
+  readonly lightKey: string
+  nextKey(): number
+}
+
+/** How the picture of the stage stands. */
+export interface Standing {
+  /** Pixels of the canvas for each that is evaluated; 1 where the picture is sharp. */
+  step: number
+  /** How many pictures with shifted pixels are in it, of how many. */
+  samples: number
+  of: number
+  final: boolean
+  /** Whether the last good picture stays while shaders are being compiled. */
+  compiling: boolean
+  /** Points evaluated for this picture, points seen in it, and points evaluated since the stage began. */
+  evaluated: number
+  visible: number
+  ever: number
+  /** Milliseconds of script that putting it onto the canvas took. */
+  submitMs: number
+}
+
+/** What is drawn for the eyes alone: shadows of the key light, darkening near contacts, the ground, and edges made smooth at rest. */
+export interface Switches {
+  shadows: boolean
+  contact: boolean
+  ground: boolean
+  smooth: boolean
+}
+
+export interface StageSettings {
+  backend: 'card' | 'workers'
+  threads: number
+}
+
+/** The brand of graphics card that is none: it is made of software, slower than our own kernels. */
+export function drawsInSoftware(): boolean {
+  const gl = document.createElement('canvas').getContext('webgl2')
+  const info = gl?.getExtension('WEBGL_debug_renderer_info')
+  const name = info ? String(gl!.getParameter(info.UNMASKED_RENDERER_WEBGL)) : ''
+  gl?.getExtension('WEBGL_lose_context')?.loseContext()
+  return /swiftshader|llvmpipe|software|basic render/i.test(name)
+}
+
+/** The 3D view: surface, evaluate, light, and rest. Works only when something has changed, until the picture is final. */
+export class Stage implements Passes {
+  readonly renderer: WebGLRenderer
+  readonly full = new FullPass()
+  readonly light: LightPass
+  readonly shadow: ShadowPass
+  readonly contact = new ContactPass()
+  readonly backend: Backend
+  readonly looks: { now: ShownLook; kept?: ShownLook }
+  box: Box = { min: [-1, -1, -1], max: [1, 1, 1] }
+  typical = 1
+  wipe = 0.5
+  private readonly panes: [Pane, ...Pane[]]
+  private readonly present: PresentPass
+  private readonly inspect: InspectView
   private readonly balls = new ReferenceBalls()
-  private readonly orthographic = new OrthographicCamera()
-  private straight = false
+  private tables?: MeshTables
+  private state?: Texture
+  private selected = false
+  private rigs: { first?: Light; second?: Light } = {}
+  private turn = 0
+  private brightness = 1
   private view: View = 'finished'
   private probed: ProbeLook = { span: [0, 1], falseColors: false }
-  private tables?: MeshTables
-  private box: Box = { min: [-1, -1, -1], max: [1, 1, 1] }
+  private readonly background = new Color()
+  private switches: Switches = { shadows: true, contact: true, ground: true, smooth: true }
+  private wantsEdges = false
+  private linked = true
+  private readonly versions = { mesh: 0, hidden: 0, light: 0, keys: 0 }
+  private changedAt = 0
+  private working = false
+  private again = false
+  private timer?: ReturnType<typeof setTimeout>
   private waiting = 0
-  /** Called after each frame that was handed to the graphics driver, with the milliseconds that took. */
-  drawn?: (submitMs: number) => void
+  private compiling = false
+  private final = false
+  private gone = false
+  private spins = 0
+  private bounds = { width: 0, height: 0, ratio: 1 }
+  /** Called after each frame that was handed to the graphics driver. */
+  drawn?: (standing: Standing) => void
 
-  constructor(readonly canvas: HTMLCanvasElement, private readonly kernels: Kernels) {
+  constructor(
+    readonly canvas: HTMLCanvasElement,
+    kernels: Kernels,
+    settings: StageSettings,
+  ) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true })
     this.renderer.toneMapping = NeutralToneMapping
     this.renderer.autoClear = false
-    this.now = new LookView(kernels, () => this.showInspected())
-    this.object.visible = this.object.frustumCulled = this.edges.visible = this.edges.frustumCulled = false
-    this.edges.material.wireframe = true
-    // Just in front of the surface that they lie on.
-    Object.assign(this.edges.material, { polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -1, transparent: true, opacity: 0.5 })
-    this.scene.add(this.object, this.now.object, this.edges)
-    this.controls = new OrbitControls(this.camera, canvas)
-    this.controls.enableDamping = false
-    this.controls.addEventListener('change', () => this.invalidate())
-    this.flatControls = new OrbitControls(this.flatCamera, canvas)
-    this.flatControls.enableDamping = this.flatControls.enableRotate = this.flatControls.enabled = false
-    this.flatControls.screenSpacePanning = true
-    this.flatControls.mouseButtons = { LEFT: MOUSE.PAN, MIDDLE: MOUSE.DOLLY, RIGHT: MOUSE.PAN }
-    this.flatControls.touches = { ONE: TOUCH.PAN, TWO: TOUCH.DOLLY_PAN }
-    this.flatControls.addEventListener('change', () => this.invalidate())
-    for (const part of Object.values(this.layout)) {
-      part.visible = part.frustumCulled = false
-      part.renderOrder = 1
-      part.material.depthTest = false
-      this.scene.add(part)
-    }
-    this.layout.overlaps.material.uniforms.ubFlat!.value = true
+    this.light = new LightPass(this.full)
+    this.present = new PresentPass(this.full)
+    this.inspect = new InspectView(() => this.redraw())
+    const changed = (): void => this.touch()
+    this.backend =
+      settings.backend === 'card'
+        ? new EvaluateOnCard(this.renderer, kernels, () => this.eyes.camera, changed)
+        : new EvaluateInWorkers(this.renderer, settings.threads)
+    this.shadow = new ShadowPass(this.renderer, this.backend)
+    this.looks = { now: new ShownLook(kernels, this.backend, 'now', changed) }
+    this.kernels = kernels
+    this.panes = [
+      new Pane(
+        canvas,
+        this,
+        () => this.lighting(this.rigs.first),
+        () => this.moved(0),
+      ),
+    ]
+    canvas.addEventListener('pointerdown', this.choosePane, { capture: true })
+    canvas.addEventListener('wheel', this.choosePane, { capture: true, passive: true })
     this.setParts(new Set(), new Set())
   }
 
-  private get eye(): PerspectiveCamera | OrthographicCamera {
-    if (this.flat) return this.flatCamera
-    if (!this.straight) return this.camera
-    // It stands where the other stands, and sees as much at the distance that is looked at.
-    const { camera, orthographic: eye } = this, distance = camera.position.distanceTo(this.controls.target), half = distance * Math.tan(camera.fov * Math.PI / 360)
-    Object.assign(eye, { left: -half * camera.aspect, right: half * camera.aspect, top: half, bottom: -half, near: -camera.far, far: camera.far })
-    eye.position.copy(camera.position)
-    eye.quaternion.copy(camera.quaternion)
-    eye.updateProjectionMatrix()
-    eye.updateMatrixWorld()
-    return eye
+  private readonly kernels: Kernels
+  private get sharpness(): Sharpness {
+    return this.backend.name === 'card' ? 256 : 64
   }
 
-  /** Takes a mesh. One with the same vertices as before keeps the camera and all that is on the graphics card. */
+  get eyes(): Pane['eyes'] {
+    return this.panes[0].eyes
+  }
+  get samples(): number {
+    return this.switches.smooth ? SAMPLES : 1
+  }
+  get surfaceKey(): string {
+    return `${this.versions.mesh} ${this.versions.hidden} ${this.switches.ground}`
+  }
+  get lightKey(): string {
+    return String(this.versions.light)
+  }
+  get compiled(): number {
+    return this.backend.compiled
+  }
+  nextKey(): number {
+    return ++this.versions.keys
+  }
+  private get inspecting(): boolean {
+    return this.inspect.on
+  }
+
+  private lighting(rig: Light | undefined): Lighting {
+    const { turn, brightness, view, probed, background, switches } = this
+    const shows = this.looks.now.shows
+    return {
+      environment: rig?.texture ?? null!,
+      key: rig?.key ?? { from: [0, 1, 0], irradiance: [0, 0, 0], radius: 0.1, onGround: [1, 1, 1] },
+      turn,
+      brightness,
+      view,
+      probed,
+      background,
+      ...switches,
+      tilts: Object.values(this.looks).some(l => l?.lowered?.sets.has('height')),
+      ...(shows && { shows }),
+    }
+  }
+
+  // ---- What is seen ----
+
+  /** Takes a mesh. One with the same vertices as before keeps the camera and the pictures. */
   setMesh(tables: MeshTables): void {
     const before = this.tables
     this.tables = tables
-    if (before?.mesh.positions === tables.mesh.positions) {
-      this.now.setMesh(tables)
-      this.kept?.setMesh(tables)
-      this.showInspected()
-      return
-    }
-    this.keep(null)
-    const { mesh, parts } = tables, geometry = new BufferGeometry(), count = mesh.positions.length / 3
-    geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
-    geometry.setAttribute('normal', new BufferAttribute(mesh.normals, 3))
-    geometry.setAttribute('ubUvIn', new BufferAttribute(mesh.uvs ?? new Float32Array(count * 2), 2))
-    geometry.setAttribute('ubPartIn', new BufferAttribute(Float32Array.from(parts.partOfVertex), 1))
-    geometry.setAttribute('ubValueIn', new BufferAttribute(new Float32Array(count), 1))
-    geometry.setAttribute('ubPatchIn', new BufferAttribute(new Uint8Array(count * 3), 3, true))
-    geometry.setIndex(new BufferAttribute(mesh.indices, 1))
-    this.object.geometry.dispose()
-    this.object.geometry = this.edges.geometry = geometry
-    this.now.setMesh(tables, geometry)
-    this.layout.overlaps.geometry = this.layout.lines.geometry = new BufferGeometry()
+    const same =
+      before?.mesh.positions === tables.mesh.positions && before.parts.partOfTriangle === tables.parts.partOfTriangle
     const { box } = this
-    this.box = boundsOf(mesh.positions, mesh.indices)
-    this.showInspected()
+    if (!same) this.box = boundsOf(tables.mesh.positions, tables.mesh.indices)
+    stageIsWorking(!this.inspecting)
+    this.backend.setMesh(tables, this.box, same)
+    if (!same) this.keep(null)
+    for (const look of Object.values(this.looks)) look?.setMesh(tables, same)
+    this.inspect.setMesh(tables, same)
+    if (same) return this.touch()
+    const sizes = tables.parts.parts.map(p => Math.hypot(...p.size)).sort((a, b) => a - b)
+    this.typical = Math.max(1e-6, (sizes[sizes.length >> 1] ?? 1) * 0.25)
+    this.versions.mesh++
+    for (const pane of this.panes) pane.eyes.whole = this.box
     // The same mesh refined again stays where it was.
-    const same = before && box.min.every((x, k) => Math.abs(x - this.box.min[k]!) < 1e-6) && box.max.every((x, k) => Math.abs(x - this.box.max[k]!) < 1e-6)
-    if (!same) this.frame()
-    this.invalidate()
+    const stays =
+      before &&
+      box.min.every((x, k) => Math.abs(x - this.box.min[k]!) < 1e-6) &&
+      box.max.every((x, k) => Math.abs(x - this.box.max[k]!) < 1e-6)
+    if (!stays) this.frame()
+    this.touch()
   }
 
   /** Shows a level or a vertex map of the mesh; null shows the look. */
   setInspected(inspected: Inspected | null): void {
-    this.inspected = inspected
-    this.showInspected()
-  }
-
-  private showInspected(): void {
-    const { inspected, tables, inspect } = this, { geometry } = this.object
-    this.object.visible = Boolean(tables && (inspected || this.flat))
-    // Nothing is better than something wrong: a coverage of 0 would cover everything.
-    this.now.object.visible = Boolean(tables) && !this.object.visible && this.now.ready
-    this.now.material.setView(this.view, this.now.shows, this.probed)
-    this.kept?.material.setView(this.view, this.kept.shows, this.probed)
-    if (!tables || !inspected) return this.invalidate()
-    const { parts } = tables, { uniforms } = inspect
-    if (inspected.kind === 'values') {
-      const target = geometry.getAttribute('ubValueIn') as BufferAttribute, into = target.array as Float32Array, { values, stride, offset } = inspected
-      if (values.length !== into.length * stride) return
-      for (let v = 0; v < into.length; v++) into[v] = values[v * stride + offset]!
-      target.needsUpdate = true
-      uniforms.ubSpan!.value = inspected.span
-      uniforms.ubMode!.value = inspected.falseColors ? MODES.falseColor : MODES.gray
-    }
-    else if (inspected.level === 'patch') {
-      this.colorPatches()
-      uniforms.ubMode!.value = MODES.patch
-    }
-    else {
-      const { level } = inspected, list = parts.parts
-      const keyAt = (i: number) => level === 'part' ? list[i]!.key : level === 'group' ? parts.groups[list[i]!.group]!.key : parts.objectKeys[list[i]!.object]!
-      ;(uniforms.ubSwatches!.value as Texture | null)?.dispose()
-      uniforms.ubSwatches!.value = partTexture(list.length, (i, bytes, at) => swatchOf(keyAt(i)).forEach((x, k) => { bytes[at + k] = Math.round(x * 255) }))
-      uniforms.ubMode!.value = MODES.part
-    }
-    this.invalidate()
-  }
-
-  /**
-   * A color for each patch. Flat values come from a triangle's last vertex, so the corners of each triangle are turned
-   * until that one belongs to its patch alone; where no corner does, the triangle takes its neighbor's color.
-   */
-  private colorPatches(): void {
-    const { mesh, parts } = this.tables!, { geometry } = this.object, owner = new Int32Array(mesh.positions.length / 3).fill(-1), indices = mesh.indices.slice()
-    const target = geometry.getAttribute('ubPatchIn') as BufferAttribute, colors = target.array as Uint8Array, known = new Map<number, number[]>()
-    for (let t = 0; t < indices.length / 3; t++) {
-      const patch = parts.patchOfTriangle[t]!, corner = [0, 1, 2].map(k => indices[t * 3 + k]!)
-      const k = corner.findIndex(v => owner[v] === patch), last = k >= 0 ? k : corner.findIndex(v => owner[v]! < 0)
-      if (last < 0) continue
-      owner[corner[last]!] = patch
-      for (let i = 0; i < 3; i++) indices[t * 3 + i] = corner[(last + 1 + i) % 3]!
-      let color = known.get(patch)
-      if (!color) known.set(patch, color = swatchOf(keyOf(`patch ${patch}`)).map(x => Math.round(x * 255)))
-      colors.set(color, corner[last]! * 3)
-    }
-    target.needsUpdate = true
-    geometry.setIndex(new BufferAttribute(indices, 1))
+    this.inspect.show(inspected)
   }
 
   /** Which parts are marked as selected and which are hidden. */
   setParts(selected: ReadonlySet<number>, hidden: ReadonlySet<number>): void {
     this.state?.dispose()
     this.state = stateTexture(this.tables?.parts.parts.length ?? 1, selected, hidden)
-    for (const view of [this.now, this.kept]) if (view) view.material.look.ubState.value = this.state
-    this.inspect.state = this.identity.state = this.edges.material.state = this.layout.overlaps.material.state = this.state
-    this.invalidate()
+    this.selected = selected.size > 0
+    this.inspect.state = this.present.state = this.state
+    const key = [...hidden].sort((a, b) => a - b).join()
+    // A selection is an outline over the picture that is there.
+    if (key === this.hiddenParts) return this.redraw()
+    this.hiddenParts = key
+    this.versions.hidden++
+    this.backend.setHidden(hidden)
+    this.touch()
   }
 
+  private hiddenParts = ''
+
   setAccent(css: string): void {
-    this.inspect.uniforms.ubAccent!.value = new Color(css).convertLinearToSRGB().toArray()
-    this.invalidate()
+    const rgb = new Color(css).convertLinearToSRGB().toArray()
+    this.inspect.accent = rgb
+    this.present.accent = rgb
+    this.redraw()
   }
 
   /** Lays the mesh out by its UVs, with tile borders, island borders and overlaps. */
   setFlat(flat: boolean, layout?: Layout | null): void {
-    const was = this.flat
-    this.flat = flat && Boolean(layout)
-    this.controls.enabled = !this.flat
-    this.flatControls.enabled = this.flat
-    this.inspect.uniforms.ubFlat!.value = this.identity.uniforms.ubFlat!.value = this.flat
-    const { lines, tiles, overlaps } = this.layout
-    for (const part of [lines, tiles, overlaps]) part.visible = this.flat
-    if (this.flat && layout && this.tables) {
-      const uvs = this.tables.mesh.uvs!, borderPositions = new Float32Array(layout.borders.length * 3)
-      layout.borders.forEach((v, i) => {
-        borderPositions[i * 3] = uvs[v * 2]!
-        borderPositions[i * 3 + 1] = 1 - uvs[v * 2 + 1]!
-      })
-      lines.geometry.dispose()
-      lines.geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(borderPositions, 3))
-      const corners = layout.tiles.flatMap((t) => {
-        const x = (t - 1001) % 10, y = Math.floor((t - 1001) / 10)
-        return [[x, y], [x + 1, y], [x + 1, y], [x + 1, y + 1], [x + 1, y + 1], [x, y + 1], [x, y + 1], [x, y]].flatMap(c => [...c, 0])
-      })
-      tiles.geometry.dispose()
-      tiles.geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(Float32Array.from(corners), 3))
-      const shared = new BufferGeometry()
-      for (const [name, attribute] of Object.entries(this.object.geometry.attributes)) shared.setAttribute(name, attribute)
-      shared.setIndex(new BufferAttribute(layout.overlapping, 1))
-      overlaps.geometry = shared
-      overlaps.visible = layout.overlapping.length > 0
-      this.flatTiles = layout.tiles
-      if (!was) this.frame()
-    }
-    this.showInspected()
+    const on = flat && Boolean(layout)
+    this.inspect.setFlat(on, layout ?? undefined)
+    this.eyes.setFlat(on, layout?.tiles ?? [1001])
+    this.redraw()
   }
 
-  private flatTiles: readonly number[] = [1001]
-
-  /** Where a point of the surface (or of the UV layout, while that is shown) is on the canvas, 0..1 from its upper left corner. */
-  project(point: readonly [number, number, number]): [number, number] | null {
-    const p = new Vector3(...point).project(this.eye)
-    return Math.abs(p.z) <= 1 ? [(p.x + 1) / 2, (1 - p.y) / 2] : null
-  }
-
-  /** A point moved across the canvas, by shares of it, as far from the camera as before. */
-  moved(point: readonly [number, number, number], dx: number, dy: number): [number, number, number] {
-    const p = new Vector3(...point).project(this.eye)
-    return p.set(p.x + dx * 2, p.y - dy * 2, p.z).unproject(this.eye).toArray()
-  }
-
-  /** Half the diagonal of the mesh, in meters. */
-  get reach(): number { return Math.hypot(...this.box.max.map((x, k) => x - this.box.min[k]!)) / 2 }
-
-  /** The visible parts inside a rectangle of the canvas, its corners 0..1 from the upper left. */
-  partsIn(x0: number, y0: number, x1: number, y1: number): number[] {
-    const size = this.renderer.getSize(new Vector2()), w = Math.round(size.x), h = Math.round(size.y)
-    const target = new WebGLRenderTarget(w, h), background = this.scene.background, shown = this.alone(this.object)
-    this.object.material = this.identity
-    this.scene.background = null
-    this.renderer.setRenderTarget(target)
-    this.renderer.setClearColor(0, 0)
-    this.renderer.clear()
-    this.renderer.render(this.scene, this.eye)
-    const left = Math.max(0, Math.floor(Math.min(x0, x1) * w)), right = Math.min(w, Math.max(left + 1, Math.ceil(Math.max(x0, x1) * w)))
-    const bottom = Math.max(0, Math.floor((1 - Math.max(y0, y1)) * h)), top = Math.min(h, Math.max(bottom + 1, Math.ceil((1 - Math.min(y0, y1)) * h)))
-    const pixels = new Uint8Array((right - left) * (top - bottom) * 4)
-    if (pixels.length) this.renderer.readRenderTargetPixels(target, left, bottom, right - left, top - bottom, pixels)
-    this.renderer.setRenderTarget(null)
-    target.dispose()
-    this.object.material = this.inspect
-    this.scene.background = background
-    shown()
-    const found = new Set<number>()
-    for (let i = 0; i < pixels.length; i += 4) {
-      const id = pixels[i]! + pixels[i + 1]! * 256 + pixels[i + 2]! * 65536
-      if (pixels[i + 3] && id) found.add(id - 1)
-    }
-    this.invalidate()
-    return [...found]
-  }
-
-  /** Whether dragging turns the camera: off while a box is drawn. */
-  set turning(on: boolean) { (this.flat ? this.flatControls : this.controls).enabled = on }
-
-  /** Shows only one object, until the function that is given back is called. */
-  private alone(object: ThreeMesh): () => void {
-    const all = this.scene.children, visible = all.map(o => o.visible)
-    for (const o of all) o.visible = o === object
-    return () => all.forEach((o, i) => { o.visible = visible[i]! })
+  /** Whether a look, or a port of it, differs from what is shown in numbers alone. */
+  fits(look: Look, port?: string): boolean {
+    return this.looks.now.fits(look, port)
   }
 
   /** Shows a look, or a port of it. @returns whether values have to be gathered for it, and brought by `give` */
   setLook(look: Look, port?: string): boolean {
-    const waits = this.now.setLook(look, port)
-    this.showInspected()
-    return waits
+    return this.looks.now.setLook(look, port)
   }
-
-  give(shape: string, values: WholeValues): void { this.now.give(shape, values) }
+  give(shape: string, values: WholeValues): void {
+    this.looks.now.give(shape, values)
+  }
   /** The channels that the look sets. */
-  get channels(): ReadonlySet<string> { return this.now.channels }
-  get compiled(): number { return this.now.material.compiled + (this.kept?.material.compiled ?? 0) }
+  get channels(): ReadonlySet<string> {
+    return this.looks.now.channels
+  }
 
   /**
    * Keeps a state of the look beside the one that is worked on; null forgets it.
    * @returns as `setLook`; values come by the function
    */
   keep(look: Look | null): ((shape: string, values: WholeValues) => void) | null {
-    if (this.kept && (!look || !this.tables)) {
-      this.scene.remove(this.kept.object)
-      this.kept.dispose()
-      this.kept = undefined
-    }
     if (!look || !this.tables) {
-      this.invalidate()
+      if (this.looks.kept) {
+        this.looks.kept.dispose()
+        this.looks.kept = undefined
+        this.touch()
+      }
       return null
     }
-    const kept = this.kept ??= new LookView(this.kernels, () => this.showInspected())
-    if (!kept.object.parent) {
-      this.scene.add(kept.object)
-      kept.material.look.ubState.value = this.state ?? null
-      kept.setMesh(this.tables, this.object.geometry)
+    if (!this.looks.kept) {
+      this.looks.kept = new ShownLook(this.kernels, this.backend, 'kept', () => this.touch())
+      this.looks.kept.setMesh(this.tables, false)
     }
-    const waits = kept.setLook(look)
-    this.showInspected()
-    return waits ? (shape, values) => kept.give(shape, values) : null
+    const { kept } = this.looks
+    return kept.setLook(look) ? (shape, values) => kept.give(shape, values) : null
   }
+
   /** Where on the canvas, 0..1 from the left, the kept state ends. */
   setWipe(at: number): void {
     this.wipe = at
-    this.invalidate()
+    this.relight()
   }
 
   setView(view: View, probed: ProbeLook = this.probed): void {
     this.view = view
     this.probed = probed
-    this.showInspected()
+    this.relight()
   }
 
+  // ---- Light ----
+
   /** Lights the stage by one of its rigs. */
-  setRig(name: RigName): void { this.light(rigLight(this.renderer, name)) }
-  /** Lights it by a picture of surroundings. @throws Error with a sentence */
-  async setPictureRig(name: string, bytes: ArrayBuffer): Promise<void> { this.light(await pictureLight(this.renderer, name, bytes)) }
-  private light(texture: Texture): void {
-    this.scene.environment?.dispose()
-    this.scene.environment = this.balls.scene.environment = texture
-    this.invalidate()
+  setRig(name: RigName): void {
+    this.takeLight('first', rigLight(this.renderer, name, this.sharpness))
   }
+  /** Lights it by a picture of surroundings. */
+  setPictureRig(picture: Surroundings): void {
+    this.takeLight('first', pictureLight(this.renderer, picture, this.sharpness))
+  }
+  private takeLight(which: 'first' | 'second', light: Light): void {
+    this.rigs[which]?.texture.dispose()
+    this.rigs[which] = light
+    if (which === 'first') this.balls.scene.environment = light.texture
+    this.relight()
+  }
+
   /** Turns the light about the vertical (degrees), and makes it brighter by a factor. */
   setLight(turn: number, brightness: number): void {
-    for (const scene of [this.scene, this.balls.scene]) {
-      scene.environmentRotation = new Euler(0, turn * Math.PI / 180, 0)
-      scene.environmentIntensity = brightness
-    }
-    this.invalidate()
+    this.turn = turn
+    this.brightness = brightness
+    this.balls.scene.environmentRotation.set(0, (turn * Math.PI) / 180, 0)
+    this.balls.scene.environmentIntensity = brightness
+    this.relight()
   }
+
+  setSwitches(switches: Switches): void {
+    this.switches = { ...switches }
+    this.backend.setGround(switches.ground)
+    this.relight()
+  }
+
   set showsBalls(on: boolean) {
     this.balls.on = on
-    this.invalidate()
+    this.redraw()
   }
+
   set showsEdges(on: boolean) {
-    this.edges.visible = on
-    this.invalidate()
+    this.wantsEdges = on
+    this.inspect.showsEdges = on
+    this.redraw()
   }
+
+  setBackground(css: string): void {
+    this.background.set(css).convertLinearToSRGB()
+    this.inspect.background = new Color(css)
+    this.relight()
+  }
+
+  // ---- Views ----
 
   /** Looks with perspective, or straight along an axis without. */
   setEye(eye: Eye): void {
-    this.straight = eye !== 'perspective'
-    if (eye !== 'perspective') {
-      const distance = this.camera.position.distanceTo(this.controls.target)
-      this.camera.position.set(...ALONG[eye]).normalize().multiplyScalar(distance).add(this.controls.target)
-      this.controls.update()
+    this.eyes.setEye(eye)
+  }
+
+  /** A second view beside the first; null takes it away. `linked` has it follow the camera of the first. */
+  setSecond(second: { eye: Eye; rig: RigName | null; linked: boolean } | null): void {
+    this.linked = second?.linked ?? true
+    if (!second) {
+      for (const pane of this.panes.splice(1)) pane.dispose()
+      this.rigs.second?.texture.dispose()
+      this.rigs.second = undefined
+      this.arrange()
+      return
     }
-    this.invalidate()
+    if (this.panes.length < 2) {
+      const pane = new Pane(
+        this.canvas,
+        this,
+        () => this.lighting(this.rigs.second ?? this.rigs.first),
+        () => this.moved(1),
+      )
+      pane.eyes.whole = this.box
+      pane.eyes.active = false
+      this.panes.push(pane)
+      this.arrange()
+      pane.eyes.follow(this.eyes)
+    }
+    this.rigs.second?.texture.dispose()
+    this.rigs.second = second.rig ? rigLight(this.renderer, second.rig, this.sharpness) : undefined
+    this.panes[1]!.eyes.setEye(second.eye)
+    if (second.linked && second.eye === 'perspective') this.panes[1]!.eyes.follow(this.eyes)
+    this.relight()
+  }
+
+  private moved(index: number): void {
+    const [first, second] = this.panes
+    if (second && this.linked && !this.following) {
+      this.following = true
+      if (index === 0) second.eyes.follow(first.eyes)
+      else first.eyes.follow(second.eyes)
+      this.following = false
+    }
+    this.touch()
+  }
+
+  private following = false
+
+  /** The view under the pointer is the one that it moves. */
+  private readonly choosePane = (e: MouseEvent): void => {
+    if (this.panes.length < 2) return
+    const box = this.canvas.getBoundingClientRect()
+    const right = (e.clientX - box.left) / box.width >= 0.5
+    this.panes.forEach((pane, i) => {
+      pane.eyes.active = this.mayTurn && (i === 1) === right
+    })
+  }
+
+  private mayTurn = true
+  /** Whether dragging turns the camera: off while a box is drawn. */
+  set turning(on: boolean) {
+    this.mayTurn = on
+    this.eyes.active = on
   }
 
   /** Turns the mesh slowly, once in some 24 seconds, until told otherwise. */
@@ -384,233 +458,326 @@ export class Stage {
     if (!on) return
     let last = performance.now()
     const step = (now: number): void => {
-      this.orbit((now - last) / 24_000 * 2 * Math.PI, 0)
+      this.orbit(((now - last) / 24_000) * 2 * Math.PI, 0)
       last = now
       this.spins = requestAnimationFrame(step)
     }
     this.spins = requestAnimationFrame(step)
   }
-  private spins = 0
 
-  setBackground(css: string): void {
-    this.scene.background = new Color(css)
-    this.invalidate()
-  }
-
-  /** Puts some parts, or the whole mesh, into view: from where the camera looks, or from the front, a little right and above. */
+  /** Puts some parts, or the whole mesh, into view. */
   frame(parts?: Iterable<number>): void {
-    if (this.flat) return this.frameFlat()
     const list = parts && this.tables ? [...parts].map(i => this.tables!.parts.parts[i]!) : []
-    if (list.length) {
-      const box: Box = { min: [0, 1, 2].map(k => Math.min(...list.map(p => p.min[k]!))) as Box['min'], max: [0, 1, 2].map(k => Math.max(...list.map(p => p.min[k]! + p.size[k]!))) as Box['max'] }
-      const middle = box.min.map((x, k) => (x + box.max[k]!) / 2) as [number, number, number]
-      const back = this.camera.position.clone().sub(this.controls.target).normalize(), radius = Math.hypot(...box.max.map((x, k) => x - middle[k]!))
-      this.controls.target.set(...middle)
-      this.camera.position.copy(back).multiplyScalar(Math.max(radius * 1.5, 1e-4) / Math.tan(this.camera.fov * Math.PI / 360)).add(this.controls.target)
-      this.camera.near = radius / 20
-      this.camera.updateProjectionMatrix()
-      this.controls.update()
-      return this.invalidate()
-    }
-    const middle = this.box.min.map((x, k) => (x + this.box.max[k]!) / 2) as [number, number, number]
-    const back = new Vector3(0.32, 0.16, 1).normalize(), distance = this.distanceFor(middle, back)
-    this.controls.target.set(...middle)
-    this.camera.position.copy(back).multiplyScalar(distance).add(this.controls.target)
-    this.camera.near = distance / 500
-    this.camera.far = distance * 20
-    this.camera.updateProjectionMatrix()
-    this.controls.update()
-    this.invalidate()
-  }
-
-  private frameFlat(): void {
-    const x = this.flatTiles.map(t => (t - 1001) % 10), y = this.flatTiles.map(t => Math.floor((t - 1001) / 10))
-    const [left, right, bottom, top] = [Math.min(...x), Math.max(...x) + 1, Math.min(...y), Math.max(...y) + 1], aspect = this.camera.aspect
-    const half = Math.max((top - bottom) / 2, (right - left) / 2 / aspect) * 1.08
-    this.flatCamera.zoom = 1
-    Object.assign(this.flatCamera, { left: -half * aspect, right: half * aspect, top: half, bottom: -half })
-    this.flatControls.target.set((left + right) / 2, (bottom + top) / 2, 0)
-    this.flatCamera.position.set((left + right) / 2, (bottom + top) / 2, 0.5)
-    this.flatCamera.updateProjectionMatrix()
-    this.flatControls.update()
-    this.invalidate()
-  }
-
-  /** How far back along `back` all corners of the box are in view, with a margin. */
-  private distanceFor(middle: [number, number, number], back: Vector3): number {
-    const right = new Vector3(0, 1, 0).cross(back).normalize(), up = back.clone().cross(right)
-    const tall = Math.tan(this.camera.fov * Math.PI / 360) * 0.94, wide = tall * this.camera.aspect
-    let distance = 1e-3
-    for (let i = 0; i < 8; i++) {
-      const corner = new Vector3(...middle.map((m, k) => (i >> k & 1 ? this.box.max : this.box.min)[k]! - m) as [number, number, number])
-      distance = Math.max(distance, corner.dot(back) + Math.max(Math.abs(corner.dot(right)) / wide, Math.abs(corner.dot(up)) / tall))
-    }
-    return distance
+    const box: Box | undefined = list.length
+      ? {
+          min: [0, 1, 2].map(k => Math.min(...list.map(p => p.min[k]!))) as Box['min'],
+          max: [0, 1, 2].map(k => Math.max(...list.map(p => p.min[k]! + p.size[k]!))) as Box['max'],
+        }
+      : undefined
+    for (const pane of this.panes) pane.eyes.frame(box)
   }
 
   resize(width: number, height: number, ratio: number): void {
     if (!width || !height) return
+    this.bounds = { width, height, ratio }
     this.renderer.setPixelRatio(ratio)
     this.renderer.setSize(width, height, false)
-    // What was in view stays in view: a canvas that becomes narrower is seen from farther away.
-    const narrow = Math.min(1, this.camera.aspect), next = Math.min(1, width / height)
-    if (this.tables && narrow !== next) this.camera.position.sub(this.controls.target).multiplyScalar(narrow / next).add(this.controls.target)
-    this.camera.aspect = width / height
-    this.camera.updateProjectionMatrix()
-    const half = (this.flatCamera.top - this.flatCamera.bottom) / 2
-    Object.assign(this.flatCamera, { left: -half * this.camera.aspect, right: half * this.camera.aspect })
-    this.flatCamera.updateProjectionMatrix()
-    this.invalidate()
+    this.arrange()
   }
 
-  /** Moves the camera around the target by angles in radians, and nearer by a factor: the keyboard's way. */
+  /** Gives each view its part of the canvas. */
+  private arrange(): void {
+    const size = this.renderer.getDrawingBufferSize(new Vector2())
+    if (!this.bounds.width) return
+    const each = Math.floor(size.x / this.panes.length)
+    this.panes.forEach((pane, i) => {
+      pane.origin.set(i * each, 0)
+      pane.resize(i === this.panes.length - 1 ? size.x - i * each : each, size.y)
+    })
+    this.touch()
+  }
+
   orbit(turn: number, tilt: number, zoom = 1): void {
-    if (this.flat) {
-      const step = (this.flatCamera.top - this.flatCamera.bottom) / this.flatCamera.zoom
-      this.flatCamera.zoom /= zoom
-      for (const p of [this.flatCamera.position, this.flatControls.target]) p.set(p.x + turn * step, p.y - tilt * step, p.z)
-      this.flatCamera.updateProjectionMatrix()
-      this.flatControls.update()
-      return this.invalidate()
-    }
-    const offset = this.camera.position.clone().sub(this.controls.target)
-    const radius = offset.length() * zoom, polar = Math.acos(offset.y / offset.length()), angle = Math.atan2(offset.x, offset.z)
-    const next = Math.min(Math.PI - 0.02, Math.max(0.02, polar + tilt))
-    offset.setFromSphericalCoords(radius, next, angle + turn)
-    this.camera.position.copy(this.controls.target).add(offset)
-    this.controls.update()
-    this.invalidate()
+    this.eyes.orbit(turn, tilt, zoom)
+  }
+  project(point: readonly [number, number, number]): [number, number] | null {
+    const at = this.eyes.project(point)
+    return at && [at[0] / this.panes.length, at[1]]
   }
 
-  /** The ray through a point of the canvas, 0..1 from its upper left corner; while the UV layout is shown, the place in it. */
-  ray(x: number, y: number): { origin: [number, number, number], direction: [number, number, number] } | { u: number, v: number } {
-    if (this.flat) {
-      const at = new Vector3(x * 2 - 1, 1 - y * 2, 0).unproject(this.flatCamera)
-      return { u: at.x, v: 1 - at.y }
-    }
-    const caster = new Raycaster()
-    caster.setFromCamera(new Vector2(x * 2 - 1, 1 - y * 2), this.eye)
-    return { origin: caster.ray.origin.toArray(), direction: caster.ray.direction.toArray() }
+  /** A point moved across the canvas, by shares of it, as far from the camera as before. */
+  pushed(point: readonly [number, number, number], dx: number, dy: number): [number, number, number] {
+    return this.eyes.pushed(point, dx * this.panes.length, dy)
+  }
+  get reach(): number {
+    return Math.hypot(...this.box.max.map((x, k) => x - this.box.min[k]!)) / 2
+  }
+  /** From where the camera looks, and its vertical opening in degrees. */
+  get eyePoint(): { from: [number, number, number]; to: [number, number, number]; angle: number } {
+    const { perspective, controls } = this.eyes
+    return { from: perspective.position.toArray(), to: controls.target.toArray(), angle: perspective.fov }
   }
 
-  invalidate(): void {
+  // ---- What lies where ----
+
+  /** The place of the surface at a point of the canvas, 0..1 from its upper left corner; while the UV layout is shown, the place in it. */
+  async at(
+    x: number,
+    y: number,
+  ): Promise<{ triangle: number; u: number; v: number } | { u: number; v: number } | null> {
+    if (this.eyes.flat) return this.eyes.place(x, y)
+    if (!this.tables) return null
+    const { words } = await this.seenIn(x, y, x, y)
+    const [word, u, v] = words
+    if (!word || word === GROUND) return null
+    const [fu, fv] = new Float32Array(Uint32Array.of(u!, v!).buffer)
+    return { triangle: word - 1, u: fu!, v: fv! }
+  }
+
+  /** The visible parts inside a rectangle of the canvas, its corners 0..1 from the upper left. */
+  async partsIn(x0: number, y0: number, x1: number, y1: number): Promise<number[]> {
+    if (!this.tables) return []
+    if (this.eyes.flat) return this.inspect.partsIn(this.renderer, this.eyes.camera, x0, y0, x1, y1)
+    const { words } = await this.seenIn(x0, y0, x1, y1)
+    const found = new Set<number>()
+    for (let i = 0; i < words.length; i += SEEN_WORDS) {
+      const word = words[i]!
+      if (word && word !== GROUND) found.add(this.tables.parts.partOfTriangle[word - 1]!)
+    }
+    return [...found]
+  }
+
+  private async seenIn(x0: number, y0: number, x1: number, y1: number): Promise<{ words: Uint32Array }> {
+    const index = this.panes.length > 1 && x0 >= 0.5 ? 1 : 0
+    const pane = this.panes[index]!
+    const sample = pane.seenNow()
+    const { width, height } = sample
+    const place = (x: number): number => (x * this.panes.length - index) * width
+    const left = Math.min(width - 1, Math.max(0, Math.floor(place(Math.min(x0, x1)))))
+    const right = Math.min(width, Math.max(left + 1, Math.ceil(place(Math.max(x0, x1)))))
+    const bottom = Math.min(height - 1, Math.max(0, Math.floor((1 - Math.max(y0, y1)) * height)))
+    const top = Math.min(height, Math.max(bottom + 1, Math.ceil((1 - Math.min(y0, y1)) * height)))
+    const words = await this.backend.seenIn(sample, { left, right, bottom, top })
+    return { words }
+  }
+
+  // ---- Work ----
+
+  /** Something that is seen has changed. */
+  touch(): void {
+    this.changedAt = performance.now()
+    this.final = false
+    if (this.looks.now.ready) stageIsWorking(true)
+    if (this.panes.some(p => p.yields)) this.backend.cancel()
+    if (this.inspecting) {
+      stageIsWorking(false)
+      return this.redraw()
+    }
+    this.again = true
+    void this.run()
+  }
+
+  /** The light has changed, or what is shown of the channels. */
+  private relight(): void {
+    this.versions.light++
+    this.touch()
+  }
+
+  /** Puts the picture onto the canvas once more. */
+  private redraw(): void {
     this.waiting ||= requestAnimationFrame(() => {
       this.waiting = 0
+      if (this.gone) return
       const from = performance.now()
       this.draw()
-      this.drawn?.(performance.now() - from)
+      this.tell(performance.now() - from)
     })
   }
 
-  private draw(): void {
-    const { renderer, scene, eye, now, kept, wipe } = this, size = renderer.getSize(new Vector2())
-    renderer.clear()
-    if (kept?.ready && now.object.visible) {
-      const edge = Math.round(size.x * wipe)
-      renderer.setScissorTest(true)
-      for (const [view, from, to] of [[kept, 0, edge], [now, edge, size.x]] as const) {
-        if (to <= from) continue
-        kept.object.visible = view === kept
-        now.object.visible = view === now
-        renderer.setScissor(from, 0, to - from, size.y)
-        renderer.render(scene, eye)
-      }
-      renderer.setScissorTest(false)
-      kept.object.visible = false
-      now.object.visible = true
-    }
-    else renderer.render(scene, eye)
-    if (!this.flat) this.balls.draw(renderer, this.camera, size)
+  /** For what is laid over the canvas. */
+  invalidate(): void {
+    this.redraw()
   }
+
+  private async run(): Promise<void> {
+    if (this.working) return
+    this.working = true
+    clearTimeout(this.timer)
+    try {
+      let more = true
+      while (more && !this.gone && !this.inspecting && this.rigs.first) {
+        this.again = false
+        more = await this.turnOfAll()
+        if (this.again) more = true
+      }
+    } finally {
+      this.working = false
+    }
+  }
+
+  /** One piece of work for each view. @returns whether there is more to do at once */
+  private async turnOfAll(): Promise<boolean> {
+    const rests = performance.now() - this.changedAt >= REST
+    const before = this.panes.map(p => p.count * 10 + p.step)
+    const results = []
+    for (const pane of this.panes) results.push(await pane.work(rests))
+    this.compiling = results.includes('compiling')
+    stageIsWorking(this.panes.some(p => p.step !== 1))
+    const wasFinal = this.final
+    this.final = results.every(r => r === 'final') && this.panes.every(p => p.step > 0)
+    const worked = results.includes('more')
+    if (worked || this.final !== wasFinal || this.panes.some((p, i) => p.count * 10 + p.step !== before[i]))
+      this.redraw()
+    if (worked) {
+      await finished(this.renderer)
+    } else if (results.includes('later'))
+      this.timer = setTimeout(() => void this.run(), Math.max(10, REST - (performance.now() - this.changedAt)))
+    return worked
+  }
+
+  private draw(): void {
+    const { renderer } = this
+    const size = renderer.getSize(new Vector2())
+    renderer.setViewport(0, 0, size.x, size.y)
+    if (this.inspecting) {
+      this.inspect.draw(renderer, this.eyes.camera)
+      if (!this.eyes.flat) this.balls.draw(renderer, this.eyes.perspective, size)
+      return
+    }
+    renderer.setClearColor(this.inspect.background, 1)
+    renderer.clear()
+    const { ratio } = this.bounds
+    for (const pane of this.panes) {
+      const shown = pane.current
+      if (!shown) continue
+      renderer.setViewport(pane.origin.x / ratio, 0, pane.size.x / ratio, size.y)
+      renderer.setScissor(pane.origin.x / ratio, 0, pane.size.x / ratio, size.y)
+      renderer.setScissorTest(true)
+      this.present.draw(renderer, shown.sample, shown.picture, pane.origin, this.selected, this.wantsEdges)
+      if (this.wantsEdges) this.inspect.drawEdges(renderer, pane.eyes.camera)
+      renderer.setScissorTest(false)
+    }
+    renderer.setViewport(0, 0, size.x, size.y)
+    this.balls.draw(renderer, this.eyes.perspective, size)
+  }
+
+  private tell(submitMs: number): void {
+    const [pane] = this.panes
+    this.drawn?.({
+      step: pane.step,
+      samples: pane.count,
+      of: this.samples,
+      final: this.final,
+      compiling: this.compiling,
+      ...pane.counted,
+      submitMs,
+    })
+  }
+
+  // ---- Pictures ----
 
   /** The look as the camera sees it now, whatever the stage shows, as a small PNG. */
   async picture(width: number, height: number): Promise<Blob | null> {
-    const { now } = this, view = this.view, shown = this.alone(now.object)
-    now.material.setView('finished', now.shows, this.probed)
-    this.renderer.clear()
-    this.renderer.render(this.scene, this.camera)
-    now.material.setView(view, now.shows, this.probed)
-    shown()
-    this.invalidate()
-    const { width: w, height: h } = this.canvas, scale = Math.max(width / w, height / h)
-    const small = new OffscreenCanvas(width, height), context = small.getContext('2d')
+    if (!this.looks.now.ready || !this.rigs.first) return null
+    // What is evaluated anyway needs no second time.
+    for (let waited = 0; !this.inspecting && !this.panes[0].sharp && waited < PICTURE_WAITS; waited += 100)
+      await new Promise(resolve => setTimeout(resolve, 100))
+    const target = await this.panes[0].still({ view: 'finished' }, 1)
+    if (!target) return null
+    const whole = await this.canvasOf(target)
+    target.dispose()
+    // All of it, on the stage's own gray where the shapes differ.
+    const scale = Math.min(width / whole.width, height / whole.height)
+    const small = new OffscreenCanvas(width, height)
+    const context = small.getContext('2d')
     if (!context) return null
+    context.fillStyle = this.inspect.background.getStyle()
+    context.fillRect(0, 0, width, height)
     context.imageSmoothingQuality = 'high'
-    context.drawImage(this.canvas, (width - w * scale) / 2, (height - h * scale) / 2, w * scale, h * scale)
+    context.drawImage(
+      whole,
+      (width - whole.width * scale) / 2,
+      (height - whole.height * scale) / 2,
+      whole.width * scale,
+      whole.height * scale,
+    )
     return small.convertToBlob({ type: 'image/png' })
   }
 
-  /** From where the camera looks, and its vertical opening in degrees. */
-  get eyePoint(): { from: [number, number, number], to: [number, number, number], angle: number } {
-    return { from: this.camera.position.toArray(), to: this.controls.target.toArray(), angle: this.camera.fov }
+  /** Whether the stage shows what is wanted, and nothing has changed for a while. */
+  private settled(waited: number): boolean {
+    return waited > 0 && this.panes[0].sharp && performance.now() - this.changedAt > 2 * REST
+  }
+
+  private async canvasOf(target: { width: number; height: number }): Promise<OffscreenCanvas> {
+    const { width, height } = target
+    const pixels = await readPicture(this.renderer, target as never)
+    const canvas = new OffscreenCanvas(width, height)
+    canvas.getContext('2d')!.putImageData(new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, width, height), 0, 0)
+    return canvas
   }
 
   /**
    * The look and a delivered GLB, drawn one after the other by the same camera and in the same light, or their base
    * color alone without any. What is not surface has the color of the stage in both.
-   * @returns RGBA bytes of both pictures, row by row from the top, and that color
    */
-  async proof(glb: ArrayBuffer, view: 'finished' | 'baseColor'): Promise<{ width: number, height: number, stage: Uint8ClampedArray, delivered: Uint8ClampedArray, background: number[] } | null> {
-    const { GLTFLoader } = await import('three/examples/jsm/loaders/GLTFLoader.js')
-    const { scene: delivered } = await new GLTFLoader().parseAsync(glb, ''), { now, renderer, scene } = this, most = renderer.capabilities.getMaxAnisotropy(), worn: MeshStandardMaterial[] = []
-    delivered.traverse((o) => {
-      if (!(o instanceof ThreeMesh)) return
-      const material = o.material as MeshStandardMaterial
-      worn.push(material)
-      for (const map of [material.map, material.roughnessMap, material.normalMap, material.emissiveMap]) if (map) map.anisotropy = most
-      if (view === 'baseColor') o.material = new MeshBasicMaterial({ map: material.map, color: material.color, vertexColors: material.vertexColors, toneMapped: false })
-    })
-    const { width, height } = this.canvas, copy = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true }), was = this.view, shown = this.alone(now.object)
-    if (!copy) return null
-    const read = (): Uint8ClampedArray => {
-      copy.drawImage(this.canvas, 0, 0)
-      return copy.getImageData(0, 0, width, height).data
-    }
-    const shoot = (): Uint8ClampedArray => {
-      renderer.clear()
-      renderer.render(scene, this.camera)
-      return read()
-    }
-    try {
-      now.material.setView(view, now.shows, this.probed)
-      const stage = shoot()
-      now.object.visible = false
-      const background = [...shoot().slice(0, 3)]
-      scene.add(delivered)
-      return { width, height, stage, delivered: shoot(), background }
-    }
-    finally {
-      scene.remove(delivered)
-      now.material.setView(was, now.shows, this.probed)
-      shown()
-      delivered.traverse((o) => {
-        if (!(o instanceof ThreeMesh)) return
-        o.geometry.dispose()
-        ;(o.material as MeshStandardMaterial).dispose()
-      })
-      for (const m of worn) {
-        for (const map of [m.map, m.roughnessMap, m.metalnessMap, m.normalMap, m.emissiveMap, m.aoMap]) map?.dispose()
-        m.dispose()
-      }
-      this.invalidate()
-    }
+  async proof(glb: ArrayBuffer, view: 'finished' | 'baseColor'): Promise<Proof | null> {
+    const [pane] = this.panes
+    if (!this.rigs.first) return null
+    // What opens the comparison may change the size of the stage, and both are to be seen alike.
+    for (let waited = 0; !this.settled(waited) && waited < PICTURE_WAITS; waited += SETTLES)
+      await new Promise(resolve => setTimeout(resolve, SETTLES))
+    // The other picture has smooth edges, so this one has, too.
+    const target = await pane.still({ view, shadows: false, contact: false, ground: false }, this.samples)
+    if (!target) return null
+    const stage = await readPicture(this.renderer, target)
+    target.dispose()
+    const { environmentRotation, environmentIntensity } = this.balls.scene
+    const proof = await proofOf(
+      this.renderer,
+      glb,
+      view,
+      this.eyes.perspective,
+      { texture: this.rigs.first.texture, rotation: environmentRotation, intensity: environmentIntensity },
+      this.inspect.background,
+    )
+    this.redraw()
+    return proof && { ...proof, stage }
   }
 
   dispose(): void {
+    this.gone = true
+    stageIsWorking(false)
+    clearTimeout(this.timer)
     cancelAnimationFrame(this.waiting)
-    this.controls.dispose()
-    this.flatControls.dispose()
-    for (const part of Object.values(this.layout)) part.geometry.dispose()
-    this.state?.dispose()
-    this.inspect.dispose()
-    this.identity.dispose()
     cancelAnimationFrame(this.spins)
-    this.object.geometry.dispose()
-    this.edges.material.dispose()
-    this.now.dispose()
-    this.kept?.dispose()
+    this.canvas.removeEventListener('pointerdown', this.choosePane, { capture: true })
+    this.canvas.removeEventListener('wheel', this.choosePane, { capture: true })
+    for (const pane of this.panes) pane.dispose()
+    this.backend.dispose()
+    this.inspect.dispose()
+    this.state?.dispose()
+    for (const pass of [this.full, this.light, this.shadow, this.contact, this.present]) pass.dispose()
+    for (const rig of Object.values(this.rigs)) rig?.texture.dispose()
     this.balls.dispose()
-    this.scene.environment?.dispose()
     this.renderer.dispose()
   }
+}
+
+/** The pixels of a picture that is ready, RGBA bytes row by row from the top. */
+async function readPicture(
+  renderer: WebGLRenderer,
+  target: Parameters<WebGLRenderer['readRenderTargetPixelsAsync']>[0],
+): Promise<Uint8ClampedArray> {
+  const { width, height } = target
+  const halves = new Uint16Array(width * height * 4)
+  await renderer.readRenderTargetPixelsAsync(target, 0, 0, width, height, halves)
+  const { DataUtils } = await import('three')
+  const bytes = new Uint8ClampedArray(width * height * 4)
+  for (let y = 0; y < height; y++) {
+    const from = (height - 1 - y) * width * 4
+    for (let i = 0; i < width * 4; i++)
+      bytes[y * width * 4 + i] = i % 4 === 3 ? 255 : DataUtils.fromHalfFloat(halves[from + i]!) * 255
+  }
+  return bytes
 }

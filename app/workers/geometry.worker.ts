@@ -1,27 +1,38 @@
 import * as Comlink from 'comlink'
 import { z } from 'zod'
-import { castRound, computeMap, Geometry } from '#core/geometry/compute'
+import { castRound, computeMap, Geometry, isCast } from '#core/geometry/compute'
 import { mapSettingsSchema } from '#core/geometry/settings'
 import type { Mesh } from '#core/mesh/mesh'
 import type { Parts } from '#core/mesh/parts'
 
 const count = z.number().int().min(0)
-const roundSchema = z.object({ settings: mapSettingsSchema, from: count, to: count, first: count, last: count })
+const roundSchema = z.object({
+  settings: mapSettingsSchema.refine(isCast, 'this map is not cast'),
+  from: count,
+  to: count,
+  first: count,
+  last: count,
+})
 let geometry: Geometry | undefined
 
 /** One of several workers that compute geometry maps of the same mesh. */
 const geometryApi = {
-  load(mesh: Mesh, parts: Parts): void { geometry = new Geometry(mesh, parts) },
+  load(mesh: Mesh, parts: Parts): void {
+    geometry = new Geometry(mesh, parts)
+  },
   /** Welded vertices: how many points there are to cast rays from, and which one stands for each vertex. */
-  points(): { count: number, of: Uint32Array } {
+  points(): { count: number; of: Uint32Array } {
     const { surface } = geometry!
     return { count: surface.count, of: surface.of }
   },
   /** Builds what rays need, so that the first round's time is a ray's time. */
-  warm(all: boolean): void { if (all) geometry!.scene.all() },
+  warm(all: boolean): void {
+    if (all) geometry!.scene.all()
+  },
   /** One round of rays for some of the points; answers with what they add to the sums. */
   cast(round: unknown): Float32Array {
-    const { settings, from, to, first, last } = roundSchema.parse(round), { scene, surface } = geometry!
+    const { settings, from, to, first, last } = roundSchema.parse(round)
+    const { scene, surface } = geometry!
     // Points are numbered from the first: the pattern of a point's rays hangs on its number.
     const sums = new Float32Array(to)
     castRound(scene, surface, settings, from, to, first, last, sums)
@@ -32,7 +43,7 @@ const geometryApi = {
   compute(settings: unknown, progress: (share: number) => void): Float32Array {
     let told = 0
     const { values } = computeMap(geometry!, mapSettingsSchema.parse(settings), {
-      progress: (share) => {
+      progress: share => {
         if (share - told < 0.02) return
         told = share
         progress(share)

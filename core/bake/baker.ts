@@ -14,11 +14,17 @@ export class Baker {
   readonly program: Program
   readonly read: ParamReader
   readonly spent: Spent
-  private readonly ready = new Map<string, { lanes: Lanes, names: string[] }>()
+  private readonly ready = new Map<string, { lanes: Lanes; names: string[] }>()
   private laid?: TileTriangles & { tile: number }
 
   /** @param tangents four numbers for each corner of each triangle; needed only where a map has a normal */
-  constructor(private readonly kernels: Kernels, readonly tables: MeshTables, look: Look, private readonly tangents?: Float32Array, clock?: () => number) {
+  constructor(
+    private readonly kernels: Kernels,
+    readonly tables: MeshTables,
+    look: Look,
+    private readonly tangents?: Float32Array,
+    clock?: () => number,
+  ) {
     this.spent = { clock: clock ?? (() => 0), compressing: 0, all: 0, texels: 0 }
     if (clock) kernels.watch.clock = clock
     this.tiling = tilingOf(tables.mesh)
@@ -27,30 +33,71 @@ export class Baker {
   }
 
   /** What a picture depends on besides the mesh and its size, as text. */
-  keyOf(spec: MapSpec): string { return fingerprint(this.program, this.read, spec.lanes) }
+  keyOf(spec: MapSpec): string {
+    return fingerprint(this.program, this.read, spec.lanes)
+  }
 
-  private lanesOf(specs: readonly MapSpec[]): { lanes: Lanes, names: string[] } {
-    const names = [...new Set(specs.flatMap(s => s.lanes))].sort(), key = names.join(' ')
+  private lanesOf(specs: readonly MapSpec[]): { lanes: Lanes; names: string[] } {
+    const names = [...new Set(specs.flatMap(s => s.lanes))].sort()
+    const key = names.join(' ')
     let known = this.ready.get(key)
-    if (!known) this.ready.set(key, known = { names, lanes: lanesOf(this.kernels, this.tables, this.program, this.read, names, this.tangents) })
+    if (!known)
+      this.ready.set(
+        key,
+        (known = { names, lanes: lanesOf(this.kernels, this.tables, this.program, this.read, names, this.tangents) }),
+      )
     return known
   }
 
   /** What 8 and 16 bits of a height and an emission stand for; see {@link encodeRows}. */
-  largestOf(specs: readonly MapSpec[]): Lanes['largest'] { return this.lanesOf(specs).lanes.largest }
+  largestOf(specs: readonly MapSpec[]): Lanes['largest'] {
+    return this.lanesOf(specs).lanes.largest
+  }
 
   /** One band of some pictures, which share what their lanes have in common. */
-  band(tile: number, specs: readonly MapSpec[], settings: PictureSettings, index: number, compressor: Compressor): PictureBand[] {
-    const { spent, kernels: { texels } } = this, { lanes, names } = this.lanesOf(specs), rows = bandsOf(settings.size), from = rows[index]!, to = rows[index + 1] ?? settings.size, mark = texels.mark()
+  band(
+    tile: number,
+    specs: readonly MapSpec[],
+    settings: PictureSettings,
+    index: number,
+    compressor: Compressor,
+  ): PictureBand[] {
+    const {
+      spent,
+      kernels: { texels },
+    } = this
+    const { lanes, names } = this.lanesOf(specs)
+    const rows = bandsOf(settings.size)
+    const from = rows[index]!
+    const to = rows[index + 1] ?? settings.size
+    const mark = texels.mark()
     if (this.laid?.tile !== tile) this.laid = { tile, ...trianglesOf(this.tables.mesh, this.tiling, tile) }
-    const { at, count } = bakeRows({ texels, tables: this.tables, tiling: this.tiling, ...this.laid, lanes, names }, settings, from, to, spent)
-    const begun = spent.clock(), timed = (compress: (bytes: Uint8Array) => Uint8Array) => (bytes: Uint8Array) => {
-      const asked = spent.clock(), packed = compress(bytes)
+    const { at, count } = bakeRows(
+      { texels, tables: this.tables, tiling: this.tiling, ...this.laid, lanes, names },
+      settings,
+      from,
+      to,
+      spent,
+    )
+    const begun = spent.clock()
+    const timed = (compress: (bytes: Uint8Array) => Uint8Array) => (bytes: Uint8Array) => {
+      const asked = spent.clock()
+      const packed = compress(bytes)
       spent.compressing += spent.clock() - asked
       return packed
     }
     const watched = { blocks: timed(compressor.blocks), zlib: timed(compressor.zlib) }
-    const bands = specs.map(spec => encodeRows(texels, spec, { at: spec.lanes.map(lane => at[names.indexOf(lane)]!), count }, settings, lanes.largest, from, watched))
+    const bands = specs.map(spec =>
+      encodeRows(
+        texels,
+        spec,
+        { at: spec.lanes.map(lane => at[names.indexOf(lane)]!), count },
+        settings,
+        lanes.largest,
+        from,
+        watched,
+      ),
+    )
     texels.release(mark)
     spent.all += spent.clock() - begun
     return bands
@@ -60,7 +107,11 @@ export class Baker {
   pictures(tile: number, specs: readonly MapSpec[], settings: PictureSettings, compressor: Compressor): Uint8Array[] {
     const bands = bandsOf(settings.size).map((_, i) => this.band(tile, specs, settings, i, compressor))
     return specs.map((spec, k) => {
-      const [head, tail] = pictureEnds(spec, settings, bands.map(b => b[k]!.note))
+      const [head, tail] = pictureEnds(
+        spec,
+        settings,
+        bands.map(b => b[k]!.note),
+      )
       return joined(head, ...bands.map(b => b[k]!.bytes), tail)
     })
   }

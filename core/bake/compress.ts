@@ -7,11 +7,18 @@ export interface Compressor {
 }
 
 /** Adler-32 (RFC 1950) of some bytes, and how many. */
-export interface Adler { sum: number, length: number }
+export interface Adler {
+  sum: number
+  length: number
+}
 /** Adler-32 of two stretches of bytes end to end. */
 export function adlerJoined(first: Adler, second: Adler): Adler {
-  const a1 = first.sum & 0xffff, b1 = first.sum >>> 16, a2 = second.sum & 0xffff, b2 = second.sum >>> 16
-  const a = (a1 + a2 + 65520) % 65521, b = (b1 + b2 + (second.length % 65521) * (a1 + 65520)) % 65521
+  const a1 = first.sum & 0xffff
+  const b1 = first.sum >>> 16
+  const a2 = second.sum & 0xffff
+  const b2 = second.sum >>> 16
+  const a = (a1 + a2 + 65520) % 65521
+  const b = (b1 + b2 + (second.length % 65521) * (a1 + 65520)) % 65521
   return { sum: (b * 65536 + a) >>> 0, length: first.length + second.length }
 }
 

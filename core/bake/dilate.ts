@@ -11,6 +11,19 @@ export const ringRoom = (width: number, height: number): number => (width + 32) 
  * @param ring address of {@link ringRoom}
  * @param rings at most 254
  */
-export function dilate(texels: Texels, columns: number, apart: number, count: number, covered: number, ring: number, width: number, height: number, rings: number): void {
-  if (rings) texels.timed(run => run.grow(columns, apart, count, ring, width, height, run.rings(covered, ring, width, height, rings)))
+export function dilate(
+  texels: Texels,
+  columns: number,
+  apart: number,
+  count: number,
+  covered: number,
+  ring: number,
+  width: number,
+  height: number,
+  rings: number,
+): void {
+  if (rings)
+    texels.timed(run =>
+      run.grow(columns, apart, count, ring, width, height, run.rings(covered, ring, width, height, rings)),
+    )
 }

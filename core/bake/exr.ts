@@ -1,12 +1,17 @@
 import type { Texels } from '../kernels/texels'
 import { joined, type Compressor } from './compress'
 
-export interface ExrShape { width: number, height: number, channels: readonly string[], pixel: 'half' | 'float' }
+export interface ExrShape {
+  width: number
+  height: number
+  channels: readonly string[]
+  pixel: 'half' | 'float'
+}
 
 /** Lines in a compressed block, as the format fixes it for ZIP. */
 export const EXR_LINES = 16
 
-const int = (x: number): number[] => [x & 255, x >>> 8 & 255, x >>> 16 & 255, x >>> 24]
+const int = (x: number): number[] => [x & 255, (x >>> 8) & 255, (x >>> 16) & 255, x >>> 24]
 /**
  * Blocks of an OpenEXR picture, each of up to 16 lines, compressed by ZIP.
  * @param columns addresses in the kernels' memory, one per channel in the order of `channels`
@@ -14,13 +19,28 @@ const int = (x: number): number[] => [x & 255, x >>> 8 & 255, x >>> 16 & 255, x 
  * @param row number of the first line in the picture
  * @returns the blocks end to end, and the size of each
  */
-export function exrBand(texels: Texels, columns: readonly number[], count: number, { width, channels, pixel }: Omit<ExrShape, 'height'>, row: number, compressor: Compressor): { bytes: Uint8Array, sizes: number[] } {
+export function exrBand(
+  texels: Texels,
+  columns: readonly number[],
+  count: number,
+  { width, channels, pixel }: Omit<ExrShape, 'height'>,
+  row: number,
+  compressor: Compressor,
+): { bytes: Uint8Array; sizes: number[] } {
   // Channels are stored in the order of their names.
-  const order = channels.map((_, i) => i).sort((a, b) => channels[a]! < channels[b]! ? -1 : 1), lines = count / width, wide = pixel === 'half' ? 2 : 4, most = EXR_LINES * width * channels.length * wide
-  const mark = texels.mark(), raw = texels.take(most), apart = texels.take(most), different = texels.take(most), blocks: Uint8Array[] = []
+  const order = channels.map((_, i) => i).sort((a, b) => (channels[a]! < channels[b]! ? -1 : 1))
+  const lines = count / width
+  const wide = pixel === 'half' ? 2 : 4
+  const most = EXR_LINES * width * channels.length * wide
+  const mark = texels.mark()
+  const raw = texels.take(most)
+  const apart = texels.take(most)
+  const different = texels.take(most)
+  const blocks: Uint8Array[] = []
   for (let from = 0; from < lines; from += EXR_LINES) {
-    const n = Math.min(EXR_LINES, lines - from), length = n * width * channels.length * wide
-    texels.timed((run) => {
+    const n = Math.min(EXR_LINES, lines - from)
+    const length = n * width * channels.length * wide
+    texels.timed(run => {
       let at = raw
       for (let y = from; y < from + n; y++) {
         for (const c of order) {
@@ -34,7 +54,8 @@ export function exrBand(texels: Texels, columns: readonly number[], count: numbe
       run.apart(apart, raw, length)
       run.differences(different, apart, length)
     })
-    const packed = compressor.zlib(texels.bytes(different, length)), data = packed.length < length ? packed : texels.bytes(raw, length)
+    const packed = compressor.zlib(texels.bytes(different, length))
+    const data = packed.length < length ? packed : texels.bytes(raw, length)
     blocks.push(joined(Uint8Array.from([...int(row + from), ...int(data.length)]), data))
   }
   texels.release(mark)
@@ -43,15 +64,22 @@ export function exrBand(texels: Texels, columns: readonly number[], count: numbe
 
 /** What stands before the blocks in an OpenEXR file (version 2, scan lines), from the sizes of all of them. Colors are linear, Rec. 709. */
 export function exrHead({ width, height, channels, pixel }: ExrShape, blocks: readonly number[]): Uint8Array {
-  const head: number[] = [0x76, 0x2f, 0x31, 0x01, 2, 0, 0, 0], text = (s: string) => [...s].map(c => c.charCodeAt(0)).concat(0)
+  const head: number[] = [0x76, 0x2f, 0x31, 0x01, 2, 0, 0, 0]
+  const text = (s: string) => [...s].map(c => c.charCodeAt(0)).concat(0)
   const float = (x: number) => {
     const bits = new DataView(new ArrayBuffer(4))
     bits.setFloat32(0, x, true)
     return [0, 1, 2, 3].map(k => bits.getUint8(k))
   }
-  const attribute = (name: string, type: string, data: number[]) => head.push(...text(name), ...text(type), ...int(data.length), ...data)
+  const attribute = (name: string, type: string, data: number[]) =>
+    head.push(...text(name), ...text(type), ...int(data.length), ...data)
   const box = [...int(0), ...int(0), ...int(width - 1), ...int(height - 1)]
-  attribute('channels', 'chlist', [...[...channels].sort().flatMap(c => [...text(c), ...int(pixel === 'half' ? 1 : 2), 0, 0, 0, 0, ...int(1), ...int(1)]), 0])
+  attribute('channels', 'chlist', [
+    ...[...channels]
+      .sort()
+      .flatMap(c => [...text(c), ...int(pixel === 'half' ? 1 : 2), 0, 0, 0, 0, ...int(1), ...int(1)]),
+    0,
+  ])
   attribute('chromaticities', 'chromaticities', [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329].flatMap(float))
   attribute('compression', 'compression', [3])
   attribute('dataWindow', 'box2i', box)
@@ -60,9 +88,14 @@ export function exrHead({ width, height, channels, pixel }: ExrShape, blocks: re
   attribute('pixelAspectRatio', 'float', float(1))
   attribute('screenWindowCenter', 'v2f', [...float(0), ...float(0)])
   attribute('screenWindowWidth', 'float', float(1))
-  attribute('software', 'string', [...'Ubblet'].map(c => c.charCodeAt(0)))
+  attribute(
+    'software',
+    'string',
+    [...'Ubblet'].map(c => c.charCodeAt(0)),
+  )
   head.push(0)
-  const table = new Uint8Array(blocks.length * 8), view = new DataView(table.buffer)
+  const table = new Uint8Array(blocks.length * 8)
+  const view = new DataView(table.buffer)
   let offset = head.length + table.length
   blocks.forEach((size, i) => {
     view.setBigUint64(i * 8, BigInt(offset), true)
@@ -72,9 +105,20 @@ export function exrHead({ width, height, channels, pixel }: ExrShape, blocks: re
 }
 
 /** Light as a whole EXR file of floats. @param light linear, three numbers a pixel, row by row from the top */
-export function exrOfLight(texels: Texels, light: ArrayLike<number>, width: number, height: number, compressor: Compressor): Uint8Array {
-  const count = width * height, mark = texels.mark(), columns = [0, 1, 2].map(() => texels.take(count * 4)), shape = { width, height, channels: ['R', 'G', 'B'], pixel: 'float' as const }
-  columns.forEach((column, k) => texels.floats(column, count).set(Float32Array.from({ length: count }, (_, i) => light[i * 3 + k]!)))
+export function exrOfLight(
+  texels: Texels,
+  light: ArrayLike<number>,
+  width: number,
+  height: number,
+  compressor: Compressor,
+): Uint8Array {
+  const count = width * height
+  const mark = texels.mark()
+  const columns = [0, 1, 2].map(() => texels.take(count * 4))
+  const shape = { width, height, channels: ['R', 'G', 'B'], pixel: 'float' as const }
+  columns.forEach((column, k) =>
+    texels.floats(column, count).set(Float32Array.from({ length: count }, (_, i) => light[i * 3 + k]!)),
+  )
   const { bytes, sizes } = exrBand(texels, columns, count, shape, 0, compressor)
   texels.release(mark)
   return joined(exrHead(shape, sizes), bytes)

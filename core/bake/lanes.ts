@@ -24,7 +24,8 @@ export function laneRef(program: Program, lane: string): Ref | undefined {
   if (lane.startsWith('ref:')) return Number(lane.slice(4))
   const port = /^port:(.+\/[^/.]+)(?:\.([rgbxyz]))?$/.exec(lane)
   if (port) {
-    const value = program.outputs.get(port[1]!), k = port[2] ? ('rgb'.indexOf(port[2]) + 1 || 'xyz'.indexOf(port[2]) + 1) - 1 : 0
+    const value = program.outputs.get(port[1]!)
+    const k = port[2] ? ('rgb'.indexOf(port[2]) + 1 || 'xyz'.indexOf(port[2]) + 1) - 1 : 0
     if (!value || value.type === 'finish') throw new LaneError(`The look has no value at "${lane.slice(5)}".`)
     return value.type === 'value' ? value.value : value.value[k]
   }
@@ -37,16 +38,23 @@ export function laneRef(program: Program, lane: string): Ref | undefined {
 
 /** The lanes of a port (`NODE/PORT`) of a look: one, or three. @throws LaneError where there is no such port */
 export function lanesOfPort(look: Look, port: string): string[] {
-  const at = port.lastIndexOf('/'), node = flatten(look).nodes.find(n => n.id === port.slice(0, at)), output = node && kindFor(node)?.outputs[port.slice(at + 1)]
+  const at = port.lastIndexOf('/')
+  const node = flatten(look).nodes.find(n => n.id === port.slice(0, at))
+  const output = node && kindFor(node)?.outputs[port.slice(at + 1)]
   const type = node && output && outputType(node, output)
   if (!type || type === 'finish') throw new LaneError(`The look has no value at "${port}".`)
-  return type === 'value' ? [`port:${port}`] : (type === 'color' ? ['r', 'g', 'b'] : ['x', 'y', 'z']).map(k => `port:${port}.${k}`)
+  return type === 'value'
+    ? [`port:${port}`]
+    : (type === 'color' ? ['r', 'g', 'b'] : ['x', 'y', 'z']).map(k => `port:${port}.${k}`)
 }
 
 /** Everything that some lanes depend on, as text: what is the same text gives the same texels on the same mesh. */
 export function fingerprint(program: Program, read: ParamReader, lanes: readonly string[]): string {
-  const roots = lanes.flatMap(lane => lane.startsWith('normal') ? program.result.height : laneRef(program, lane) ?? [])
-  const seen = new Set<Ref>(), queue = [...roots]
+  const roots = lanes.flatMap(lane =>
+    lane.startsWith('normal') ? program.result.height : (laneRef(program, lane) ?? []),
+  )
+  const seen = new Set<Ref>()
+  const queue = [...roots]
   for (let ref = queue.pop(); ref !== undefined; ref = queue.pop()) {
     if (seen.has(ref)) continue
     seen.add(ref)
@@ -55,14 +63,28 @@ export function fingerprint(program: Program, read: ParamReader, lanes: readonly
     else if (isGathered(i)) queue.push(...readsOf(i))
   }
   // Numbered anew: an instruction elsewhere must not change the text.
-  const order = [...seen].sort((a, b) => a - b), number = new Map(order.map((ref, i) => [ref, i]))
-  const text = order.map((ref) => {
+  const order = [...seen].sort((a, b) => a - b)
+  const number = new Map(order.map((ref, i) => [ref, i]))
+  const text = order.map(ref => {
     const i = program.code[ref]!
     if (i.op === 'param') return read(i.ref)
     if ('args' in i) return { ...i, args: i.args.map(a => number.get(a)) }
     if (!isGathered(i)) return i
     const reads = readsOf(i).map(r => number.get(r))
-    return i.op === 'pinned' ? { op: i.op, reading: i.reading, pins: read.pins?.(i.node, i.param) } : { ...i, of: undefined, where: undefined, share: undefined, differ: undefined, list: undefined, seed: undefined, amount: undefined, edge: undefined, reads }
+    return i.op === 'pinned'
+      ? { op: i.op, reading: i.reading, pins: read.pins?.(i.node, i.param) }
+      : {
+          ...i,
+          of: undefined,
+          where: undefined,
+          share: undefined,
+          differ: undefined,
+          list: undefined,
+          seed: undefined,
+          amount: undefined,
+          edge: undefined,
+          reads,
+        }
   })
   return JSON.stringify([lanes, roots.map(r => number.get(r)), text])
 }
@@ -74,7 +96,7 @@ export interface Lanes {
   /** Values of all lanes at points: one column each. */
   at(points: SurfacePoints): Float32Array[]
   /** The largest number to be expected of the height (millimeters, either way) and of the emission; 1 or more. */
-  largest: { height: number, emission: number }
+  largest: { height: number; emission: number }
 }
 
 /** The next of 1, 2, 5, 10, … that is not smaller. */
@@ -88,36 +110,66 @@ const rounded = (x: number): number => {
  * @param tangents four numbers for each corner of each triangle; see {@link tangentNormals}
  * @throws LaneError where a lane names what is not there
  */
-export function lanesOf(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader, names: readonly string[], tangents?: Float32Array): Lanes {
-  const refs = names.map(name => laneRef(program, name)), bends = program.sets.has('height') && names.some(n => n.startsWith('normal.'))
-  const [relief] = program.result.height, known = [...new Set([...refs.filter(r => r !== undefined), ...bends ? [relief!] : []])]
-  const make = sampler(kernels, tables, program, read), sample = make(known), { mesh, parts } = tables
+export function lanesOf(
+  kernels: Kernels,
+  tables: MeshTables,
+  program: Program,
+  read: ParamReader,
+  names: readonly string[],
+  tangents?: Float32Array,
+): Lanes {
+  const refs = names.map(name => laneRef(program, name))
+  const bends = program.sets.has('height') && names.some(n => n.startsWith('normal.'))
+  const [relief] = program.result.height
+  const known = [...new Set([...refs.filter(r => r !== undefined), ...(bends ? [relief!] : [])])]
+  const make = sampler(kernels, tables, program, read)
+  const sample = make(known)
+  const { mesh, parts } = tables
   const height = bends ? make([relief!]) : undefined
   const colors = names.some(n => n.startsWith('part.')) ? parts.parts.map(p => partColor(p.key)) : []
-  const closed = names.includes('occlusion') ? mesh.maps.find(m => m.name === OCCLUSION_MAP && m.components === 1)?.values : undefined
+  const closed = names.includes('occlusion')
+    ? mesh.maps.find(m => m.name === OCCLUSION_MAP && m.components === 1)?.values
+    : undefined
   const largestOf = (channel: Channel): number => {
     if (!program.sets.has(channel) || !refs.some(r => r !== undefined && program.result[channel].includes(r))) return 1
     const one = make(program.result[channel])
     let most = 0
     // Vertices as well: what is largest is often at an edge.
-    for (const points of [samplePoints(mesh, 65_536), vertexPoints(tables)]) for (const column of one(points)) for (const x of column) most = Math.max(most, Math.abs(x))
+    for (const points of [samplePoints(mesh, 65_536), vertexPoints(tables)])
+      for (const column of one(points)) for (const x of column) most = Math.max(most, Math.abs(x))
     return most
   }
   return {
-    largest: { height: rounded(largestOf('height') * 1.02 || 1), emission: Math.max(1, rounded(largestOf('emission'))) },
+    largest: {
+      height: rounded(largestOf('height') * 1.02 || 1),
+      emission: Math.max(1, rounded(largestOf('emission'))),
+    },
     at(points) {
-      const columns = sample(points), { count, triangle, u, v } = points
-      const normals = height && tangentNormals(tables, points, heightSlopes(tables, points, columns[known.indexOf(relief!)]!, where => height(where)[0]!), tangents)
+      const columns = sample(points)
+      const { count, triangle, u, v } = points
+      const normals =
+        height &&
+        tangentNormals(
+          tables,
+          points,
+          heightSlopes(tables, points, columns[known.indexOf(relief!)]!, where => height(where)[0]!),
+          tangents,
+        )
       return names.map((name, n) => {
         const ref = refs[n]
         if (ref !== undefined) return columns[known.indexOf(ref)]!
         const [what, lane] = name.split('.') as [string, string | undefined]
         if (what === 'normal' && normals) return normals['xyz'.indexOf(lane!)]!
         const out = new Float32Array(count)
-        if (what === 'part') for (let i = 0, k = 'rgb'.indexOf(lane!); i < count; i++) out[i] = colors[parts.partOfTriangle[triangle[i]!]!]![k]!
+        if (what === 'part')
+          for (let i = 0, k = 'rgb'.indexOf(lane!); i < count; i++)
+            out[i] = colors[parts.partOfTriangle[triangle[i]!]!]![k]!
         else if (what === 'occlusion' && closed) {
           for (let i = 0; i < count; i++) {
-            const t = triangle[i]! * 3, a = closed[mesh.indices[t]!]!, b = closed[mesh.indices[t + 1]!]!, c = closed[mesh.indices[t + 2]!]!
+            const t = triangle[i]! * 3
+            const a = closed[mesh.indices[t]!]!
+            const b = closed[mesh.indices[t + 1]!]!
+            const c = closed[mesh.indices[t + 2]!]!
             out[i] = 1 - (a + (b - a) * u[i]! + (c - a) * v[i]!)
           }
         }

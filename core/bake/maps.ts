@@ -6,14 +6,29 @@ import { CHANNEL_LANES, CHANNEL_NAMES, CHANNELS } from '../graph/types'
  * occlusion map, the flat color of the part, a port of a node (`port:NODE/PORT`, with `.r` or `.x` where it has three
  * numbers), or a constant.
  */
-const FIXED = new Set(['0', '1', 'occlusion', ...['x', 'y', 'z'].map(k => `normal.${k}`), ...['r', 'g', 'b'].map(k => `part.${k}`),
-  ...CHANNEL_NAMES.flatMap(c => CHANNEL_LANES[CHANNELS[c].size]!.map(lane => c + lane))])
-export const laneSchema = z.string().max(200).refine(s => FIXED.has(s) || /^port:.+\/[^/]+$/.test(s), 'there is nothing of that name to bake')
+const FIXED = new Set([
+  '0',
+  '1',
+  'occlusion',
+  ...['x', 'y', 'z'].map(k => `normal.${k}`),
+  ...['r', 'g', 'b'].map(k => `part.${k}`),
+  ...CHANNEL_NAMES.flatMap(c => CHANNEL_LANES[CHANNELS[c].size]!.map(lane => c + lane)),
+])
+export const laneSchema = z
+  .string()
+  .max(200)
+  .refine(s => FIXED.has(s) || /^port:.+\/[^/]+$/.test(s), 'there is nothing of that name to bake')
 
 /** A picture to be baked: one to four lanes. Those of color are encoded by sRGB where the file has 8 or 16 bits. */
 export const mapSpecSchema = z.strictObject({
-  name: z.string().trim().min(1).max(60).regex(/^[\w .+-]+$/, 'letters, digits, spaces, dots, dashes and underscores only'),
-  lanes: z.array(laneSchema).min(1).max(4), space: z.enum(['srgb', 'linear']),
+  name: z
+    .string()
+    .trim()
+    .min(1)
+    .max(60)
+    .regex(/^[\w .+-]+$/, 'letters, digits, spaces, dots, dashes and underscores only'),
+  lanes: z.array(laneSchema).min(1).max(4),
+  space: z.enum(['srgb', 'linear']),
 })
 export type MapSpec = z.infer<typeof mapSpecSchema>
 
@@ -32,15 +47,20 @@ export const MAPS = {
   translucency: { title: 'Translucency', lanes: ['translucency'], space: 'linear' },
   translucencyColor: { title: 'Translucency color', lanes: rgb('translucency'), space: 'srgb' },
   parts: { title: 'Parts as flat colors', lanes: rgb('part'), space: 'srgb' },
-} as const satisfies Record<string, { title: string, lanes: string[], space: 'srgb' | 'linear' }>
+} as const satisfies Record<string, { title: string; lanes: string[]; space: 'srgb' | 'linear' }>
 export type MapName = keyof typeof MAPS
 export const MAP_NAMES = Object.keys(MAPS) as MapName[]
 export const mapOf = (name: MapName): MapSpec => ({ name, lanes: [...MAPS[name].lanes], space: MAPS[name].space })
 
 /** How the numbers of a picture are written. EXR holds them as they are (linear, height in millimeters, emission with its strength), but normals, which always run from 0 to 1. */
-export const PICTURE_FORMATS = { png8: '8-bit PNG', png16: '16-bit PNG', half: 'EXR, half floats', float: 'EXR, floats' } as const
+export const PICTURE_FORMATS = {
+  png8: '8-bit PNG',
+  png16: '16-bit PNG',
+  half: 'EXR, half floats',
+  float: 'EXR, floats',
+} as const
 export type PictureFormat = keyof typeof PICTURE_FORMATS
 /** Whether a picture holds numbers as they are, in EXR, and not as 8 or 16 bits of PNG. */
 export const isExr = (format: PictureFormat): boolean => format === 'half' || format === 'float'
-export const endingOf = (format: PictureFormat): 'exr' | 'png' => isExr(format) ? 'exr' : 'png'
+export const endingOf = (format: PictureFormat): 'exr' | 'png' => (isExr(format) ? 'exr' : 'png')
 export const BAKE_SIZES = [256, 512, 1024, 2048, 4096, 8192] as const

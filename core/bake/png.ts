@@ -1,12 +1,22 @@
 import type { Texels } from '../kernels/texels'
 import { adlerJoined, crcOf, joined, type Adler, type Compressor } from './compress'
 
-export interface PngShape { size: number, channels: 1 | 2 | 3 | 4, depth: 8 | 16, space: 'srgb' | 'linear' }
+export interface PngShape {
+  size: number
+  channels: 1 | 2 | 3 | 4
+  depth: 8 | 16
+  space: 'srgb' | 'linear'
+}
 /** Some rows, compressed: an IDAT chunk, and what joins its checksum with the others'. */
-export interface PngBand { chunk: Uint8Array, adler: Adler }
+export interface PngBand {
+  chunk: Uint8Array
+  adler: Adler
+}
 
 function chunk(type: string, data: Uint8Array): Uint8Array {
-  const out = new Uint8Array(12 + data.length), view = new DataView(out.buffer), name = Uint8Array.from(type, c => c.charCodeAt(0))
+  const out = new Uint8Array(12 + data.length)
+  const view = new DataView(out.buffer)
+  const name = Uint8Array.from(type, c => c.charCodeAt(0))
   view.setUint32(0, data.length)
   out.set(name, 4)
   out.set(data, 8)
@@ -18,7 +28,12 @@ function chunk(type: string, data: Uint8Array): Uint8Array {
 const TYPES = { 1: 0, 2: 4, 3: 2, 4: 6 } as const
 
 /** How a column of the kernels' memory becomes numbers of a PNG: `value * scale + shift`, held between 0 and 1, along the curve of sRGB where `curved`. */
-export interface PngLane { column: number, scale: number, shift: number, curved: boolean }
+export interface PngLane {
+  column: number
+  scale: number
+  shift: number
+  curved: boolean
+}
 
 /**
  * Rows of a PNG (W3C, third edition), filtered by difference to the row above (the first to the texel on the left).
@@ -27,19 +42,45 @@ export interface PngLane { column: number, scale: number, shift: number, curved:
  * @param count texels of the band
  * @param grains number of the band's first texel in the picture, where the rounding is to be spread
  */
-export function pngBand(texels: Texels, lanes: readonly PngLane[], count: number, { size, depth }: Pick<PngShape, 'size' | 'depth'>, compressor: Compressor, grains?: number): PngBand {
-  const deep = depth / 8, wide = deep * lanes.length, stride = wide * size, lines = count / size, length = lines * (stride + 1)
-  const mark = texels.mark(), out = texels.take(length)
-  let line = texels.take(stride + wide) + wide, above = texels.take(stride + wide) + wide
+export function pngBand(
+  texels: Texels,
+  lanes: readonly PngLane[],
+  count: number,
+  { size, depth }: Pick<PngShape, 'size' | 'depth'>,
+  compressor: Compressor,
+  grains?: number,
+): PngBand {
+  const deep = depth / 8
+  const wide = deep * lanes.length
+  const stride = wide * size
+  const lines = count / size
+  const length = lines * (stride + 1)
+  const mark = texels.mark()
+  const out = texels.take(length)
+  let line = texels.take(stride + wide) + wide
+  let above = texels.take(stride + wide) + wide
   const bytes = texels.bytes(out, length)
   texels.bytes(line - wide, wide).fill(0)
-  const sum = texels.timed((run) => {
+  const sum = texels.timed(run => {
     for (let y = 0; y < lines; y++) {
-      lanes.forEach(({ column, scale, shift, curved }, k) => run.pack(line + k * deep, wide, Number(depth === 16), column + y * size * 4, size, scale, shift, Number(curved), grains === undefined ? -1 : grains + y * size, k))
+      lanes.forEach(({ column, scale, shift, curved }, k) =>
+        run.pack(
+          line + k * deep,
+          wide,
+          Number(depth === 16),
+          column + y * size * 4,
+          size,
+          scale,
+          shift,
+          Number(curved),
+          grains === undefined ? -1 : grains + y * size,
+          k,
+        ),
+      )
       const to = out + y * (stride + 1)
       bytes[to - out] = y ? 2 : 1
-      run.less(to + 1, line, y ? above : line - wide, stride);
-      [line, above] = [above, line]
+      run.less(to + 1, line, y ? above : line - wide, stride)
+      ;[line, above] = [above, line]
     }
     return run.adler(out, length) >>> 0
   })
@@ -49,17 +90,33 @@ export function pngBand(texels: Texels, lanes: readonly PngLane[], count: number
 }
 
 /** What stands before and behind the bands in a PNG file; the checksums are those of all bands in order. */
-export function pngEnds({ size, channels, depth, space }: PngShape, bands: readonly Adler[]): [head: Uint8Array, tail: Uint8Array] {
-  const head = new Uint8Array(13), view = new DataView(head.buffer)
+export function pngEnds(
+  { size, channels, depth, space }: PngShape,
+  bands: readonly Adler[],
+): [head: Uint8Array, tail: Uint8Array] {
+  const head = new Uint8Array(13)
+  const view = new DataView(head.buffer)
   view.setUint32(0, size)
   view.setUint32(4, size)
   head.set([depth, TYPES[channels], 0, 0, 0], 8)
-  const number = (x: number) => [x >>> 24, x >>> 16 & 255, x >>> 8 & 255, x & 255]
+  const number = (x: number) => [x >>> 24, (x >>> 16) & 255, (x >>> 8) & 255, x & 255]
   // sRGB with the intent "perceptual", or a gamma of 1: what the numbers mean is written down.
-  const meaning = space === 'srgb' ? [chunk('sRGB', Uint8Array.of(0)), chunk('gAMA', Uint8Array.from(number(45455)))] : [chunk('gAMA', Uint8Array.from(number(100000)))]
+  const meaning =
+    space === 'srgb'
+      ? [chunk('sRGB', Uint8Array.of(0)), chunk('gAMA', Uint8Array.from(number(45455)))]
+      : [chunk('gAMA', Uint8Array.from(number(100000)))]
   const adler = bands.reduce(adlerJoined, { sum: 1, length: 0 })
   return [
-    joined(Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a), chunk('IHDR', head), ...meaning, chunk('tEXt', Uint8Array.from('Software\0Ubblet', c => c.charCodeAt(0))), chunk('IDAT', Uint8Array.of(0x78, 0x9c))),
+    joined(
+      Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a),
+      chunk('IHDR', head),
+      ...meaning,
+      chunk(
+        'tEXt',
+        Uint8Array.from('Software\0Ubblet', c => c.charCodeAt(0)),
+      ),
+      chunk('IDAT', Uint8Array.of(0x78, 0x9c)),
+    ),
     joined(chunk('IDAT', Uint8Array.from([3, 0, ...number(adler.sum)])), chunk('IEND', new Uint8Array(0))),
   ]
 }

@@ -17,10 +17,20 @@ class Frame {
   constructor(private readonly mesh: Mesh) {}
 
   of(t: number): void {
-    const { ab, ac, mesh: { positions, indices } } = this, a = indices[t * 3]! * 3, b = indices[t * 3 + 1]! * 3, c = indices[t * 3 + 2]! * 3
-    let uu = 0, uv = 0, vv = 0
+    const {
+      ab,
+      ac,
+      mesh: { positions, indices },
+    } = this
+    const a = indices[t * 3]! * 3
+    const b = indices[t * 3 + 1]! * 3
+    const c = indices[t * 3 + 2]! * 3
+    let uu = 0
+    let uv = 0
+    let vv = 0
     for (let k = 0; k < 3; k++) {
-      const x = ab[k] = positions[b + k]! - positions[a + k]!, y = ac[k] = positions[c + k]! - positions[a + k]!
+      const x = (ab[k] = positions[b + k]! - positions[a + k]!)
+      const y = (ac[k] = positions[c + k]! - positions[a + k]!)
       uu += x * x
       uv += x * y
       vv += y * y
@@ -40,14 +50,27 @@ const STEP = 2e-4
  * @param here the height at the points
  * @param heightAt the height at points, whose weights may lie a little outside their triangles
  */
-export function heightSlopes(tables: MeshTables, points: SurfacePoints, here: Float32Array, heightAt: (points: SurfacePoints) => Float32Array): [Float32Array, Float32Array] {
-  const { sizeX, sizeY, sizeZ } = tables.whole, step = STEP * Math.hypot(sizeX, sizeY, sizeZ), { count, triangle } = points, frame = new Frame(tables.mesh)
-  const moved = [0, 1].map(() => ({ count, triangle, u: points.u.slice(), v: points.v.slice() })) as [SurfacePoints, SurfacePoints]
-  for (let i = 0; i < count;) {
+export function heightSlopes(
+  tables: MeshTables,
+  points: SurfacePoints,
+  here: Float32Array,
+  heightAt: (points: SurfacePoints) => Float32Array,
+): [Float32Array, Float32Array] {
+  const { sizeX, sizeY, sizeZ } = tables.whole
+  const step = STEP * Math.hypot(sizeX, sizeY, sizeZ)
+  const { count, triangle } = points
+  const frame = new Frame(tables.mesh)
+  const moved = [0, 1].map(() => ({ count, triangle, u: points.u.slice(), v: points.v.slice() })) as [
+    SurfacePoints,
+    SurfacePoints,
+  ]
+  for (let i = 0; i < count; ) {
     const t = triangle[i]!
     frame.of(t)
     // Along `ab` only its own weight grows; square to it, that of the third corner, and `ab` takes back how far that leans.
-    const u1 = frame.length ? step / frame.length : 0, v2 = frame.height ? step / frame.height : 0, u2 = -v2 * frame.lean
+    const u1 = frame.length ? step / frame.length : 0
+    const v2 = frame.height ? step / frame.height : 0
+    const u2 = -v2 * frame.lean
     for (; i < count && triangle[i] === t; i++) {
       moved[0].u[i]! += u1
       moved[1].u[i]! += u2
@@ -55,7 +78,7 @@ export function heightSlopes(tables: MeshTables, points: SurfacePoints, here: Fl
     }
   }
   const slope = (there: Float32Array) => {
-    for (let i = 0; i < count; i++) there[i] = (there[i]! - here[i]!) * 0.001 / step
+    for (let i = 0; i < count; i++) there[i] = ((there[i]! - here[i]!) * 0.001) / step
     return there
   }
   return [slope(heightAt(moved[0])), slope(heightAt(moved[1]))]
@@ -68,18 +91,47 @@ export function heightSlopes(tables: MeshTables, points: SurfacePoints, here: Fl
  *   without them the tangent is the direction of growing u in each triangle. Either is made square to the interpolated normal.
  * @returns columns of x, y and z, unit length
  */
-export function tangentNormals(tables: MeshTables, points: SurfacePoints, [first, second]: readonly [Float32Array, Float32Array], tangents?: Float32Array): [Float32Array, Float32Array, Float32Array] {
-  const { mesh: { uvs, normals, indices } } = tables, frame = new Frame(tables.mesh), { count, triangle, u, v } = points, x = new Float32Array(count), y = new Float32Array(count), z = new Float32Array(count)
+export function tangentNormals(
+  tables: MeshTables,
+  points: SurfacePoints,
+  [first, second]: readonly [Float32Array, Float32Array],
+  tangents?: Float32Array,
+): [Float32Array, Float32Array, Float32Array] {
+  const {
+    mesh: { uvs, normals, indices },
+  } = tables
+  const frame = new Frame(tables.mesh)
+  const { count, triangle, u, v } = points
+  const x = new Float32Array(count)
+  const y = new Float32Array(count)
+  const z = new Float32Array(count)
   // For a triangle, x, y, z of normal and tangent: at the first corner, and what the second and third add.
-  const n = new Float64Array(9), along = new Float64Array(9)
-  for (let i = 0; i < count;) {
-    const t = triangle[i]!, a = indices[t * 3]!, b = indices[t * 3 + 1]!, c = indices[t * 3 + 2]!
+  const n = new Float64Array(9)
+  const along = new Float64Array(9)
+  for (let i = 0; i < count; ) {
+    const t = triangle[i]!
+    const a = indices[t * 3]!
+    const b = indices[t * 3 + 1]!
+    const c = indices[t * 3 + 2]!
     frame.of(t)
-    const { ab, ac, length, height, lean } = frame, by1 = length ? 1 / length : 0, by2 = height ? 1 / height : 0
-    const e1x = ab[0]! * by1, e1y = ab[1]! * by1, e1z = ab[2]! * by1, e2x = (ac[0]! - ab[0]! * lean) * by2, e2y = (ac[1]! - ab[1]! * lean) * by2, e2z = (ac[2]! - ab[2]! * lean) * by2
-    const du1 = uvs![b * 2]! - uvs![a * 2]!, dv1 = uvs![b * 2 + 1]! - uvs![a * 2 + 1]!, du2 = uvs![c * 2]! - uvs![a * 2]!, dv2 = uvs![c * 2 + 1]! - uvs![a * 2 + 1]!, det = du1 * dv2 - du2 * dv1 || 1
+    const { ab, ac, length, height, lean } = frame
+    const by1 = length ? 1 / length : 0
+    const by2 = height ? 1 / height : 0
+    const e1x = ab[0]! * by1
+    const e1y = ab[1]! * by1
+    const e1z = ab[2]! * by1
+    const e2x = (ac[0]! - ab[0]! * lean) * by2
+    const e2y = (ac[1]! - ab[1]! * lean) * by2
+    const e2z = (ac[2]! - ab[2]! * lean) * by2
+    const du1 = uvs![b * 2]! - uvs![a * 2]!
+    const dv1 = uvs![b * 2 + 1]! - uvs![a * 2 + 1]!
+    const du2 = uvs![c * 2]! - uvs![a * 2]!
+    const dv2 = uvs![c * 2 + 1]! - uvs![a * 2 + 1]!
+    const det = du1 * dv2 - du2 * dv1 || 1
     // glTF's v runs down the picture.
-    const upX = (ab[0]! * du2 - ac[0]! * du1) / det, upY = (ab[1]! * du2 - ac[1]! * du1) / det, upZ = (ab[2]! * du2 - ac[2]! * du1) / det
+    const upX = (ab[0]! * du2 - ac[0]! * du1) / det
+    const upY = (ab[1]! * du2 - ac[1]! * du1) / det
+    const upZ = (ab[2]! * du2 - ac[2]! * du1) / det
     for (let k = 0; k < 3; k++) {
       n[k] = normals[a * 3 + k]!
       n[3 + k] = normals[b * 3 + k]! - n[k]!
@@ -89,13 +141,18 @@ export function tangentNormals(tables: MeshTables, points: SurfacePoints, [first
       along[6 + k] = tangents ? tangents[t * 12 + 8 + k]! - along[k]! : 0
     }
     for (; i < count && triangle[i] === t; i++) {
-      const p = u[i]!, q = v[i]!
-      let nx = n[0]! + n[3]! * p + n[6]! * q, ny = n[1]! + n[4]! * p + n[7]! * q, nz = n[2]! + n[5]! * p + n[8]! * q
+      const p = u[i]!
+      const q = v[i]!
+      let nx = n[0]! + n[3]! * p + n[6]! * q
+      let ny = n[1]! + n[4]! * p + n[7]! * q
+      let nz = n[2]! + n[5]! * p + n[8]! * q
       const nl = 1 / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1)
       nx *= nl
       ny *= nl
       nz *= nl
-      let tx = along[0]! + along[3]! * p + along[6]! * q, ty = along[1]! + along[4]! * p + along[7]! * q, tz = along[2]! + along[5]! * p + along[8]! * q
+      let tx = along[0]! + along[3]! * p + along[6]! * q
+      let ty = along[1]! + along[4]! * p + along[7]! * q
+      let tz = along[2]! + along[5]! * p + along[8]! * q
       const d = nx * tx + ny * ty + nz * tz
       tx -= nx * d
       ty -= ny * d
@@ -104,9 +161,18 @@ export function tangentNormals(tables: MeshTables, points: SurfacePoints, [first
       tx *= tl
       ty *= tl
       tz *= tl
-      const bx = ny * tz - nz * ty, by = nz * tx - nx * tz, bz = nx * ty - ny * tx, side = (tangents ? tangents[t * 12 + 3]! < 0 : bx * upX + by * upY + bz * upZ < 0) ? -1 : 1
-      const s1 = first[i]!, s2 = second[i]!, sx = e1x * s1 + e2x * s2, sy = e1y * s1 + e2y * s2, sz = e1z * s1 + e2z * s2
-      const ox = -(sx * tx + sy * ty + sz * tz), oy = -(sx * bx + sy * by + sz * bz) * side, ol = 1 / Math.sqrt(ox * ox + oy * oy + 1)
+      const bx = ny * tz - nz * ty
+      const by = nz * tx - nx * tz
+      const bz = nx * ty - ny * tx
+      const side = (tangents ? tangents[t * 12 + 3]! < 0 : bx * upX + by * upY + bz * upZ < 0) ? -1 : 1
+      const s1 = first[i]!
+      const s2 = second[i]!
+      const sx = e1x * s1 + e2x * s2
+      const sy = e1y * s1 + e2y * s2
+      const sz = e1z * s1 + e2z * s2
+      const ox = -(sx * tx + sy * ty + sz * tz)
+      const oy = -(sx * bx + sy * by + sz * bz) * side
+      const ol = 1 / Math.sqrt(ox * ox + oy * oy + 1)
       x[i] = ox * ol
       y[i] = oy * ol
       z[i] = ol

@@ -5,9 +5,11 @@ export type TangentMaker = (positions: Float32Array, normals: Float32Array, uvs:
 
 /** Tangents of every corner of every triangle of a mesh with UVs, four numbers each. */
 export function cornerTangents(mesh: Mesh, make: TangentMaker): Float32Array {
-  const { indices } = mesh, corners = (values: Float32Array, size: number) => {
+  const { indices } = mesh
+  const corners = (values: Float32Array, size: number) => {
     const out = new Float32Array(indices.length * size)
-    for (let i = 0; i < indices.length; i++) for (let k = 0; k < size; k++) out[i * size + k] = values[indices[i]! * size + k]!
+    for (let i = 0; i < indices.length; i++)
+      for (let k = 0; k < size; k++) out[i * size + k] = values[indices[i]! * size + k]!
     return out
   }
   // glTF's v runs down, the algorithm's up.
@@ -23,10 +25,19 @@ export function cornerTangents(mesh: Mesh, make: TangentMaker): Float32Array {
  * @returns the weights of the second and the third corner
  */
 function weights({ positions, indices }: Mesh, t: number, p: ArrayLike<number>, at: number): [number, number] {
-  const a = indices[t * 3]! * 3, b = indices[t * 3 + 1]! * 3, c = indices[t * 3 + 2]! * 3
-  let uu = 0, uv = 0, vv = 0, pu = 0, pv = 0
+  const a = indices[t * 3]! * 3
+  const b = indices[t * 3 + 1]! * 3
+  const c = indices[t * 3 + 2]! * 3
+  let uu = 0
+  let uv = 0
+  let vv = 0
+  let pu = 0
+  let pv = 0
   for (let k = 0; k < 3; k++) {
-    const o = positions[a + k]!, u = positions[b + k]! - o, v = positions[c + k]! - o, d = p[at + k]! - o
+    const o = positions[a + k]!
+    const u = positions[b + k]! - o
+    const v = positions[c + k]! - o
+    const d = p[at + k]! - o
     uu += u * u
     uv += u * v
     vv += v * v
@@ -40,16 +51,24 @@ function weights({ positions, indices }: Mesh, t: number, p: ArrayLike<number>, 
 /** Where the corners of a refined mesh's triangles lie in the triangles they come from: the weights of the second and third corner, six numbers a triangle. */
 export function cornerWeights(coarse: Mesh, fine: Mesh, parents: Uint32Array): Float32Array {
   const out = new Float32Array(fine.indices.length * 2)
-  for (let i = 0; i < fine.indices.length; i++) out.set(weights(coarse, parents[i / 3 | 0]!, fine.positions, fine.indices[i]! * 3), i * 2)
+  for (let i = 0; i < fine.indices.length; i++)
+    out.set(weights(coarse, parents[(i / 3) | 0]!, fine.positions, fine.indices[i]! * 3), i * 2)
   return out
 }
 
 /** Tangents of a refined mesh's corners: those of the mesh it comes from, which is the one that is delivered, in between. */
 export function refinedTangents(coarse: Mesh, tangents: Float32Array, fine: Mesh, parents: Uint32Array): Float32Array {
-  const at = cornerWeights(coarse, fine, parents), out = new Float32Array(fine.indices.length * 4)
+  const at = cornerWeights(coarse, fine, parents)
+  const out = new Float32Array(fine.indices.length * 4)
   for (let i = 0; i < fine.indices.length; i++) {
-    const from = parents[i / 3 | 0]! * 12, u = at[i * 2]!, v = at[i * 2 + 1]!
-    for (let k = 0; k < 4; k++) out[i * 4 + k] = k === 3 ? tangents[from + 3]! : tangents[from + k]! * (1 - u - v) + tangents[from + 4 + k]! * u + tangents[from + 8 + k]! * v
+    const from = parents[(i / 3) | 0]! * 12
+    const u = at[i * 2]!
+    const v = at[i * 2 + 1]!
+    for (let k = 0; k < 4; k++)
+      out[i * 4 + k] =
+        k === 3
+          ? tangents[from + 3]!
+          : tangents[from + k]! * (1 - u - v) + tangents[from + 4 + k]! * u + tangents[from + 8 + k]! * v
   }
   return out
 }
@@ -59,16 +78,27 @@ export function refinedTangents(coarse: Mesh, tangents: Float32Array, fine: Mesh
  * `TANGENT` needs. The old vertices of each object come first, so that values per vertex can be carried over.
  * @returns `from`: the old vertex of each
  */
-export function withTangents(mesh: Mesh, corners: Float32Array): { mesh: Mesh, tangents: Float32Array, from: Uint32Array } {
-  const indices = mesh.indices.slice(), objects = mesh.objects.map(o => ({ ...o })), from: number[] = [], tangents: number[] = []
+export function withTangents(
+  mesh: Mesh,
+  corners: Float32Array,
+): { mesh: Mesh; tangents: Float32Array; from: Uint32Array } {
+  const indices = mesh.indices.slice()
+  const objects = mesh.objects.map(o => ({ ...o }))
+  const from: number[] = []
+  const tangents: number[] = []
   for (const object of objects) {
-    const { firstVertex, firstTriangle } = object, begin = from.length, made = new Map<string, number>(), settled = new Uint8Array(object.vertices)
+    const { firstVertex, firstTriangle } = object
+    const begin = from.length
+    const made = new Map<string, number>()
+    const settled = new Uint8Array(object.vertices)
     for (let v = 0; v < object.vertices; v++) {
       from.push(firstVertex + v)
       tangents.push(1, 0, 0, 1)
     }
     for (let i = firstTriangle * 3; i < (firstTriangle + object.triangles) * 3; i++) {
-      const old = mesh.indices[i]!, own = old - firstVertex, [x, y, z, w] = [corners[i * 4]!, corners[i * 4 + 1]!, corners[i * 4 + 2]!, corners[i * 4 + 3]!]
+      const old = mesh.indices[i]!
+      const own = old - firstVertex
+      const [x, y, z, w] = [corners[i * 4]!, corners[i * 4 + 1]!, corners[i * 4 + 2]!, corners[i * 4 + 3]!]
       const key = `${own} ${Math.round(x * 1000)} ${Math.round(y * 1000)} ${Math.round(z * 1000)} ${Math.sign(w)}`
       let to = made.get(key)
       if (to === undefined) {
@@ -85,12 +115,18 @@ export function withTangents(mesh: Mesh, corners: Float32Array): { mesh: Mesh, t
     object.vertices = from.length - begin
   }
   const vertices = Uint32Array.from(from)
-  return { mesh: { ...mesh, ...carried(mesh, vertices), indices, objects }, tangents: Float32Array.from(tangents), from: vertices }
+  return {
+    mesh: { ...mesh, ...carried(mesh, vertices), indices, objects },
+    tangents: Float32Array.from(tangents),
+    from: vertices,
+  }
 }
 
 /** A direction at right angles to a vertex's normal: for a corner whose UVs have no direction. */
 function square(normals: Float32Array, v: number): [number, number, number] {
-  const [x, y, z] = [normals[v * 3]!, normals[v * 3 + 1]!, normals[v * 3 + 2]!], [a, b, c] = Math.abs(x) < 0.7 ? [0, z, -y] : [-z, 0, x], length = Math.hypot(a!, b!, c!) || 1
+  const [x, y, z] = [normals[v * 3]!, normals[v * 3 + 1]!, normals[v * 3 + 2]!]
+  const [a, b, c] = Math.abs(x) < 0.7 ? [0, z, -y] : [-z, 0, x]
+  const length = Math.hypot(a!, b!, c!) || 1
   return [a! / length, b! / length, c! / length]
 }
 
@@ -101,6 +137,8 @@ export function taken(values: Float32Array, size: number, from: Uint32Array): Fl
   return out
 }
 const carried = (mesh: Mesh, from: Uint32Array): Pick<Mesh, 'positions' | 'normals' | 'uvs' | 'maps'> => ({
-  positions: taken(mesh.positions, 3, from), normals: taken(mesh.normals, 3, from), ...(mesh.uvs && { uvs: taken(mesh.uvs, 2, from) }),
+  positions: taken(mesh.positions, 3, from),
+  normals: taken(mesh.normals, 3, from),
+  ...(mesh.uvs && { uvs: taken(mesh.uvs, 2, from) }),
   maps: mesh.maps.map(m => ({ ...m, values: taken(m.values, m.components, from) })),
 })

@@ -26,58 +26,119 @@ export interface PartValues {
 const POINTS = 256
 
 /** The mean of every channel over the whole surface, by area, from 8,192 points. */
-export function surfaceMeans(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader): Record<Channel, number[]> {
-  const columns = sampler(kernels, tables, program, read)(CHANNEL_NAMES.flatMap(name => program.result[name]))(samplePoints(tables.mesh, 8192))
+export function surfaceMeans(
+  kernels: Kernels,
+  tables: MeshTables,
+  program: Program,
+  read: ParamReader,
+): Record<Channel, number[]> {
+  const columns = sampler(kernels, tables, program, read)(CHANNEL_NAMES.flatMap(name => program.result[name]))(
+    samplePoints(tables.mesh, 8192),
+  )
   const means = columns.map(c => c.reduce((sum, x) => sum + x, 0) / c.length)
-  return Object.fromEntries(CHANNEL_NAMES.map(name => [name, means.splice(0, program.result[name].length)])) as Record<Channel, number[]>
+  return Object.fromEntries(CHANNEL_NAMES.map(name => [name, means.splice(0, program.result[name].length)])) as Record<
+    Channel,
+    number[]
+  >
 }
 
 /** What is drawn for each part: the value of every random node, the entry (from 1) and color of every palette. */
-function drawsOf(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader, look: Look): { name: string, of: (part: number) => number | string }[] {
-  const nodes = flatten(look).nodes.filter(n => n.kind === 'partRandom' || n.kind === 'palette'), found: { name: string, node: LookNode, refs: Ref[] }[] = [], taken = new Set<string>()
+function drawsOf(
+  kernels: Kernels,
+  tables: MeshTables,
+  program: Program,
+  read: ParamReader,
+  look: Look,
+): { name: string; of: (part: number) => number | string }[] {
+  const nodes = flatten(look).nodes.filter(n => n.kind === 'partRandom' || n.kind === 'palette')
+  const found: { name: string; node: LookNode; refs: Ref[] }[] = []
+  const taken = new Set<string>()
   for (const node of nodes) {
-    const value = program.outputs.get(`${node.id}/value`), color = program.outputs.get(`${node.id}/color`)
+    const value = program.outputs.get(`${node.id}/value`)
+    const color = program.outputs.get(`${node.id}/color`)
     if (value?.type !== 'value' || program.domains[value.value]! > PART) continue
-    const title = titleOf(node), name = taken.has(title) ? `${title} (${node.id})` : title
+    const title = titleOf(node)
+    const name = taken.has(title) ? `${title} (${node.id})` : title
     taken.add(name)
-    found.push({ name, node, refs: [value.value, ...color?.type === 'color' ? color.value : []] })
+    found.push({ name, node, refs: [value.value, ...(color?.type === 'color' ? color.value : [])] })
   }
-  const refs = found.flatMap(f => f.refs), points = samplePartPoints(tables.mesh, tables.parts, 1)
+  const refs = found.flatMap(f => f.refs)
+  const points = samplePartPoints(tables.mesh, tables.parts, 1)
   const columns = refs.length ? sampler(kernels, tables, program, read)(refs)(points) : []
   let at = 0
   return found.flatMap(({ name, node, refs: own }) => {
-    const [value, ...rgb] = columns.slice(at, at += own.length) as [Float32Array, ...Float32Array[]]
+    const [value, ...rgb] = columns.slice(at, (at += own.length)) as [Float32Array, ...Float32Array[]]
     if (node.kind !== 'palette') return [{ name, of: (part: number) => value[part]! }]
     const entries = (paramOf(node, 'colors') as Stop[]).length
-    return [{ name: `${name} entry`, of: (part: number) => Math.round(value[part]! * Math.max(1, entries - 1)) + 1 }, { name: `${name} color`, of: (part: number) => toHex(rgb.map(c => c[part]!)) }]
+    return [
+      { name: `${name} entry`, of: (part: number) => Math.round(value[part]! * Math.max(1, entries - 1)) + 1 },
+      { name: `${name} color`, of: (part: number) => toHex(rgb.map(c => c[part]!)) },
+    ]
   })
 }
 
 /** Mean and spread of every channel over every part, by area, and what is drawn for it. */
-export function partValues(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader, look: Look): PartValues[] {
-  const columns = sampler(kernels, tables, program, read)(CHANNEL_NAMES.flatMap(name => program.result[name]))(samplePartPoints(tables.mesh, tables.parts, POINTS))
+export function partValues(
+  kernels: Kernels,
+  tables: MeshTables,
+  program: Program,
+  read: ParamReader,
+  look: Look,
+): PartValues[] {
+  const columns = sampler(kernels, tables, program, read)(CHANNEL_NAMES.flatMap(name => program.result[name]))(
+    samplePartPoints(tables.mesh, tables.parts, POINTS),
+  )
   const draws = drawsOf(kernels, tables, program, read, look)
   return tables.parts.parts.map((part, i) => {
-    const read = columns.map((column) => {
-      const own = column.subarray(i * POINTS, (i + 1) * POINTS), mean = own.reduce((sum, x) => sum + x, 0) / POINTS
+    const read = columns.map(column => {
+      const own = column.subarray(i * POINTS, (i + 1) * POINTS)
+      const mean = own.reduce((sum, x) => sum + x, 0) / POINTS
       return { mean, spread: Math.sqrt(own.reduce((sum, x) => sum + (x - mean) ** 2, 0) / POINTS) }
     })
     const per = (what: 'mean' | 'spread') => {
       let at = 0
-      return Object.fromEntries(CHANNEL_NAMES.map(name => [name, program.result[name].map(() => read[at++]![what])])) as Record<Channel, number[]>
+      return Object.fromEntries(
+        CHANNEL_NAMES.map(name => [name, program.result[name].map(() => read[at++]![what])]),
+      ) as Record<Channel, number[]>
     }
     return {
-      key: part.key, name: part.name, object: tables.mesh.objects[part.object]!.name, area: part.area, channels: per('mean'), spread: per('spread'),
+      key: part.key,
+      name: part.name,
+      object: tables.mesh.objects[part.object]!.name,
+      area: part.area,
+      channels: per('mean'),
+      spread: per('spread'),
       draws: Object.fromEntries(draws.map(d => [d.name, d.of(i)])),
     }
   })
 }
 
-/** The table as CSV (RFC 4180): colors as three linear numbers, the spread of a channel behind all means. */
+/** A cell of a table (RFC 4180). Text that a spreadsheet would take for a formula stands behind an apostrophe, which keeps it text. */
+function cell(x: string | number): string {
+  if (typeof x === 'number') return String(Number(x.toPrecision(6)))
+  const text = /^[=+\-@\t\r]/.test(x) ? `'${x}` : x
+  return /[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text
+}
+
+/** The table as CSV: colors as three linear numbers, the spread of a channel behind all means. */
 export function partValuesCsv(rows: readonly PartValues[]): string {
-  const cell = (x: string | number) => typeof x === 'number' ? String(Number(x.toPrecision(6))) : /[",\n]/.test(x) ? `"${x.replaceAll('"', '""')}"` : x
-  const lanes = CHANNEL_NAMES.flatMap(c => CHANNEL_LANES[CHANNELS[c].size]!.map(lane => c + lane)), draws = Object.keys(rows[0]?.draws ?? {})
+  const lanes = CHANNEL_NAMES.flatMap(c => CHANNEL_LANES[CHANNELS[c].size]!.map(lane => c + lane))
+  const draws = Object.keys(rows[0]?.draws ?? {})
   const head = ['key', 'name', 'object', 'area', ...lanes, ...lanes.map(l => `${l} spread`), ...draws]
-  return [head, ...rows.map(r => [r.key, r.name, r.object, r.area, ...CHANNEL_NAMES.flatMap(c => r.channels[c]), ...CHANNEL_NAMES.flatMap(c => r.spread[c]), ...draws.map(d => r.draws[d]!)])]
-    .map(line => line.map(cell).join(',')).join('\r\n') + '\r\n'
+  return (
+    [
+      head,
+      ...rows.map(r => [
+        r.key,
+        r.name,
+        r.object,
+        r.area,
+        ...CHANNEL_NAMES.flatMap(c => r.channels[c]),
+        ...CHANNEL_NAMES.flatMap(c => r.spread[c]),
+        ...draws.map(d => r.draws[d]!),
+      ]),
+    ]
+      .map(line => line.map(cell).join(','))
+      .join('\r\n') + '\r\n'
+  )
 }

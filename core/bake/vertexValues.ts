@@ -5,7 +5,10 @@ import type { Lanes } from './lanes'
 import { cornerWeights } from './tangents'
 
 /** The mesh that is delivered, where it is not the analysis mesh, and which of its triangles those of the analysis mesh lie in. */
-export interface Coarse { mesh: Mesh, parents: Uint32Array }
+export interface Coarse {
+  mesh: Mesh
+  parents: Uint32Array
+}
 
 /**
  * Lanes at every vertex of the mesh that is delivered: as they are there, or on a coarser mesh the mean by area of the
@@ -13,20 +16,28 @@ export interface Coarse { mesh: Mesh, parents: Uint32Array }
  * @returns one column for each lane
  */
 export function vertexLanes(lanes: Lanes, tables: MeshTables, coarse?: Coarse): Float32Array[] {
-  const { mesh } = tables, fine = lanes.at(vertexPoints(tables)), used = new Uint8Array(mesh.positions.length / 3)
+  const { mesh } = tables
+  const fine = lanes.at(vertexPoints(tables))
+  const used = new Uint8Array(mesh.positions.length / 3)
   for (const v of mesh.indices) used[v] = 1
   for (const column of fine) for (let v = 0; v < column.length; v++) if (!used[v]) column[v] = 0
   if (!coarse) return fine
-  const count = coarse.mesh.positions.length / 3, weight = new Float64Array(count), sums = fine.map(() => new Float64Array(count))
-  const at = cornerWeights(coarse.mesh, mesh, coarse.parents), areas = triangleAreas(mesh)
+  const count = coarse.mesh.positions.length / 3
+  const weight = new Float64Array(count)
+  const sums = fine.map(() => new Float64Array(count))
+  const at = cornerWeights(coarse.mesh, mesh, coarse.parents)
+  const areas = triangleAreas(mesh)
   for (let i = 0; i < mesh.indices.length; i++) {
-    const t = i / 3 | 0, v = mesh.indices[i]!, [second, third] = [at[i * 2]!, at[i * 2 + 1]!]
+    const t = (i / 3) | 0
+    const v = mesh.indices[i]!
+    const [second, third] = [at[i * 2]!, at[i * 2 + 1]!]
     ;[1 - second - third, second, third].forEach((share, k) => {
-      const to = coarse.mesh.indices[coarse.parents[t]! * 3 + k]!, w = areas[t]! * Math.max(0, share)
+      const to = coarse.mesh.indices[coarse.parents[t]! * 3 + k]!
+      const w = areas[t]! * Math.max(0, share)
       if (!(w > 0)) return
       weight[to]! += w
       for (let c = 0; c < fine.length; c++) sums[c]![to]! += w * fine[c]![v]!
     })
   }
-  return sums.map(column => Float32Array.from(column, (x, v) => weight[v] ? x / weight[v] : 0))
+  return sums.map(column => Float32Array.from(column, (x, v) => (weight[v] ? x / weight[v] : 0)))
 }

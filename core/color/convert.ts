@@ -4,8 +4,8 @@ import { LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, RGB_TO_LMS } from '../program/color
 export type Triple = [number, number, number]
 
 /** sRGB transfer function, IEC 61966-2-1: linear 0..1 to encoded 0..1, and back. */
-export const encodeSrgb = (x: number): number => x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055
-export const decodeSrgb = (x: number): number => x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4
+export const encodeSrgb = (x: number): number => (x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055)
+export const decodeSrgb = (x: number): number => (x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4)
 
 type Matrix = readonly (readonly [number, number, number])[]
 const apply = (m: Matrix, v: Triple): Triple => m.map(r => r[0] * v[0] + r[1] * v[1] + r[2] * v[2]) as Triple
@@ -17,14 +17,15 @@ export const fromLab = (lab: Triple): Triple => apply(LMS_TO_RGB, apply(LAB_TO_L
 /** Lightness 0..1, chroma about 0..0.37, hue in degrees 0..360. */
 export function toLch(rgb: Triple): Triple {
   const [L, a, b] = toLab(rgb)
-  return [L, Math.hypot(a, b), (Math.atan2(b, a) * 180 / Math.PI + 360) % 360]
+  return [L, Math.hypot(a, b), ((Math.atan2(b, a) * 180) / Math.PI + 360) % 360]
 }
 
 /** A linear color for lightness, chroma and hue; chroma is reduced until the color is inside the gamut. */
 export function fromLch([L, C, h]: Triple): Triple {
-  const at = (c: number) => fromLab([L, c * Math.cos(h * Math.PI / 180), c * Math.sin(h * Math.PI / 180)])
+  const at = (c: number) => fromLab([L, c * Math.cos((h * Math.PI) / 180), c * Math.sin((h * Math.PI) / 180)])
   const inside = (c: Triple) => c.every(x => x >= -1e-4 && x <= 1.0001)
-  let low = 0, high = C
+  let low = 0
+  let high = C
   if (!inside(at(C))) {
     for (let i = 0; i < 20; i++) {
       const middle = (low + high) / 2
@@ -39,7 +40,8 @@ export function fromLch([L, C, h]: Triple): Triple {
 const byte = (x: number): number => Math.round(Math.min(1, Math.max(0, encodeSrgb(Math.max(0, x)))) * 255)
 
 /** `#rrggbb` of a linear color, and back; null for text that is not a hex color (three or six digits). */
-export const toHex = (rgb: readonly number[]): string => `#${rgb.map(x => byte(x).toString(16).padStart(2, '0')).join('')}`
+export const toHex = (rgb: readonly number[]): string =>
+  `#${rgb.map(x => byte(x).toString(16).padStart(2, '0')).join('')}`
 export function fromHex(text: string): Triple | null {
   const match = /^#?([0-9a-f]{3}|[0-9a-f]{6})$/i.exec(text.trim())
   if (!match) return null

@@ -4,7 +4,10 @@ import { BAKE_SIZES, laneSchema, MAP_NAMES, mapSpecSchema, PICTURE_FORMATS, type
 
 const name = z.string().trim().min(1).max(60)
 /** A value written to the vertices: its name and its one to four lanes. */
-export const vertexMapSchema = z.strictObject({ name: name.regex(/^[A-Za-z0-9_ ]+$/, 'letters, digits, spaces and underscores only'), lanes: z.array(laneSchema).min(1).max(4) })
+export const vertexMapSchema = z.strictObject({
+  name: name.regex(/^[A-Za-z0-9_ ]+$/, 'letters, digits, spaces and underscores only'),
+  lanes: z.array(laneSchema).min(1).max(4),
+})
 export type DeliveredMap = z.infer<typeof vertexMapSchema>
 
 /** What a delivery is to hold. Everything has a default, so that a file of settings names only what it changes. */
@@ -43,7 +46,9 @@ export function parseDelivery(data: unknown): DeliverySettings {
   const read = deliverySchema.safeParse(data)
   if (read.success) return read.data
   const issue = read.error.issues[0]!
-  throw new DeliveryError(`These are not delivery settings: ${issue.path.join('.') || 'the document'}: ${issue.message}.`)
+  throw new DeliveryError(
+    `These are not delivery settings: ${issue.path.join('.') || 'the document'}: ${issue.message}.`,
+  )
 }
 
 /** A delivery that cannot be made. The message is one sentence for the artist. */

@@ -18,6 +18,7 @@ import type { Kernels } from '../kernels/kernels'
 import { triangleAreas, type Mesh, type VertexMap } from '../mesh/mesh'
 import { pointSet } from '../mesh/sample'
 import { tileOf } from '../mesh/uvs'
+import { refsOf } from '../program/lower'
 import { plan } from '../program/plan'
 import { UNIFORM, VERTEX } from '../program/ops'
 import { DeliveryError, type DeliverySettings } from './settings'
@@ -36,31 +37,71 @@ export interface Delivered {
 }
 
 /** The mesh that a delivery writes. @param bends whether a normal picture goes with it, which needs tangents */
-export function deliveredMesh(piece: Workpiece, on: DeliverySettings['on'], bends: boolean, make: TangentMaker): Delivered {
-  const { mesh: fine, parts, parents } = piece.analysis, coarse = on === 'file' && parents ? { mesh: piece.mesh, parents } : undefined
-  const plain = coarse?.mesh ?? fine, partOfTriangle = coarse ? piece.parts.partOfTriangle : parts.partOfTriangle
-  const split = bends && plain.uvs ? withTangents(plain, cornerTangents(plain, make)) : undefined, mesh = split?.mesh ?? plain, tiling = tilingOf(mesh)
-  const tile = (t: number) => tiling.repeats || !mesh.uvs ? 1001 : tileOf(mesh.uvs, mesh.indices[t * 3]!, mesh.indices[t * 3 + 1]!, mesh.indices[t * 3 + 2]!)
-  return { mesh, tiling, tileOf: tile, partOfTriangle, ...(coarse && { coarse }), ...(split && { tangents: split.tangents, from: split.from }) }
+export function deliveredMesh(
+  piece: Workpiece,
+  on: DeliverySettings['on'],
+  bends: boolean,
+  make: TangentMaker,
+): Delivered {
+  const { mesh: fine, parts, parents } = piece.analysis
+  const coarse = on === 'file' && parents ? { mesh: piece.mesh, parents } : undefined
+  const plain = coarse?.mesh ?? fine
+  const partOfTriangle = coarse ? piece.parts.partOfTriangle : parts.partOfTriangle
+  const split = bends && plain.uvs ? withTangents(plain, cornerTangents(plain, make)) : undefined
+  const mesh = split?.mesh ?? plain
+  const tiling = tilingOf(mesh)
+  const tile = (t: number) =>
+    tiling.repeats || !mesh.uvs
+      ? 1001
+      : tileOf(mesh.uvs, mesh.indices[t * 3]!, mesh.indices[t * 3 + 1]!, mesh.indices[t * 3 + 2]!)
+  return {
+    mesh,
+    tiling,
+    tileOf: tile,
+    partOfTriangle,
+    ...(coarse && { coarse }),
+    ...(split && { tangents: split.tangents, from: split.from }),
+  }
 }
 
 /** Tangents of the analysis mesh's corners as a viewer of the delivered mesh has them. */
-export function bakedTangents(piece: Workpiece, on: DeliverySettings['on'], make: TangentMaker): Float32Array | undefined {
+export function bakedTangents(
+  piece: Workpiece,
+  on: DeliverySettings['on'],
+  make: TangentMaker,
+): Float32Array | undefined {
   const { mesh: fine, parents } = piece.analysis
   if (!fine.uvs) return undefined
-  return on === 'file' && parents ? refinedTangents(piece.mesh, cornerTangents(piece.mesh, make), fine, parents) : cornerTangents(fine, make)
+  return on === 'file' && parents
+    ? refinedTangents(piece.mesh, cornerTangents(piece.mesh, make), fine, parents)
+    : cornerTangents(fine, make)
 }
 
 const OCCLUSION: MapSpec = { name: 'occlusion', lanes: ['occlusion'], space: 'linear' }
 /** Which channel each picture shows, for those that most looks leave alone. */
-const NEEDS: Partial<Record<string, Channel>> = { normal: 'height', height: 'height', emission: 'emission', opacity: 'opacity', translucency: 'translucency', translucencyColor: 'translucency' }
+const NEEDS: Partial<Record<string, Channel>> = {
+  normal: 'height',
+  height: 'height',
+  emission: 'emission',
+  opacity: 'opacity',
+  translucency: 'translucency',
+  translucencyColor: 'translucency',
+}
 
 /** One look on one mesh, about to leave. */
 export class Subject {
   readonly baker: Baker
   readonly leftOut: string[] = []
 
-  constructor(private readonly kernels: Kernels, private readonly piece: Workpiece, private readonly delivered: Delivered, readonly look: Look, private readonly settings: DeliverySettings, tangents?: Float32Array, clock?: () => number) {
+  constructor(
+    private readonly kernels: Kernels,
+    private readonly piece: Workpiece,
+    private readonly delivered: Delivered,
+    readonly look: Look,
+    private readonly settings: DeliverySettings,
+    tangents?: Float32Array,
+    clock?: () => number,
+  ) {
     this.baker = new Baker(kernels, piece.tables, look, tangents, clock)
     for (const map of settings.maps) {
       const channel = NEEDS[map]
@@ -68,27 +109,45 @@ export class Subject {
     }
   }
 
-  private sets(channel: Channel): boolean { return this.baker.program.sets.has(channel) }
+  private sets(channel: Channel): boolean {
+    return this.baker.program.sets.has(channel)
+  }
   private varies(channel: Channel): boolean {
     const { program } = this.baker
     return program.result[channel].some(ref => program.domains[ref]! > UNIFORM)
   }
-  private get occludes(): boolean { return this.piece.tables.mesh.maps.some(m => m.name === OCCLUSION_MAP && m.components === 1) }
-  private lanes(names: readonly string[]): Lanes { return lanesOf(this.kernels, this.piece.tables, this.baker.program, this.baker.read, names) }
+  private get occludes(): boolean {
+    return this.piece.tables.mesh.maps.some(m => m.name === OCCLUSION_MAP && m.components === 1)
+  }
+  private lanes(names: readonly string[]): Lanes {
+    return lanesOf(this.kernels, this.piece.tables, this.baker.program, this.baker.read, names)
+  }
 
   /** The numbers of a channel that is the same everywhere. */
   private constant(channel: Channel): number[] {
-    const { program, read } = this.baker, point = pointSet(1)
+    const { program, read } = this.baker
+    const point = pointSet(1)
     return sampler(this.kernels, this.piece.tables, program, read)(program.result[channel])(point).map(c => c[0]!)
   }
 
   /** The pictures inside a GLB: always PNG of 8 bits. */
   glbMaps(): MapSpec[] {
     if (!this.piece.tables.mesh.uvs) return []
-    const { colorIn } = this.settings, opacity = this.sets('opacity')
+    const { colorIn } = this.settings
+    const opacity = this.sets('opacity')
     return [
-      ...colorIn === 'texture' ? [{ name: 'glb color', lanes: ['baseColor.r', 'baseColor.g', 'baseColor.b', ...opacity ? ['opacity'] : []], space: 'srgb' as const }] : [],
-      mapOf('orm'), ...this.sets('height') ? [mapOf('normal')] : [], ...this.sets('emission') ? [mapOf('emission')] : [],
+      ...(colorIn === 'texture'
+        ? [
+            {
+              name: 'glb color',
+              lanes: ['baseColor.r', 'baseColor.g', 'baseColor.b', ...(opacity ? ['opacity'] : [])],
+              space: 'srgb' as const,
+            },
+          ]
+        : []),
+      mapOf('orm'),
+      ...(this.sets('height') ? [mapOf('normal')] : []),
+      ...(this.sets('emission') ? [mapOf('emission')] : []),
     ]
   }
 
@@ -96,91 +155,158 @@ export class Subject {
   private documentMaps(): MapSpec[] {
     const { materials, meshes, colorIn } = this.settings
     if (!materials.includes('baked') && !meshes.includes('usda')) return []
-    const wanted = (['baseColor', 'metalness', 'roughness'] as const).filter(c => this.varies(c) && !(c === 'baseColor' && colorIn === 'vertices' && !materials.includes('baked')))
+    const wanted = (['baseColor', 'metalness', 'roughness'] as const).filter(
+      c => this.varies(c) && !(c === 'baseColor' && colorIn === 'vertices' && !materials.includes('baked')),
+    )
     return [
-      ...wanted.map(mapOf), ...this.occludes ? [OCCLUSION] : [], ...this.sets('height') ? [mapOf('normal'), mapOf('height')] : [],
-      ...(['emission', 'opacity', 'translucency'] as const).filter(c => this.sets(c)).map(mapOf), ...this.sets('translucency') ? [mapOf('translucencyColor')] : [],
+      ...wanted.map(mapOf),
+      ...(this.occludes ? [OCCLUSION] : []),
+      ...(this.sets('height') ? [mapOf('normal'), mapOf('height')] : []),
+      ...(['emission', 'opacity', 'translucency'] as const).filter(c => this.sets(c)).map(mapOf),
+      ...(this.sets('translucency') ? [mapOf('translucencyColor')] : []),
     ]
   }
 
   /** The pictures that leave as files, each once. */
   fileMaps(): MapSpec[] {
-    const all = [...this.settings.maps.filter(m => !NEEDS[m] || this.sets(NEEDS[m])).map(mapOf), ...this.settings.extra, ...this.documentMaps(), ...this.procedural?.specs ?? []]
+    const all = [
+      ...this.settings.maps.filter(m => !NEEDS[m] || this.sets(NEEDS[m])).map(mapOf),
+      ...this.settings.extra,
+      ...this.documentMaps(),
+      ...(this.procedural?.specs ?? []),
+    ]
     return [...new Map(all.map(spec => [spec.name, spec])).values()]
   }
 
   /** A surface of a GLB from its pictures, which are in the order of {@link glbMaps}. */
   glbSurface(pngs: readonly Uint8Array[]): GlbSurface {
-    const of = new Map(this.glbMaps().map((spec, i) => [spec.name, pngs[i]!])), uvs = pngs.length > 0, normal = of.get('normal'), emissive = of.get('emission'), baseColor = of.get('glb color'), metallicRoughness = of.get('orm')
+    const of = new Map(this.glbMaps().map((spec, i) => [spec.name, pngs[i]!]))
+    const uvs = pngs.length > 0
+    const normal = of.get('normal')
+    const emissive = of.get('emission')
+    const baseColor = of.get('glb color')
+    const metallicRoughness = of.get('orm')
     return {
-      ...(baseColor && { baseColor }), ...(metallicRoughness && { metallicRoughness, occluded: this.occludes }), ...(normal && { normal }), ...(emissive && { emissive, emissiveStrength: this.largest.emission }),
-      ...(baseColor && this.sets('opacity') && { opacity: true }), ...(!uvs && { factors: this.means() }),
+      ...(baseColor && { baseColor }),
+      ...(metallicRoughness && { metallicRoughness, occluded: this.occludes }),
+      ...(normal && { normal }),
+      ...(emissive && { emissive, emissiveStrength: this.largest.emission }),
+      ...(baseColor && this.sets('opacity') && { opacity: true }),
+      ...(!uvs && { factors: this.means() }),
     }
   }
 
   private means(): NonNullable<GlbSurface['factors']> {
-    const areas = triangleAreas(this.piece.tables.mesh), points = pointSet(areas.length)
+    const areas = triangleAreas(this.piece.tables.mesh)
+    const points = pointSet(areas.length)
     points.u.fill(1 / 3)
     points.v.fill(1 / 3)
     for (let t = 0; t < areas.length; t++) points.triangle[t] = t
-    const columns = this.lanes(['metalness', 'roughness']).at(points), total = areas.reduce((a, b) => a + b, 0) || 1
+    const columns = this.lanes(['metalness', 'roughness']).at(points)
+    const total = areas.reduce((a, b) => a + b, 0) || 1
     const mean = (column: Float32Array) => column.reduce((sum, x, t) => sum + x * areas[t]!, 0) / total
     return { baseColor: [1, 1, 1], metalness: mean(columns[0]!), roughness: mean(columns[1]!) }
   }
 
   /** What 8 and 16 bits of height and emission stand for. */
-  get largest(): Lanes['largest'] { return this.known ??= this.baker.largestOf([mapOf('height'), mapOf('emission')]) }
+  get largest(): Lanes['largest'] {
+    return (this.known ??= this.baker.largestOf([mapOf('height'), mapOf('emission')]))
+  }
   private known?: Lanes['largest']
 
   /** Lanes at the vertices that leave. */
   private atVertices(names: readonly string[]): Float32Array[] {
-    const { from, coarse } = this.delivered, columns = vertexLanes(this.lanes(names), this.piece.tables, coarse)
+    const { from, coarse } = this.delivered
+    const columns = vertexLanes(this.lanes(names), this.piece.tables, coarse)
     return from ? columns.map(c => taken(c, 1, from)) : columns
   }
   private woven(columns: readonly Float32Array[]): Float32Array {
-    const n = columns[0]!.length, out = new Float32Array(n * columns.length)
-    columns.forEach((c, k) => { for (let v = 0; v < n; v++) out[v * columns.length + k] = c[v]! })
+    const n = columns[0]!.length
+    const out = new Float32Array(n * columns.length)
+    columns.forEach((c, k) => {
+      for (let v = 0; v < n; v++) out[v * columns.length + k] = c[v]!
+    })
     return out
   }
   /** Linear base color per vertex. */
-  vertexColors(): Float32Array { return this.woven(this.atVertices(['baseColor.r', 'baseColor.g', 'baseColor.b'])) }
+  vertexColors(): Float32Array {
+    return this.woven(this.atVertices(['baseColor.r', 'baseColor.g', 'baseColor.b']))
+  }
   /** The named maps that the settings ask for. `perPart` where the value belongs to parts. */
   vertexMaps(): Primvar[] {
-    return this.settings.vertexMaps.map(({ name, lanes }) => ({ name, components: lanes.length, values: this.woven(this.atVertices(lanes)), perPart: this.belongsToParts(lanes) }))
+    return this.settings.vertexMaps.map(({ name, lanes }) => ({
+      name,
+      components: lanes.length,
+      values: this.woven(this.atVertices(lanes)),
+      perPart: this.belongsToParts(lanes),
+    }))
   }
   private belongsToParts(names: readonly string[]): boolean {
     const { program } = this.baker
-    return names.every((name) => {
+    return names.every(name => {
       if (name.startsWith('part.')) return true
-      const port = /^port:(.+\/[^/.]+)/.exec(name), value = port ? program.outputs.get(port[1]!) : undefined
-      const refs = value ? value.type === 'value' ? [value.value] : value.type === 'finish' ? [] : value.value : CHANNEL_NAMES.filter(c => name === c || name.startsWith(`${c}.`)).flatMap(c => program.result[c])
+      const port = /^port:(.+\/[^/.]+)/.exec(name)
+      const value = port ? program.outputs.get(port[1]!) : undefined
+      const ofChannels = CHANNEL_NAMES.filter(c => name === c || name.startsWith(`${c}.`)).flatMap(
+        c => program.result[c],
+      )
+      const ofPort = value && value.type !== 'finish' ? refsOf(value) : []
+      const refs = value ? ofPort : ofChannels
       return refs.length > 0 && refs.every(ref => program.domains[ref]! < VERTEX)
     })
   }
 
   /** The surface of a USD layer, from what pictures are called. */
   usdSurface(name: string, path: (spec: MapSpec) => PictureUse): UsdSurface {
-    const maps = new Map(this.documentMaps().map(m => [m.name, m])), use = (map: string) => maps.has(map) ? path(maps.get(map)!) : undefined, raw = isExr(this.settings.format)
-    const entries = (['baseColor', 'metalness', 'roughness', 'occlusion', 'normal', 'opacity'] as const).map(k => [k, use(k)] as const).filter(([, v]) => v)
-    const height = use('height'), emission = use('emission'), { largest } = this
+    const maps = new Map(this.documentMaps().map(m => [m.name, m]))
+    const use = (map: string) => (maps.has(map) ? path(maps.get(map)!) : undefined)
+    const raw = isExr(this.settings.format)
+    const entries = (['baseColor', 'metalness', 'roughness', 'occlusion', 'normal', 'opacity'] as const)
+      .map(k => [k, use(k)] as const)
+      .filter(([, v]) => v)
+    const height = use('height')
+    const emission = use('emission')
+    const { largest } = this
     return {
-      name, ...Object.fromEntries(entries), ...(!maps.has('baseColor') && this.settings.colorIn === 'vertices' && { vertexColor: true }),
-      factors: { baseColor: this.varies('baseColor') ? undefined : this.constant('baseColor') as [number, number, number], metalness: this.varies('metalness') ? undefined : this.constant('metalness')[0], roughness: this.varies('roughness') ? undefined : this.constant('roughness')[0] },
-      ...(height && { height: { ...height, ...raw ? { scale: 0.001, bias: 0 } : { scale: 2 * largest.height / 1000, bias: -largest.height / 1000 } } }),
+      name,
+      ...Object.fromEntries(entries),
+      ...(!maps.has('baseColor') && this.settings.colorIn === 'vertices' && { vertexColor: true }),
+      factors: {
+        baseColor: this.varies('baseColor') ? undefined : (this.constant('baseColor') as [number, number, number]),
+        metalness: this.varies('metalness') ? undefined : this.constant('metalness')[0],
+        roughness: this.varies('roughness') ? undefined : this.constant('roughness')[0],
+      },
+      ...(height && {
+        height: {
+          ...height,
+          ...(raw ? { scale: 0.001, bias: 0 } : { scale: (2 * largest.height) / 1000, bias: -largest.height / 1000 }),
+        },
+      }),
       ...(emission && { emission: { ...emission, strength: raw ? 1 : largest.emission } }),
     }
   }
 
   /** A MaterialX look that reads everything from pictures. */
   bakedMaterial(name: string, path: (spec: MapSpec) => PictureUse): MxLook {
-    const graph = new MxGraph(), channels: MxChannels = {}, raw = isExr(this.settings.format), { largest } = this
+    const graph = new MxGraph()
+    const channels: MxChannels = {}
+    const raw = isExr(this.settings.format)
+    const { largest } = this
     for (const spec of this.documentMaps()) {
-      const channel = spec.name as keyof MxChannels, type = spec.name === 'normal' ? 'vector3' : spec.lanes.length === 3 ? 'color3' : 'float'
+      const channel = spec.name as keyof MxChannels
+      const plain = spec.lanes.length === 3 ? 'color3' : 'float'
+      const type = spec.name === 'normal' ? 'vector3' : plain
       channels[channel] = mxImage(graph, spec.name, type, path(spec))
     }
-    const float = (category: string, in1: MxValue, in2: MxValue) => graph.node(category, 'float', { in1: { type: 'float', value: in1 }, in2: { type: 'float', value: in2 } })
-    if (channels.height && !raw) channels.height = float('multiply', float('subtract', channels.height, 0.5), 2 * largest.height)
-    if (channels.emission && !raw && largest.emission !== 1) channels.emission = graph.node('multiply', 'color3', { in1: { type: 'color3', value: channels.emission }, in2: { type: 'float', value: largest.emission } })
+    const float = (category: string, in1: MxValue, in2: MxValue) =>
+      graph.node(category, 'float', { in1: { type: 'float', value: in1 }, in2: { type: 'float', value: in2 } })
+    if (channels.height && !raw)
+      channels.height = float('multiply', float('subtract', channels.height, 0.5), 2 * largest.height)
+    if (channels.emission && !raw && largest.emission !== 1)
+      channels.emission = graph.node('multiply', 'color3', {
+        in1: { type: 'color3', value: channels.emission },
+        in2: { type: 'float', value: largest.emission },
+      })
     this.fillConstants(channels)
     return { name, graph, channels }
   }
@@ -193,31 +319,66 @@ export class Subject {
   }
 
   private proceduralPlan() {
-    const { program, read } = this.baker, set = CHANNEL_NAMES.filter(c => c === 'baseColor' || c === 'metalness' || c === 'roughness' || program.sets.has(c))
-    const roots = [...new Set(set.flatMap(c => program.result[c]))], made = plan(program, roots), gatherer = new Gatherer(this.kernels, program, this.piece.tables)
+    const { program, read } = this.baker
+    const set = CHANNEL_NAMES.filter(
+      c => c === 'baseColor' || c === 'metalness' || c === 'roughness' || program.sets.has(c),
+    )
+    const roots = [...new Set(set.flatMap(c => program.result[c]))]
+    const made = plan(program, roots)
+    const gatherer = new Gatherer(this.kernels, program, this.piece.tables)
     const evaluator = new Evaluator(this.kernels, made, this.piece.tables, gatherer)
     gatherer.refresh(read, roots)
     evaluator.refresh(read)
     return { set, roots, made, evaluator }
   }
-  private cached?: { specs: MapSpec[], attributes: SurfaceGraph['attributes'], baked: string[], build: (name: string, path: (spec: MapSpec) => PictureUse) => MxLook, evaluator: Evaluator }
+  private cached?: {
+    specs: MapSpec[]
+    attributes: SurfaceGraph['attributes']
+    baked: string[]
+    build: (name: string, path: (spec: MapSpec) => PictureUse) => MxLook
+    evaluator: Evaluator
+  }
 
   /** What a procedural material needs besides its document; nothing where none is asked for. */
   get procedural() {
     if (!this.settings.materials.includes('procedural')) return undefined
     if (this.cached) return this.cached
-    const { set, roots, made, evaluator } = this.proceduralPlan(), uniform = (ref: number) => evaluator.uniforms[made.stages[UNIFORM].out.indexOf(ref)]!
-    const draw = (graph: MxGraph, path: (spec: MapSpec) => PictureUse) => surfaceGraph(graph, made, uniform, (name, ref) => mxImage(graph, name, 'float', path({ name, lanes: [`ref:${ref}`], space: 'linear' })))
+    const { set, roots, made, evaluator } = this.proceduralPlan()
+    const uniform = (ref: number) => evaluator.uniforms[made.stages[UNIFORM].out.indexOf(ref)]!
+    const draw = (graph: MxGraph, path: (spec: MapSpec) => PictureUse) =>
+      surfaceGraph(graph, made, uniform, (name, ref) =>
+        mxImage(graph, name, 'float', path({ name, lanes: [`ref:${ref}`], space: 'linear' })),
+      )
     const trial = draw(new MxGraph(), spec => ({ path: spec.name, space: spec.space }))
-    if (trial.baked.length && !this.piece.tables.mesh.uvs) throw new DeliveryError(`The procedural material needs pictures for ${trial.baked[0]!.why}, and the mesh has no UVs.`)
+    if (trial.baked.length && !this.piece.tables.mesh.uvs)
+      throw new DeliveryError(
+        `The procedural material needs pictures for ${trial.baked[0]!.why}, and the mesh has no UVs.`,
+      )
     this.cached = {
-      evaluator, attributes: trial.attributes, specs: trial.baked.map(b => ({ name: b.name, lanes: [`ref:${b.ref}`], space: 'linear' })),
-      baked: [...new Set(trial.baked.map(b => b.why))].map(why => `${trial.baked.filter(b => b.why === why).map(b => b.name).join(', ')}: ${why} has no standard node.`),
+      evaluator,
+      attributes: trial.attributes,
+      specs: trial.baked.map(b => ({ name: b.name, lanes: [`ref:${b.ref}`], space: 'linear' })),
+      baked: [...new Set(trial.baked.map(b => b.why))].map(
+        why =>
+          `${trial.baked
+            .filter(b => b.why === why)
+            .map(b => b.name)
+            .join(', ')}: ${why} has no standard node.`,
+      ),
       build: (name, path) => {
-        const graph = new MxGraph(), { roots: values } = draw(graph, path), channels: MxChannels = {}
-        const of = (ref: number) => values[roots.indexOf(ref)]!, color = (refs: readonly number[]): MxValue => {
+        const graph = new MxGraph()
+        const { roots: values } = draw(graph, path)
+        const channels: MxChannels = {}
+        const of = (ref: number) => values[roots.indexOf(ref)]!
+        const color = (refs: readonly number[]): MxValue => {
           const lanes = refs.map(of)
-          return lanes.every(x => typeof x === 'number') ? lanes as number[] : graph.node('combine3', 'color3', { in1: { type: 'float', value: lanes[0]! }, in2: { type: 'float', value: lanes[1]! }, in3: { type: 'float', value: lanes[2]! } })
+          return lanes.every(x => typeof x === 'number')
+            ? (lanes as number[])
+            : graph.node('combine3', 'color3', {
+                in1: { type: 'float', value: lanes[0]! },
+                in2: { type: 'float', value: lanes[1]! },
+                in3: { type: 'float', value: lanes[2]! },
+              })
         }
         const { program } = this.baker
         for (const c of set) {
@@ -225,8 +386,7 @@ export class Subject {
           if (c === 'translucency') {
             channels.translucency = of(refs[0]!)
             channels.translucencyColor = color(refs.slice(1))
-          }
-          else channels[c] = refs.length === 3 ? color(refs) : of(refs[0]!)
+          } else channels[c] = refs.length === 3 ? color(refs) : of(refs[0]!)
         }
         return { name, graph, channels }
       },
@@ -238,10 +398,14 @@ export class Subject {
   attributes(): (VertexMap & { perPart: boolean })[] {
     const found = this.procedural
     if (!found) return []
-    const { evaluator, attributes } = found, { stages } = evaluator.plan, { partOfVertex } = this.piece.tables.parts, { from } = this.delivered
+    const { evaluator, attributes } = found
+    const { stages } = evaluator.plan
+    const { partOfVertex } = this.piece.tables.parts
+    const { from } = this.delivered
     return attributes.map(({ name, ref, perPart }) => {
       const own = perPart ? evaluator.perPart(ref) : evaluator.vertexColumns[stages[VERTEX].out.indexOf(ref)]!
-      const values = typeof own === 'number' ? new Float32Array(partOfVertex.length).fill(own) : perPart ? Float32Array.from(partOfVertex, p => own[p]!) : own
+      const spread = (column: Float32Array) => (perPart ? Float32Array.from(partOfVertex, p => column[p]!) : column)
+      const values = typeof own === 'number' ? new Float32Array(partOfVertex.length).fill(own) : spread(own)
       return { name, components: 1, perPart, values: from ? taken(values, 1, from) : values }
     })
   }

@@ -7,17 +7,24 @@ import { RESULT } from '../nodes'
 import type { Lowered } from '../nodes/declare'
 import type { Kernels } from '../kernels/kernels'
 import { samplePoints, type SurfacePoints } from '../mesh/sample'
-import { lower, reader, signature, type Program } from '../program/lower'
+import { lower, reader, refsOf, signature, type Program } from '../program/lower'
 import type { Ref } from '../program/ops'
 import { plan } from '../program/plan'
 import { Evaluator } from './evaluator'
 import { Gatherer, MEASURED_POINTS, STATISTIC_POINTS, type WholeValues } from './gather'
 import type { MeshTables } from './tables'
 import { smallView, type SmallView } from './view'
+import { resultRoots } from './visible'
 
 /** How many area-weighted points stand behind every histogram, mean and range. */
 export const STATISTICS_POINTS = 6144
-export const SWATCH_WIDTH = 128, SWATCH_HEIGHT = 72
+/** Size of a swatch in CSS pixels. */
+export const SWATCH_WIDTH = 160
+export const SWATCH_HEIGHT = 90
+/** Points behind a pixel of a swatch at rest, in each direction. */
+const SWATCH_FINER = 2
+/** Values times points above which swatches stay as they are while the hands move. */
+const SWATCH_MOST = 12_000_000
 
 /** A distribution over the surface by area: `shares` add up to 1. */
 export interface Reading {
@@ -36,7 +43,12 @@ export interface Reading {
 }
 
 /** `covered` is the share of the surface where a number is above a half. */
-export interface PortSummary { mean: Triple, low: number, high: number, covered: number }
+export interface PortSummary {
+  mean: Triple
+  low: number
+  high: number
+  covered: number
+}
 
 /** What the interface shows of a look besides the stage. */
 export interface Analysis {
@@ -50,18 +62,28 @@ export interface Analysis {
 
 /** The first output of the node that is read, per part: the mean over the points that fall on it. Parts on which none falls are left out. */
 export type Dots =
-  | { of: 'value', title: string, parts: { part: number, value: number }[] }
+  | { of: 'value'; title: string; parts: { part: number; value: number }[] }
   /** Hue in degrees, lightness and chroma of OKLCH, and the color encoded. */
-  | { of: 'color', title: string, parts: { part: number, hue: number, lightness: number, chroma: number, hex: string }[] }
+  | {
+      of: 'color'
+      title: string
+      parts: { part: number; hue: number; lightness: number; chroma: number; hex: string }[]
+    }
 
-interface Output { key: string, node: string, title: string, type: string, refs: Ref[] }
+interface Output {
+  key: string
+  node: string
+  title: string
+  type: string
+  refs: Ref[]
+}
 
 /** What of a value its swatch shows: of a finish the color and roughness, or whatever else it sets. */
 function shownOf(value: Lowered): Ref[] {
   if (value.type === 'value') return [value.value]
   if (value.type !== 'finish') return value.value
   const { baseColor, roughness = [] } = value.value
-  return baseColor ? [...baseColor, ...roughness] : Object.values(value.value)[0]?.slice(0, 1) ?? []
+  return baseColor ? [...baseColor, ...roughness] : (Object.values(value.value)[0]?.slice(0, 1) ?? [])
 }
 
 interface Session {
@@ -74,7 +96,7 @@ interface Session {
   sent: Map<Ref, number>
   outputs: Output[]
   evaluator: Evaluator
-  atView: Float32Array[]
+  atView: Map<SmallView, Float32Array[]>
   atPoints: Float32Array[]
   result?: Evaluator
 }
@@ -84,14 +106,18 @@ interface Session {
  * the points, and the plans while the graph keeps its shape.
  */
 export class Analyzer {
-  private readonly view: SmallView
+  private readonly views = new Map<number, SmallView>()
   private readonly points: SurfacePoints
+  /** Swatches as they were with one point to a pixel, and the nodes whose finer ones are due. */
   private readonly shown = new Map<string, Uint8ClampedArray>()
+  private readonly due = new Set<string>()
   private current?: Session
   private scope: readonly string[] = []
 
-  constructor(private readonly kernels: Kernels, private readonly tables: MeshTables) {
-    this.view = smallView(tables.mesh, tables.parts, SWATCH_WIDTH, SWATCH_HEIGHT)
+  constructor(
+    private readonly kernels: Kernels,
+    private readonly tables: MeshTables,
+  ) {
     this.points = samplePoints(tables.mesh, STATISTICS_POINTS)
   }
 
@@ -100,14 +126,18 @@ export class Analyzer {
    * @param exact from all points; otherwise from fewer, as while a number is dragged
    * @param all those that were sent before, too
    * @param port a port (`node/port`) that the stage shows in place of the result
+   * @param hasty without finding out which parts touch, where that is not known yet
    */
-  gather(look: Look, exact: boolean, all: boolean, port?: string): WholeValues {
-    const { gatherer, program, costly: forResult, sent } = this.prepare(look), probed = port ? program.outputs.get(port) : undefined
-    const own = probed ? gatherer.costly(probed.type === 'value' ? [probed.value] : probed.type === 'finish' ? Object.values(probed.value).flat() : probed.value) : []
+  gather(look: Look, exact: boolean, all: boolean, port?: string, hasty = false): WholeValues {
+    const { gatherer, program, costly: forResult, sent } = this.prepare(look)
+    const probed = port ? program.outputs.get(port) : undefined
+    const own = probed ? gatherer.costly(refsOf(probed)) : []
     const costly = own.length ? [...new Set([...forResult, ...own])] : forResult
     if (own.length) gatherer.need(own)
     gatherer.accuracy = exact ? STATISTIC_POINTS : MEASURED_POINTS
+    gatherer.hasty = hasty
     gatherer.refresh(reader(look), costly)
+    gatherer.hasty = false
     if (all) sent.clear()
     const fresh = costly.filter(ref => sent.get(ref) !== gatherer.versionOf(ref))
     for (const ref of fresh) sent.set(ref, gatherer.versionOf(ref))
@@ -116,102 +146,203 @@ export class Analyzer {
 
   /** Every channel of the result at some points. */
   channelsAt(look: Look, points: SurfacePoints): Record<Channel, Float32Array[]> {
-    const session = this.prepare(look), { program, gatherer } = session
-    const evaluator = session.result ??= new Evaluator(this.kernels, plan(program, CHANNEL_NAMES.flatMap(c => program.result[c])), this.tables, gatherer)
-    const read = reader(look), columns = evaluator.plan.roots.map(() => new Float32Array(points.count))
+    const session = this.prepare(look)
+    const { program, gatherer } = session
+    const evaluator = (session.result ??= new Evaluator(
+      this.kernels,
+      plan(program, resultRoots(program)),
+      this.tables,
+      gatherer,
+    ))
+    const read = reader(look)
+    const columns = evaluator.plan.roots.map(() => new Float32Array(points.count))
     gatherer.refresh(read)
     evaluator.refresh(read)
     evaluator.evaluate(points, columns)
-    return Object.fromEntries(CHANNEL_NAMES.map(c => [c, columns.splice(0, program.result[c].length)])) as Record<Channel, Float32Array[]>
+    return Object.fromEntries(CHANNEL_NAMES.map(c => [c, columns.splice(0, program.result[c].length)])) as Record<
+      Channel,
+      Float32Array[]
+    >
   }
 
   /**
    * @param focus the node whose outputs are read as histograms
    * @param scope the recipes that are open: the nodes of that page are looked at
+   * @param ratio device pixels for each CSS pixel of a swatch
    */
-  analyze(look: Look, focus?: string, scope: readonly string[] = []): Analysis {
-    const { evaluator, outputs, atView, atPoints, gatherer } = this.prepare(look, scope), read = reader(look)
+  analyze(look: Look, focus?: string, scope: readonly string[] = [], ratio = 1): Analysis {
+    const session = this.prepare(look, scope)
+    const { evaluator, outputs, atPoints, gatherer } = session
+    const read = reader(look)
     gatherer.refresh(read)
     evaluator.refresh(read)
-    evaluator.evaluate(this.view.points, atView)
     evaluator.evaluate(this.points, atPoints)
-    const swatches: Analysis['swatches'] = {}, drawn = new Set<string>(), ports: Analysis['ports'] = {}, readings: Reading[] = []
+    const ports: Analysis['ports'] = {}
+    const readings: Reading[] = []
     let dots: Dots | undefined
     let at = 0
     for (const output of outputs) {
-      const size = output.refs.length
-      if (!drawn.has(output.node)) {
-        drawn.add(output.node)
-        const pixels = this.swatch(atView.slice(at, at + size), output.type), old = this.shown.get(output.node)
-        if (!old || pixels.some((x, i) => x !== old[i])) {
-          this.shown.set(output.node, pixels)
-          // A copy, for the caller may give it away to another thread.
-          swatches[output.node] = pixels.slice()
-        }
-      }
-      const columns = atPoints.slice(at, at + size)
+      const columns = atPoints.slice(at, at + output.refs.length)
       ports[output.key] = summarize(columns)
       if (output.node === focus) {
         readings.push(...readingsOf(output, columns))
         dots ??= this.dotsOf(output, columns)
       }
-      at += size
+      at += output.refs.length
     }
-    for (const node of this.shown.keys()) if (!drawn.has(node)) this.shown.delete(node)
+    const swatches: Analysis['swatches'] = {}
+    const pictures = this.swatches(session, ratio, 1)
+    for (const [node, pixels] of pictures) {
+      const old = this.shown.get(node)
+      if (old?.length === pixels.length && pixels.every((x, i) => x === old[i])) continue
+      this.shown.set(node, pixels)
+      this.due.add(node)
+      // A copy, for the caller may give it away to another thread.
+      swatches[node] = pixels.slice()
+    }
+    for (const node of this.shown.keys()) if (!pictures.has(node)) this.shown.delete(node)
     return { swatches, ports, readings, ...(dots && { dots }) }
+  }
+
+  /** Smooth swatches of what was last analyzed, for the nodes that have none. */
+  refine(ratio = 1): Analysis['swatches'] {
+    const { current, due } = this
+    if (!current || !due.size) return {}
+    const points = SWATCH_WIDTH * SWATCH_HEIGHT * (ratio * SWATCH_FINER) ** 2
+    const fresh = new Set(due)
+    due.clear()
+    if (current.evaluator.plan.roots.length * points > SWATCH_MOST) return {}
+    return Object.fromEntries([...this.swatches(current, ratio, SWATCH_FINER)].filter(([node]) => fresh.has(node)))
+  }
+
+  /** The swatch of every node's first output. @param finer points for each pixel, in each direction */
+  private swatches(
+    { evaluator, outputs, atView }: Session,
+    ratio: number,
+    finer: number,
+  ): Map<string, Uint8ClampedArray> {
+    const times = ratio * finer
+    const { mesh, parts } = this.tables
+    const view = this.views.get(times) ?? smallView(mesh, parts, SWATCH_WIDTH * times, SWATCH_HEIGHT * times)
+    this.views.set(times, view)
+    const columns = atView.get(view) ?? evaluator.plan.roots.map(() => new Float32Array(view.points.count))
+    if (finer === 1) atView.set(view, columns)
+    evaluator.evaluate(view.points, columns)
+    const drawn = new Map<string, Uint8ClampedArray>()
+    let at = 0
+    for (const { node, refs, type } of outputs) {
+      if (!drawn.has(node)) drawn.set(node, swatchOf(view, columns.slice(at, at + refs.length), type, finer))
+      at += refs.length
+    }
+    return drawn
   }
 
   private prepare(look: Look, scope: readonly string[] = this.scope): Session {
     this.scope = scope
-    const shape = `${scope.join('/')} ${signature(look)}`, prefix = scope.map(id => `${id}/`).join('')
+    const shape = `${scope.join('/')} ${signature(look)}`
+    const prefix = scope.map(id => `${id}/`).join('')
     if (this.current?.signature === shape) return this.current
-    const program = lower(look, this.tables.mesh.maps), gatherer = new Gatherer(this.kernels, program, this.tables)
+    const program = lower(look, this.tables.mesh.maps)
+    const gatherer = new Gatherer(this.kernels, program, this.tables)
     // What lies inside recipes has no card.
-    const page = pageOf(look, scope), outputs = page.nodes.flatMap(node => Object.entries(kindFor(node)?.outputs ?? {}).flatMap(([port, { title }]): Output[] => {
-      const value = program.outputs.get(`${prefix}${node.id}/${port}`)
-      return value ? [{ node: node.id, key: `${node.id}/${port}`, title, type: value.type, refs: shownOf(value) }] : []
-    })).filter(o => o.refs.length)
+    const page = pageOf(look, scope)
+    const outputs = page.nodes
+      .flatMap(node =>
+        Object.entries(kindFor(node)?.outputs ?? {}).flatMap(([port, { title }]): Output[] => {
+          const value = program.outputs.get(`${prefix}${node.id}/${port}`)
+          return value
+            ? [{ node: node.id, key: `${node.id}/${port}`, title, type: value.type, refs: shownOf(value) }]
+            : []
+        }),
+      )
+      .filter(o => o.refs.length)
     const end = page.nodes.find(n => n.kind === RESULT)
-    if (end) outputs.push({ key: `${end.id}/`, node: end.id, title: 'Result', type: 'finish', refs: [...program.result.baseColor, ...program.result.roughness] })
-    const roots = outputs.flatMap(o => o.refs), costly = gatherer.costly(CHANNEL_NAMES.flatMap(c => program.result[c]))
+    if (end)
+      outputs.push({
+        key: `${end.id}/`,
+        node: end.id,
+        title: 'Result',
+        type: 'finish',
+        refs: [...program.result.baseColor, ...program.result.roughness],
+      })
+    const roots = outputs.flatMap(o => o.refs)
+    const costly = gatherer.costly(resultRoots(program))
     gatherer.need(costly)
     this.current = {
-      signature: shape, program, gatherer, costly, sent: new Map(), outputs, evaluator: new Evaluator(this.kernels, plan(program, roots), this.tables, gatherer),
-      atView: roots.map(() => new Float32Array(this.view.points.count)), atPoints: roots.map(() => new Float32Array(this.points.count)),
+      signature: shape,
+      program,
+      gatherer,
+      costly,
+      sent: new Map(),
+      outputs,
+      evaluator: new Evaluator(this.kernels, plan(program, roots), this.tables, gatherer),
+      atView: new Map(),
+      atPoints: roots.map(() => new Float32Array(this.points.count)),
     }
     return this.current
   }
 
   private dotsOf({ title, type }: Output, columns: Float32Array[]): Dots {
-    const { parts } = this.tables, sums = columns.slice(0, 3).map(() => new Float64Array(parts.parts.length)), counts = new Uint32Array(parts.parts.length)
+    const { parts } = this.tables
+    const sums = columns.slice(0, 3).map(() => new Float64Array(parts.parts.length))
+    const counts = new Uint32Array(parts.parts.length)
     this.points.triangle.forEach((t, i) => {
       const p = parts.partOfTriangle[t]!
       counts[p]!++
-      sums.forEach((s, k) => { s[p]! += columns[k]![i]! })
+      sums.forEach((s, k) => {
+        s[p]! += columns[k]![i]!
+      })
     })
-    const hit = [...counts.keys()].filter(p => counts[p]), mean = (p: number, k: number) => sums[k]![p]! / counts[p]!
-    if (columns.length < 3 || type === 'vector') return { of: 'value', title, parts: hit.map(part => ({ part, value: mean(part, 0) })).sort((a, b) => a.value - b.value) }
+    const hit = [...counts.keys()].filter(p => counts[p])
+    const mean = (p: number, k: number) => sums[k]![p]! / counts[p]!
+    if (columns.length < 3 || type === 'vector')
+      return {
+        of: 'value',
+        title,
+        parts: hit.map(part => ({ part, value: mean(part, 0) })).sort((a, b) => a.value - b.value),
+      }
     return {
-      of: 'color', title, parts: hit.map((part) => {
-        const rgb: Triple = [mean(part, 0), mean(part, 1), mean(part, 2)], [lightness, chroma, hue] = toLch(rgb)
+      of: 'color',
+      title,
+      parts: hit.map(part => {
+        const rgb: Triple = [mean(part, 0), mean(part, 1), mean(part, 2)]
+        const [lightness, chroma, hue] = toLch(rgb)
         return { part, hue, lightness, chroma, hex: toHex(rgb) }
       }),
     }
   }
+}
 
-  private swatch(columns: Float32Array[], type: string): Uint8ClampedArray {
-    const { width, height, pixel, shade } = this.view, image = new Uint8ClampedArray(width * height * 4)
-    for (let i = 0; i < pixel.length; i++) {
-      const at = pixel[i]! * 4, light = shade[i]!
-      for (let k = 0; k < 3; k++) {
-        const x = columns[columns.length >= 3 ? k : 0]![i]!
-        // Plain values are shown as they are, colors and finishes as light.
-        image[at + k] = type === 'value' || type === 'vector' ? x * (0.75 + 0.25 * light) * 255 : display(x * light)
-      }
-      image[at + 3] = 255
+/** A picture of what a view sees: where its points see no surface, it is transparent. @param finer points of the view for each pixel, in each direction */
+function swatchOf(
+  { width, height, pixel, shade }: SmallView,
+  columns: Float32Array[],
+  type: string,
+  finer: number,
+): Uint8ClampedArray {
+  const across = width / finer
+  const image = new Uint8ClampedArray(((across * height) / finer) * 4)
+  const sums = new Float32Array(image.length)
+  const plain = type === 'value' || type === 'vector'
+  for (let i = 0; i < pixel.length; i++) {
+    const x = Math.floor((pixel[i]! % width) / finer)
+    const y = Math.floor(pixel[i]! / width / finer)
+    const at = (y * across + x) * 4
+    const light = shade[i]!
+    for (let k = 0; k < 3; k++) {
+      const value = columns[columns.length >= 3 ? k : 0]![i]!
+      // Plain values are shown as they are, colors and finishes as light.
+      sums[at + k]! += plain ? Math.min(255, Math.max(0, value * (0.75 + 0.25 * light) * 255)) : display(value * light)
     }
-    return image
+    sums[at + 3]!++
   }
+  for (let at = 0; at < image.length; at += 4) {
+    const points = sums[at + 3]!
+    if (!points) continue
+    for (let k = 0; k < 3; k++) image[at + k] = sums[at + k]! / points
+    image[at + 3] = (points / finer ** 2) * 255
+  }
+  return image
 }
 
 /** sRGB bytes of linear light, from a table of 4,096 steps. */
@@ -219,35 +350,56 @@ const TABLE = Uint8Array.from({ length: 4097 }, (_, i) => Math.round(encodeSrgb(
 const display = (x: number): number => TABLE[Math.min(4096, Math.max(0, Math.round(x * 4096)))]!
 
 function summarize(columns: Float32Array[]): PortSummary {
-  const means = columns.map(c => c.reduce((sum, x) => sum + x, 0) / c.length), first = columns[0]!
-  let low = Infinity, high = -Infinity, covered = 0
+  const means = columns.map(c => c.reduce((sum, x) => sum + x, 0) / c.length)
+  const first = columns[0]!
+  let low = Infinity
+  let high = -Infinity
+  let covered = 0
   for (const x of first) {
     if (x < low) low = x
     if (x > high) high = x
     if (x > 0.5) covered++
   }
   covered /= first.length
-  return { mean: (columns.length >= 3 ? means.slice(0, 3) : [means[0], means[0], means[0]]) as Triple, low, high, covered }
+  return {
+    mean: (columns.length >= 3 ? means.slice(0, 3) : [means[0], means[0], means[0]]) as Triple,
+    low,
+    high,
+    covered,
+  }
 }
 
 const BINS = 48
 
 function histogram(title: string, axis: Reading['axis'], values: ArrayLike<number>, rgb?: Float32Array[]): Reading {
-  let low = Infinity, high = -Infinity, sum = 0
+  let low = Infinity
+  let high = -Infinity
+  let sum = 0
   for (let i = 0; i < values.length; i++) {
     low = Math.min(low, values[i]!)
     high = Math.max(high, values[i]!)
     sum += values[i]!
   }
-  const from = Math.min(0, low), to = Math.max(1, high), counts = new Array<number>(BINS).fill(0)
+  const from = Math.min(0, low)
+  const to = Math.max(1, high)
+  const counts = new Array<number>(BINS).fill(0)
   const colors = counts.map((): Triple => [0, 0, 0])
   for (let i = 0; i < values.length; i++) {
-    const bin = Math.min(BINS - 1, Math.floor((values[i]! - from) / (to - from) * BINS))
+    const bin = Math.min(BINS - 1, Math.floor(((values[i]! - from) / (to - from)) * BINS))
     counts[bin]!++
-    rgb?.forEach((c, k) => { colors[bin]![k]! += c[i]! })
+    rgb?.forEach((c, k) => {
+      colors[bin]![k]! += c[i]!
+    })
   }
   return {
-    title, axis, low, high, from, to, mean: sum / values.length, shares: counts.map(n => n / values.length),
+    title,
+    axis,
+    low,
+    high,
+    from,
+    to,
+    mean: sum / values.length,
+    shares: counts.map(n => n / values.length),
     ...(rgb && { colors: colors.map((c, i) => toHex(c.map(x => x / Math.max(1, counts[i]!)))) }),
   }
 }

@@ -17,18 +17,29 @@ export class Evaluator {
   readonly uniforms: Float32Array
   /** One column per value that leaves the part stage; likewise for vertices. */
   readonly partColumns: Float32Array[]
-  get vertexColumns(): readonly Float32Array[] { return this.perVertex ??= this.plan.stages[VERTEX].out.map(() => new Float32Array(this.tables.mesh.positions.length / 3)) }
+  get vertexColumns(): readonly Float32Array[] {
+    return (this.perVertex ??= this.plan.stages[VERTEX].out.map(
+      () => new Float32Array(this.tables.mesh.positions.length / 3),
+    ))
+  }
   private perVertex?: Float32Array[]
-  private readonly runners: { runner: StageRunner, stage: Stage, reads: Ref[], last?: number[] }[]
+  private readonly runners: { runner: StageRunner; stage: Stage; reads: Ref[]; last?: number[] }[]
   private points: SurfacePoints = pointSet(0)
+  /** The values that the plan is given, at the current points. */
+  private given: readonly Float32Array[] = []
   private readonly block = { start: -1, runs: 0, corners: new Uint32Array(BLOCK * 3), part: new Uint32Array(BLOCK) }
-  private readonly params: { slot: number, ref: ParamRef }[] = []
+  private readonly params: { slot: number; ref: ParamRef }[] = []
   private readonly raw: Float32Array
-  private readonly gathered: { ref: Ref, slot: number, version: number }[] = []
+  private readonly gathered: { ref: Ref; slot: number; version: number }[] = []
   private readonly owns: boolean
 
   /** @param gatherer what computes the values that need the whole surface; one of its own where none is given */
-  constructor(private readonly kernels: Kernels, readonly plan: Plan, readonly tables: MeshTables, readonly gatherer = new Gatherer(kernels, plan.program, tables)) {
+  constructor(
+    private readonly kernels: Kernels,
+    readonly plan: Plan,
+    readonly tables: MeshTables,
+    readonly gatherer = new Gatherer(kernels, plan.program, tables),
+  ) {
     this.owns = arguments.length < 4
     gatherer.need(plan.roots)
     const [uniform, part] = plan.stages
@@ -43,14 +54,16 @@ export class Evaluator {
       else if (i.op === 'mesh') this.raw[slot] = tables.whole[i.input]
       else if (i.op === 'quantile') this.gathered.push({ ref, slot, version: -1 })
     })
-    for (const stage of [part, plan.stages[VERTEX]]) for (const ref of stage.order) if (isGathered(plan.program.code[ref]!)) this.gathered.push({ ref, slot: -1, version: -1 })
+    for (const stage of [part, plan.stages[VERTEX]])
+      for (const ref of stage.order)
+        if (isGathered(plan.program.code[ref]!)) this.gathered.push({ ref, slot: -1, version: -1 })
     const uniformReads = (stage: Stage) => stage.reads.filter(r => plan.program.domains[r] === UNIFORM)
-    this.runners = plan.stages.map((stage) => {
+    this.runners = plan.stages.map(stage => {
       const keep = stage.domain === SURFACE ? plan.roots : stage.out
-      const reads = stage.domain === UNIFORM ? [] : stage.domain === SURFACE
-        ? [...new Set([...uniformReads(stage), ...plan.roots.filter(r => plan.program.domains[r] === UNIFORM)])]
-        : uniformReads(stage)
-      const fillOf = (ref: Ref) => stage.domain === UNIFORM ? this.rawFill(position.get(ref)!) : this.fillOf(stage.domain, ref)
+      const uniformRoots = stage.domain === SURFACE ? plan.roots.filter(r => plan.program.domains[r] === UNIFORM) : []
+      const reads = stage.domain === UNIFORM ? [] : [...new Set([...uniformReads(stage), ...uniformRoots])]
+      const fillOf = (ref: Ref) =>
+        stage.domain === UNIFORM ? this.rawFill(position.get(ref)!) : this.fillOf(stage.domain, ref)
       return { runner: new StageRunner(kernels, plan, stage, reads, fillOf, keep, tables.pictures), stage, reads }
     })
   }
@@ -64,7 +77,10 @@ export class Evaluator {
    * @param upTo `parts` leaves the vertex stage out: the stage has it run by the vertex shader
    * @returns which of the results are new
    */
-  refresh(read: ParamReader, upTo: 'parts' | 'vertices' = 'vertices'): { uniforms: boolean, parts: boolean, vertices: boolean } {
+  refresh(
+    read: ParamReader,
+    upTo: 'parts' | 'vertices' = 'vertices',
+  ): { uniforms: boolean; parts: boolean; vertices: boolean } {
     if (this.owns) this.gatherer.refresh(read)
     let changed = false
     for (const { slot, ref } of this.params) {
@@ -88,19 +104,30 @@ export class Evaluator {
     const [uniform, part, vertex] = this.runners
     if (changed || !uniform!.last) {
       uniform!.last = []
-      uniform!.runner.run(1, [], this.uniforms.length ? [...this.uniforms.keys()].map((i): Drain => (_s, _n, floats, at) => {
-        this.uniforms[i] = floats[at]!
-      }) : [])
+      uniform!.runner.run(
+        1,
+        [],
+        this.uniforms.length
+          ? [...this.uniforms.keys()].map(
+              (i): Drain =>
+                (_s, _n, floats, at) => {
+                  this.uniforms[i] = floats[at]!
+                },
+            )
+          : [],
+      )
     }
     const parts = this.runIfNew(part!, this.tables.parts.parts.length, this.partColumns, renewed[PART]!)
-    const vertices = upTo === 'vertices' && this.runIfNew(vertex!, this.tables.mesh.positions.length / 3, this.vertexColumns, parts || renewed[VERTEX]!)
+    const vertices =
+      upTo === 'vertices' &&
+      this.runIfNew(vertex!, this.tables.mesh.positions.length / 3, this.vertexColumns, parts || renewed[VERTEX]!)
     return { uniforms: changed, parts, vertices }
   }
 
   /** A value of parts, or one number for all of them. */
   perPart(ref: Ref): Float32Array | number {
     const slot = this.plan.stages[PART].out.indexOf(ref)
-    return slot >= 0 ? this.partColumns[slot]! : this.uniforms[this.plan.stages[UNIFORM].out.indexOf(ref)] ?? 0
+    return slot >= 0 ? this.partColumns[slot]! : (this.uniforms[this.plan.stages[UNIFORM].out.indexOf(ref)] ?? 0)
   }
 
   private uniformValues(reads: readonly Ref[]): number[] {
@@ -108,28 +135,56 @@ export class Evaluator {
     return reads.map(r => this.uniforms[slots.indexOf(r)]!)
   }
 
-  private runIfNew(entry: Evaluator['runners'][number], total: number, columns: readonly Float32Array[], forced: boolean): boolean {
+  private runIfNew(
+    entry: Evaluator['runners'][number],
+    total: number,
+    columns: readonly Float32Array[],
+    forced: boolean,
+  ): boolean {
     if (!entry.stage.out.length) return false
     const values = this.uniformValues(entry.reads)
     if (!forced && entry.last && values.every((v, i) => Object.is(v, entry.last![i]))) return false
     entry.last = values
-    entry.runner.run(total, values, columns.map((c): Drain => (start, n, floats, at) => c.set(floats.subarray(at, at + n), start)))
+    entry.runner.run(
+      total,
+      values,
+      columns.map(
+        (c): Drain =>
+          (start, n, floats, at) =>
+            c.set(floats.subarray(at, at + n), start),
+      ),
+    )
     return true
   }
 
-  /** Runs the surface stage. `out[i]` receives root `i` at every point, whatever its domain. */
-  evaluate(points: SurfacePoints, out: readonly Float32Array[]): void {
+  /**
+   * Runs the surface stage. `out[i]` receives root `i` at every point, whatever its domain.
+   * @param given a column for each value that the plan is given
+   */
+  evaluate(points: SurfacePoints, out: readonly Float32Array[], given: readonly Float32Array[] = []): void {
     this.points = points
+    this.given = given
     this.block.start = -1
     const { runner, reads } = this.runners[SURFACE]!
-    runner.run(points.count, this.uniformValues(reads),
-      out.map((c): Drain => (start, n, floats, at) => c.set(floats.subarray(at, at + n), start)))
+    runner.run(
+      points.count,
+      this.uniformValues(reads),
+      out.map(
+        (c): Drain =>
+          (start, n, floats, at) =>
+            c.set(floats.subarray(at, at + n), start),
+      ),
+    )
   }
 
   /** How an input, or a value of a coarser domain, gets into a column of a stage. */
   private fillOf(domain: number, ref: Ref): Fill {
-    const { plan, tables } = this, { mesh, parts } = tables
-    const instruction = plan.program.code[ref]!, own = plan.program.domains[ref]!
+    const { plan, tables } = this
+    const { mesh, parts } = tables
+    const instruction = plan.program.code[ref]!
+    const own = plan.program.domains[ref]!
+    const known = domain === SURFACE ? plan.given.indexOf(ref) : -1
+    if (known >= 0) return (start, n, floats, at) => floats.set(this.given[known]!.subarray(start, start + n), at)
     if (own === domain && instruction.op === 'part') {
       const words = new Uint32Array(tables.part[instruction.input].buffer)
       return (start, n, _floats, at, memory) => memory.set(words.subarray(start, start + n), at)
@@ -141,31 +196,41 @@ export class Evaluator {
       }
     }
     if (own === domain && isGathered(instruction)) {
-      return (start, n, floats, at) => floats.set((this.gatherer.valueOf(ref) as Float32Array).subarray(start, start + n), at)
+      return (start, n, floats, at) =>
+        floats.set((this.gatherer.valueOf(ref) as Float32Array).subarray(start, start + n), at)
     }
     if (own === domain && instruction.op === 'measure') {
       const column = measureColumn(tables, instruction.name, instruction.reading)
       return (start, n, floats, at) => floats.set(column.subarray(start, start + n), at)
     }
     if (own === domain && instruction.op === 'map') {
-      const { component, name } = instruction, map = mesh.maps.find(m => m.name === name)
+      const { component, name } = instruction
+      const map = mesh.maps.find(m => m.name === name)
       return (start, n, floats, at) => {
         for (let i = 0; i < n; i++) floats[at + i] = map ? map.values[(start + i) * map.components + component]! : 0
       }
     }
     if (own === domain && instruction.op === 'surface') {
-      const { input } = instruction, k = ['x', 'y', 'z'].indexOf(input)
+      const { input } = instruction
+      const k = ['x', 'y', 'z'].indexOf(input)
       if (k >= 0) return this.between(mesh.positions, 3, k)
       const n = ['normalX', 'normalY', 'normalZ'].indexOf(input)
       if (n >= 0) return this.between(mesh.normals, 3, n)
-      return mesh.uvs ? this.between(mesh.uvs, 2, input === 'u' ? 0 : 1) : (_s, n, floats, at) => floats.fill(0, at, at + n)
+      return mesh.uvs
+        ? this.between(mesh.uvs, 2, input === 'u' ? 0 : 1)
+        : (_s, n, floats, at) => floats.fill(0, at, at + n)
     }
     if (own === PART) {
       const column = this.partColumns[plan.stages[PART].out.indexOf(ref)]!
       return domain === VERTEX
-        ? (start, n, floats, at) => { for (let i = 0; i < n; i++) floats[at + i] = column[parts.partOfVertex[start + i]!]! }
+        ? (start, n, floats, at) => {
+            for (let i = 0; i < n; i++) floats[at + i] = column[parts.partOfVertex[start + i]!]!
+          }
         : (...place) => {
-            const [, , floats, at, , spare] = place, { runs, part } = this.runs(place), ends = spare + 2 * BLOCK, values = ends + BLOCK
+            const [, , floats, at, , spare] = place
+            const { runs, part } = this.runs(place)
+            const ends = spare + 2 * BLOCK
+            const values = ends + BLOCK
             for (let r = 0; r < runs; r++) floats[values + r] = column[part[r]!]!
             this.kernels.run.spread(at * 4, ends * 4, values * 4, runs)
           }
@@ -182,7 +247,9 @@ export class Evaluator {
   /** Interpolates a vertex column over the triangles of the current points. */
   private between(values: Float32Array, stride: number, offset: number): Fill {
     return (...place) => {
-      const [, , floats, at, , spare] = place, { runs, corners } = this.runs(place), first = spare + 3 * BLOCK
+      const [, , floats, at, , spare] = place
+      const { runs, corners } = this.runs(place)
+      const first = spare + 3 * BLOCK
       for (let r = 0; r < runs; r++) {
         floats[first + r] = values[corners[r * 3]! * stride + offset]!
         floats[first + BLOCK + r] = values[corners[r * 3 + 1]! * stride + offset]!
@@ -194,7 +261,14 @@ export class Evaluator {
 
   /** Points of a block that follow one another in one triangle: neighbors mostly do. Found once for all inputs of the block, and laid out for the kernels. */
   private runs([start, n, floats, , words, spare]: Parameters<Fill>): Evaluator['block'] {
-    const { block, points: { triangle, u, v }, tables: { mesh: { indices }, parts: { partOfTriangle } } } = this
+    const {
+      block,
+      points: { triangle, u, v },
+      tables: {
+        mesh: { indices },
+        parts: { partOfTriangle },
+      },
+    } = this
     if (block.start === start) return block
     block.start = start
     floats.set(u.subarray(start, start + n), spare)

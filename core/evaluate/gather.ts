@@ -15,11 +15,12 @@ export const STATISTIC_POINTS = 131_072
 /** Points behind the checks, and behind statistics while the hands move: exact enough to follow, and soon done. */
 export const MEASURED_POINTS = 4096
 /** Of the points behind a statistic of the whole: the most that one part has, and all parts together. */
-const SHARE_OF_PART = 1 / 8, TIMES_OF_PARTS = 8
+const SHARE_OF_PART = 1 / 8
+const TIMES_OF_PARTS = 8
 
 /** A value that needs the whole surface, or all parts at once: one number, a column per part, or one per vertex. */
 export type Whole = number | Float32Array
-export type WholeValues = readonly { ref: Ref, value: Whole }[]
+export type WholeValues = readonly { ref: Ref; value: Whole }[]
 
 interface Entry {
   instruction: GatheredInstruction
@@ -31,6 +32,8 @@ interface Entry {
   version: number
   pins?: unknown
   accuracy?: number
+  /** Made without knowing which parts touch. */
+  hasty?: boolean
 }
 
 /**
@@ -43,10 +46,17 @@ interface Entry {
 export class Gatherer {
   private readonly entries = new Map<Ref, Entry>()
   private order: Ref[] = []
+  /** Whether values come soon rather than exactly: which parts touch is not found out for them. */
+  hasty = false
 
   /** @param accuracy points over the surface behind every statistic; it may change */
-  constructor(private readonly kernels: Kernels, private readonly program: Program, private readonly tables: MeshTables,
-    private readonly from: 'here' | 'given' = 'here', public accuracy = STATISTIC_POINTS) {}
+  constructor(
+    private readonly kernels: Kernels,
+    private readonly program: Program,
+    private readonly tables: MeshTables,
+    private readonly from: 'here' | 'given' = 'here',
+    public accuracy = STATISTIC_POINTS,
+  ) {}
 
   /** Makes ready what some values depend on. */
   need(refs: Iterable<Ref>): void {
@@ -54,15 +64,25 @@ export class Gatherer {
     for (const ref of this.reachable(refs)) {
       const instruction = this.program.code[ref]!
       if (this.entries.has(ref) || !isGathered(instruction)) continue
-      const { tables } = this, size = instruction.op === 'spread' || instruction.op === 'patchDraw' ? tables.mesh.positions.length / 3 : tables.parts.parts.length
-      this.entries.set(ref, { instruction, group: [ref], version: 0, value: instruction.op === 'quantile' ? 0 : new Float32Array(size) })
+      const { tables } = this
+      const size =
+        instruction.op === 'spread' || instruction.op === 'patchDraw'
+          ? tables.mesh.positions.length / 3
+          : tables.parts.parts.length
+      this.entries.set(ref, {
+        instruction,
+        group: [ref],
+        version: 0,
+        value: instruction.op === 'quantile' ? 0 : new Float32Array(size),
+      })
       fresh.push(ref)
     }
     this.order = [...this.entries.keys()].sort((a, b) => a - b)
     for (const ref of fresh.sort((a, b) => a - b)) {
-      const entry = this.entries.get(ref)!, { instruction } = entry
+      const entry = this.entries.get(ref)!
+      const { instruction } = entry
       if (instruction.op === 'quantile') {
-        const first = this.order.find((r) => {
+        const first = this.order.find(r => {
           const i = this.entries.get(r)!.instruction
           return i.op === 'quantile' && i.of === instruction.of && i.where === instruction.where
         })!
@@ -77,7 +97,8 @@ export class Gatherer {
 
   /** Values on which some values depend, each once. */
   private reachable(refs: Iterable<Ref>): Set<Ref> {
-    const seen = new Set<Ref>(), queue = [...refs]
+    const seen = new Set<Ref>()
+    const queue = [...refs]
     for (let ref = queue.pop(); ref !== undefined; ref = queue.pop()) {
       if (seen.has(ref)) continue
       seen.add(ref)
@@ -88,15 +109,21 @@ export class Gatherer {
     return seen
   }
 
-  valueOf(ref: Ref): Whole { return this.entries.get(ref)!.value }
-  versionOf(ref: Ref): number { return this.entries.get(ref)!.version }
+  valueOf(ref: Ref): Whole {
+    return this.entries.get(ref)!.value
+  }
+  versionOf(ref: Ref): number {
+    return this.entries.get(ref)!.version
+  }
 
   /** The costly values that some values depend on. */
   costly(refs: Iterable<Ref>): Ref[] {
-    return [...this.reachable(refs)].filter((r) => {
-      const i = this.program.code[r]!
-      return isGathered(i) && GATHERED[i.op].costly
-    }).sort((a, b) => a - b)
+    return [...this.reachable(refs)]
+      .filter(r => {
+        const i = this.program.code[r]!
+        return isGathered(i) && GATHERED[i.op].costly
+      })
+      .sort((a, b) => a - b)
   }
 
   /** Takes values that were computed elsewhere. What this program does not know is passed over. */
@@ -124,16 +151,21 @@ export class Gatherer {
   }
 
   private compute(entry: Entry, read: ParamReader): void {
-    const { instruction: i } = entry, { tables } = this
+    const { instruction: i } = entry
+    const { tables } = this
     if (i.op === 'pinned') {
       const pins = read.pins?.(i.node, i.param) ?? NONE
       if (entry.pins === pins) return
       entry.pins = pins
       const at = new Map(pins.map(p => [p.part, p]))
-      this.put(entry, Float32Array.from(tables.parts.parts, ({ key }) => {
-        const pin = at.get(key)
-        return i.reading === 'is' ? Number(pin?.value !== undefined) : i.reading === 'value' ? pin?.value ?? 0 : pin?.roll ?? 0
-      }))
+      this.put(
+        entry,
+        Float32Array.from(tables.parts.parts, ({ key }) => {
+          const pin = at.get(key)
+          if (i.reading === 'is') return Number(pin?.value !== undefined)
+          return pin?.[i.reading] ?? 0
+        }),
+      )
       return
     }
     const shares = i.op === 'quantile' ? entry.group.map(r => (this.program.code[r] as typeof i).share) : []
@@ -142,8 +174,20 @@ export class Gatherer {
     entry.evaluator ??= new Evaluator(this.kernels, makePlan(this.program, roots), tables, this)
     const now = entry.evaluator.refresh(read)
     const sampled = i.op === 'quantile' || i.op === 'partQuantile'
-    if (!fresh && entry.version && !now.uniforms && !now.parts && !now.vertices && !(sampled && entry.accuracy !== this.accuracy)) return
+    if (
+      !fresh &&
+      entry.version &&
+      !now.uniforms &&
+      !now.parts &&
+      !now.vertices &&
+      !(sampled && entry.accuracy !== this.accuracy) &&
+      !(entry.hasty && !this.hasty)
+    )
+      return
     entry.accuracy = this.accuracy
+    const hastily = this.hasty && !tables.touchingKnown?.()
+    entry.hasty = hastily && (i.op === 'apart' || i.op === 'pick' || i.op === 'neighbors')
+    const near = hastily ? { ...tables, touching: () => NO_CONTACTS } : tables
     const at = (points: SurfacePoints): Float32Array[] => {
       const columns = roots.map(() => new Float32Array(points.count))
       entry.evaluator!.evaluate(points, columns)
@@ -151,57 +195,88 @@ export class Gatherer {
     }
     switch (i.op) {
       case 'quantile': {
-        const [of, where, ...asked] = at(statisticPoints(tables.mesh, this.accuracy)) as [Float32Array, Float32Array, ...Float32Array[]]
+        const [of, where, ...asked] = at(statisticPoints(tables.mesh, this.accuracy)) as [
+          Float32Array,
+          Float32Array,
+          ...Float32Array[],
+        ]
         const sorted = of.filter((_, k) => where[k]! > 0.5).sort()
         entry.group.forEach((r, k) => this.put(this.entries.get(r)!, quantile(sorted, asked[k]![0]!)))
         return
       }
       case 'partQuantile': {
-        const count = tables.parts.parts.length, each = Math.max(16, Math.min(this.accuracy * SHARE_OF_PART, this.accuracy * TIMES_OF_PARTS / Math.max(1, count)) | 0)
+        const count = tables.parts.parts.length
+        const each = Math.max(
+          16,
+          Math.min(this.accuracy * SHARE_OF_PART, (this.accuracy * TIMES_OF_PARTS) / Math.max(1, count)) | 0,
+        )
         const [of, where, share] = at(partPoints(tables, each)) as [Float32Array, Float32Array, Float32Array]
-        this.put(entry, Float32Array.from({ length: count }, (_, p) => {
-          const [from, to] = [p * each, (p + 1) * each]
-          return quantile(of.subarray(from, to).filter((_, k) => where[from + k]! > 0.5).sort(), share[from]!)
-        }))
+        this.put(
+          entry,
+          Float32Array.from({ length: count }, (_, p) => {
+            const [from, to] = [p * each, (p + 1) * each]
+            return quantile(
+              of
+                .subarray(from, to)
+                .filter((_, k) => where[from + k]! > 0.5)
+                .sort(),
+              share[from]!,
+            )
+          }),
+        )
         return
       }
-      case 'rank': return this.put(entry, ranked(this.perPart(entry, i.of), tables, i.by))
-      case 'apart': return this.put(entry, apart(this.perPart(entry, i.of), tables))
+      case 'rank':
+        return this.put(entry, ranked(this.perPart(entry, i.of), tables, i.by))
+      case 'apart':
+        return this.put(entry, apart(this.perPart(entry, i.of), near))
       case 'pick': {
         const [, differ, ...list] = at(ONE).map(c => c[0]!) as [number, number, ...number[]]
-        return this.put(entry, pick(this.perPart(entry, i.of), list, differ, i.by, tables))
+        return this.put(entry, pick(this.perPart(entry, i.of), list, differ, i.by, near))
       }
-      case 'neighbors': return this.put(entry, measureColumn(tables, 'neighbors', i.reading))
+      case 'neighbors':
+        return this.put(entry, measureColumn(near, 'neighbors', i.reading))
       case 'patchDraw': {
         const [seed, stream] = at(ONE) as [Float32Array, Float32Array]
         return this.put(entry, patchDraws(tables, seed[0]!, stream[0]!))
       }
       case 'spread': {
         const [of, amount, edge] = at(vertexPoints(tables)) as [Float32Array, Float32Array, Float32Array]
-        return this.put(entry, i.way === 'soften' ? soften(tables, of, amount[0]!) : moveEdge(tables, of, amount[0]!, edge[0]!))
+        return this.put(
+          entry,
+          i.way === 'soften' ? soften(tables, of, amount[0]!) : moveEdge(tables, of, amount[0]!, edge[0]!),
+        )
       }
     }
   }
 
   private perPart(entry: Entry, of: Ref): Float32Array {
-    const { parts } = this.tables.parts, own = entry.evaluator!.perPart(of)
+    const { parts } = this.tables.parts
+    const own = entry.evaluator!.perPart(of)
     return typeof own === 'number' ? new Float32Array(parts.length).fill(own) : own
   }
 
   private put(entry: Entry, value: Whole): void {
     const { value: old } = entry
-    if (entry.version && (typeof value === 'number' || typeof old === 'number' ? value === old : value.every((x, i) => x === old[i]))) return
+    if (
+      entry.version &&
+      (typeof value === 'number' || typeof old === 'number' ? value === old : value.every((x, i) => x === old[i]))
+    )
+      return
     entry.value = value
     entry.version++
   }
 }
 
 const NONE: readonly never[] = []
+const NO_CONTACTS = { pairs: new Uint32Array(0), distance: 0 }
 const ONE: SurfacePoints = { count: 1, triangle: new Uint32Array(1), u: new Float32Array(1), v: new Float32Array(1) }
 
 /** The number halfway between the last point above and the first one below; just beyond the ends at shares of 0 and 1. `sorted` ascends. */
 function quantile(sorted: Float32Array, share: number): number {
-  const n = sorted.length, above = Math.round(Math.min(1, Math.max(0, share)) * n), beyond = (x: number) => 1e-5 * Math.max(1, Math.abs(x))
+  const n = sorted.length
+  const above = Math.round(Math.min(1, Math.max(0, share)) * n)
+  const beyond = (x: number) => 1e-5 * Math.max(1, Math.abs(x))
   if (!n) return 0
   if (above <= 0) return Math.fround(sorted[n - 1]! + beyond(sorted[n - 1]!))
   if (above >= n) return Math.fround(sorted[0]! - beyond(sorted[0]!))
@@ -212,7 +287,8 @@ function quantile(sorted: Float32Array, share: number): number {
 function ranked(values: Float32Array, { parts }: MeshTables, by: 'count' | 'area'): Float32Array {
   const weight = new Map<number, number>()
   values.forEach((x, i) => weight.set(x, by === 'count' ? 1 : (weight.get(x) ?? 0) + parts.parts[i]!.area))
-  const middle = new Map<number, number>(), total = [...weight.values()].reduce((s, w) => s + w, 0) || 1
+  const middle = new Map<number, number>()
+  const total = [...weight.values()].reduce((s, w) => s + w, 0) || 1
   let sum = 0
   for (const [x, w] of [...weight].sort((a, b) => a[0] - b[0])) {
     middle.set(x, (sum + w / 2) / total)
@@ -225,23 +301,32 @@ function ranked(values: Float32Array, { parts }: MeshTables, by: 'count' | 'area
 const kept = new WeakMap<Float32Array, Map<string, SurfacePoints>>()
 function points(mesh: MeshTables['mesh'], name: string, make: () => SurfacePoints): SurfacePoints {
   let known = kept.get(mesh.positions)
-  if (!known) kept.set(mesh.positions, known = new Map())
+  if (!known) kept.set(mesh.positions, (known = new Map()))
   let found = known.get(name)
-  if (!found) known.set(name, found = make())
+  if (!found) known.set(name, (found = make()))
   return found
 }
-const statisticPoints = (mesh: MeshTables['mesh'], count: number) => points(mesh, `whole ${count}`, () => samplePoints(mesh, count))
-const partPoints = ({ mesh, parts }: MeshTables, each: number) => points(mesh, `parts ${each} of ${parts.parts.length}`, () => samplePartPoints(mesh, parts, each))
+const statisticPoints = (mesh: MeshTables['mesh'], count: number) =>
+  points(mesh, `whole ${count}`, () => samplePoints(mesh, count))
+const partPoints = ({ mesh, parts }: MeshTables, each: number) =>
+  points(mesh, `parts ${each} of ${parts.parts.length}`, () => samplePartPoints(mesh, parts, each))
 
 /** One point at every vertex: a corner of a triangle that uses it; of the first triangle where none does. */
-export const vertexPoints = ({ mesh }: MeshTables): SurfacePoints => points(mesh, 'vertices', () => {
-  const { indices, positions } = mesh, count = positions.length / 3
-  const found: SurfacePoints = { count, triangle: new Uint32Array(count), u: new Float32Array(count), v: new Float32Array(count) }
-  for (let i = 0; i < indices.length; i++) {
-    const v = indices[i]!
-    found.triangle[v] = i / 3 | 0
-    found.u[v] = i % 3 === 1 ? 1 : 0
-    found.v[v] = i % 3 === 2 ? 1 : 0
-  }
-  return found
-})
+export const vertexPoints = ({ mesh }: MeshTables): SurfacePoints =>
+  points(mesh, 'vertices', () => {
+    const { indices, positions } = mesh
+    const count = positions.length / 3
+    const found: SurfacePoints = {
+      count,
+      triangle: new Uint32Array(count),
+      u: new Float32Array(count),
+      v: new Float32Array(count),
+    }
+    for (let i = 0; i < indices.length; i++) {
+      const v = indices[i]!
+      found.triangle[v] = (i / 3) | 0
+      found.u[v] = i % 3 === 1 ? 1 : 0
+      found.v[v] = i % 3 === 2 ? 1 : 0
+    }
+    return found
+  })

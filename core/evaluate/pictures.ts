@@ -1,34 +1,68 @@
 import { decodeSrgb } from '../color/convert'
 
 /** A picture of the project: RGBA bytes, row by row from the top, as they are in the file. */
-export interface Picture { name: string, width: number, height: number, data: Uint8ClampedArray | Uint8Array }
+export interface Picture {
+  name: string
+  width: number
+  height: number
+  data: Uint8ClampedArray | Uint8Array
+}
 
 /** The longest side of a picture in use; larger ones are made smaller when they are read. */
 export const PICTURE_LIMIT = 2048
 
 /** A decoded PNG, of any number of channels and 8 or 16 bits, as RGBA bytes. */
-export function rgbaOf({ width, height, data, channels, depth }: { width: number, height: number, data: ArrayLike<number>, channels: number, depth: number }): { width: number, height: number, data: Uint8Array } {
+export function rgbaOf({
+  width,
+  height,
+  data,
+  channels,
+  depth,
+}: {
+  width: number
+  height: number
+  data: ArrayLike<number>
+  channels: number
+  depth: number
+}): { width: number; height: number; data: Uint8Array } {
   const out = new Uint8Array(width * height * 4)
   for (let i = 0; i < width * height; i++) {
     for (let k = 0; k < 4; k++) {
-      const value = k === 3 ? (channels === 4 ? data[i * 4 + 3]! : channels === 2 ? data[i * 2 + 1]! : 2 ** depth - 1) : data[i * channels + (channels > 2 ? k : 0)]!
+      const isColored = channels > 2
+      const hasAlpha = channels % 2 === 0
+      const color = isColored ? k : 0
+      const from = k === 3 ? channels - 1 : color
+      const value = k === 3 && !hasAlpha ? 2 ** depth - 1 : data[i * channels + from]!
       out[i * 4 + k] = depth === 16 ? value >> 8 : value
     }
   }
   return { width, height, data: out }
 }
 
-const LINEAR = Float32Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255)), RAW = Float32Array.from({ length: 256 }, (_, i) => i / 255)
+const LINEAR = Float32Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255))
+const RAW = Float32Array.from({ length: 256 }, (_, i) => i / 255)
 
 /**
  * One channel (0 to 3: red, green, blue, alpha) at a place of a picture that repeats: between the four nearest texels'
  * middles, after their colors are decoded. `u` runs to the right, `v` down, both 1 at the far side.
  */
-export function readPicture({ width, height, data }: Picture, channel: number, linear: boolean, u: number, v: number): number {
+export function readPicture(
+  { width, height, data }: Picture,
+  channel: number,
+  linear: boolean,
+  u: number,
+  v: number,
+): number {
   const table = linear || channel === 3 ? RAW : LINEAR
-  const x = u * width - 0.5, y = v * height - 0.5, x0 = Math.floor(x), y0 = Math.floor(y), fx = x - x0, fy = y - y0
+  const x = u * width - 0.5
+  const y = v * height - 0.5
+  const x0 = Math.floor(x)
+  const y0 = Math.floor(y)
+  const fx = x - x0
+  const fy = y - y0
   const wrap = (i: number, n: number) => ((i % n) + n) % n
   const at = (i: number, j: number) => table[data[(wrap(y0 + j, height) * width + wrap(x0 + i, width)) * 4 + channel]!]!
-  const top = at(0, 0) + (at(1, 0) - at(0, 0)) * fx, bottom = at(0, 1) + (at(1, 1) - at(0, 1)) * fx
+  const top = at(0, 0) + (at(1, 0) - at(0, 0)) * fx
+  const bottom = at(0, 1) + (at(1, 1) - at(0, 1)) * fx
   return top + (bottom - top) * fy
 }

@@ -8,7 +8,14 @@ import { readPicture, type Picture } from './pictures'
  * memory, for inputs that are raw bits, and `spare` the index of six columns to work in, which are the same for all inputs
  * of a block.
  */
-export type Fill = (start: number, n: number, floats: Float32Array, at: number, words: Uint32Array, spare: number) => void
+export type Fill = (
+  start: number,
+  n: number,
+  floats: Float32Array,
+  at: number,
+  words: Uint32Array,
+  spare: number,
+) => void
 const SPARE = 6
 /** Takes `n` results from `floats` at index `at`. */
 export type Drain = (start: number, n: number, floats: Float32Array, at: number) => void
@@ -21,9 +28,9 @@ export type Drain = (start: number, n: number, floats: Float32Array, at: number)
  * each, the last six for the inputs to work in.
  */
 export class StageRunner {
-  private readonly calls: { run: (...args: number[]) => void, args: number[] }[] = []
-  private readonly fills: { fill: Fill, column: number }[] = []
-  private readonly drained: { address: number, mask: number }[] = []
+  private readonly calls: { run: (...args: number[]) => void; args: number[] }[] = []
+  private readonly fills: { fill: Fill; column: number }[] = []
+  private readonly drained: { address: number; mask: number }[] = []
   private readonly columns: number
   private readonly spread: number
   private readonly bytes: number
@@ -32,8 +39,15 @@ export class StageRunner {
    * @param fillOf how an input of this stage, or a value of a coarser domain that is not uniform, gets into a column
    * @param keep the values wanted at the end, in the order of the drains
    */
-  constructor(private readonly kernels: Kernels, plan: Plan, stage: Stage, private readonly uniforms: readonly Ref[],
-    fillOf: (ref: Ref) => Fill, keep: readonly Ref[], pictures: readonly Picture[] = []) {
+  constructor(
+    private readonly kernels: Kernels,
+    plan: Plan,
+    stage: Stage,
+    private readonly uniforms: readonly Ref[],
+    fillOf: (ref: Ref) => Fill,
+    keep: readonly Ref[],
+    pictures: readonly Picture[] = [],
+  ) {
     const { code, domains } = plan.program
     const slot = new Map(uniforms.map((ref, i) => [ref, i]))
     const isUniform = (ref: Ref) => stage.domain !== UNIFORM && domains[ref] === UNIFORM
@@ -49,20 +63,21 @@ export class StageRunner {
     for (const ref of keep) lastUse.set(ref, Infinity)
 
     // (2) Inputs get the first columns; they are filled before any kernel runs, so none may share.
-    const column = new Map<Ref, number>(), free: number[] = []
+    const column = new Map<Ref, number>()
+    const free: number[] = []
     let count = 0
     const take = (ref: Ref) => column.set(ref, free.pop() ?? count++)
     const input = (ref: Ref) => {
       column.set(ref, count)
       this.fills.push({ fill: fillOf(ref), column: count++ })
     }
-    for (const ref of [...stage.reads, ...keep]) if (!inStage.has(ref) && !isUniform(ref) && !column.has(ref)) input(ref)
+    for (const ref of [...stage.reads, ...keep])
+      if (!inStage.has(ref) && !isUniform(ref) && !column.has(ref)) input(ref)
     for (const ref of stage.order) if (!('args' in code[ref]!)) input(ref)
 
     // (3) One call per instruction.
-    const operand = (ref: Ref) => isUniform(ref)
-      ? [this.kernels.arena + slot.get(ref)! * 16, 0]
-      : [this.columns + column.get(ref)! * BLOCK * 4, -1]
+    const operand = (ref: Ref) =>
+      isUniform(ref) ? [this.kernels.arena + slot.get(ref)! * 16, 0] : [this.columns + column.get(ref)! * BLOCK * 4, -1]
     stage.order.forEach((ref, i) => {
       const instruction = code[ref]!
       if (!('args' in instruction)) return
@@ -73,7 +88,7 @@ export class StageRunner {
       take(ref)
       this.calls.push({
         run: instruction.op === 'picture' ? this.readPictures(instruction, pictures) : this.kernels.run[instruction.op],
-        args: [operand(ref)[0]!, ...args, ...instruction.constants ?? [], 0],
+        args: [operand(ref)[0]!, ...args, ...(instruction.constants ?? []), 0],
       })
     })
     for (const ref of keep) {
@@ -86,22 +101,34 @@ export class StageRunner {
   }
 
   /** Pictures are not for the kernels: they live in memory of their own. */
-  private readPictures({ name, channel, linear }: Extract<Instruction, { op: 'picture' }>, pictures: readonly Picture[]): (...args: number[]) => void {
+  private readPictures(
+    { name, channel, linear }: Extract<Instruction, { op: 'picture' }>,
+    pictures: readonly Picture[],
+  ): (...args: number[]) => void {
     const picture = pictures.find(p => p.name === name)
     return (out, u, uMask, v, vMask, n) => {
-      const { floats } = this.kernels.reserve(0), at = out! >> 2, a = u! >> 2, b = v! >> 2
-      for (let i = 0; i < n!; i++) floats[at + i] = picture ? readPicture(picture, channel, linear, floats[a + (uMask ? i : 0)]!, floats[b + (vMask ? i : 0)]!) : Number(channel === 3)
+      const { floats } = this.kernels.reserve(0)
+      const at = out! >> 2
+      const a = u! >> 2
+      const b = v! >> 2
+      for (let i = 0; i < n!; i++)
+        floats[at + i] = picture
+          ? readPicture(picture, channel, linear, floats[a + (uMask ? i : 0)]!, floats[b + (vMask ? i : 0)]!)
+          : Number(channel === 3)
     }
   }
 
   /** Runs the stage over `total` points. `uniformValues` are those named at construction. */
   run(total: number, uniformValues: ArrayLike<number>, drains: readonly Drain[]): void {
-    const { floats, words } = this.kernels.reserve(this.bytes), { watch } = this.kernels
+    const { floats, words } = this.kernels.reserve(this.bytes)
+    const { watch } = this.kernels
     const base = this.kernels.arena >> 2
     for (let i = 0; i < this.uniforms.length; i++) floats.fill(uniformValues[i]!, base + i * 4, base + i * 4 + 4)
     for (let start = 0; start < total; start += BLOCK) {
-      const n = Math.min(BLOCK, total - start), padded = (n + 3) & ~3
-      for (const { fill, column } of this.fills) fill(start, n, floats, (this.columns >> 2) + column * BLOCK, words, (this.spread >> 2) + BLOCK)
+      const n = Math.min(BLOCK, total - start)
+      const padded = (n + 3) & ~3
+      for (const { fill, column } of this.fills)
+        fill(start, n, floats, (this.columns >> 2) + column * BLOCK, words, (this.spread >> 2) + BLOCK)
       const begun = watch.clock?.() ?? 0
       for (const { run, args } of this.calls) {
         args[args.length - 1] = padded

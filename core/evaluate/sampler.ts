@@ -15,13 +15,19 @@ export type Sample = (points: SurfacePoints) => Float32Array[]
  * @param accuracy points over the surface behind every statistic
  * @returns for some values what makes columns of them
  */
-export function sampler(kernels: Kernels, tables: MeshTables, program: Program, read: ParamReader, accuracy?: number): (refs: readonly Ref[]) => Sample {
+export function sampler(
+  kernels: Kernels,
+  tables: MeshTables,
+  program: Program,
+  read: ParamReader,
+  accuracy?: number,
+): (refs: readonly Ref[]) => Sample {
   const gatherer = new Gatherer(kernels, program, tables, 'here', accuracy)
-  return (refs) => {
+  return refs => {
     const evaluator = new Evaluator(kernels, plan(program, refs), tables, gatherer)
     gatherer.refresh(read, refs)
     evaluator.refresh(read)
-    return (points) => {
+    return points => {
       const columns = refs.map(() => new Float32Array(points.count))
       evaluator.evaluate(points, columns)
       return columns

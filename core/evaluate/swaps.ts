@@ -26,8 +26,13 @@ export interface Swapping {
  * Parts swap values, in place, as long as it helps. Partners come by a fixed walk through the parts in order of what was
  * first drawn for them, so that the outcome belongs to the draws and not to the order of the file.
  */
-export function swapAround(out: Float32Array, drawn: Float32Array, { rounds, tries, wants, may, judge, better }: Swapping): void {
-  const n = out.length, order = Uint32Array.from(out.keys()).sort((a, b) => drawn[a]! - drawn[b]! || a - b)
+export function swapAround(
+  out: Float32Array,
+  drawn: Float32Array,
+  { rounds, tries, wants, may, judge, better }: Swapping,
+): void {
+  const n = out.length
+  const order = Uint32Array.from(out.keys()).sort((a, b) => drawn[a]! - drawn[b]! || a - b)
   const swap = (p: number, q: number): void => {
     const held = out[p]!
     out[p] = out[q]!
@@ -37,7 +42,7 @@ export function swapAround(out: Float32Array, drawn: Float32Array, { rounds, tri
     let swapped = false
     for (const [i, p] of order.entries()) {
       for (let t = 0; t < tries && wants(p); t++) {
-        const q = order[(i + Math.floor(n * ((t + 1) * 0.618033988749895 + round * 0.381966)) % n + 1) % n]!
+        const q = order[(i + (Math.floor(n * ((t + 1) * 0.618033988749895 + round * 0.381966)) % n) + 1) % n]!
         if (q === p || out[p] === out[q] || !may(p, q)) continue
         const before = judge(p, q)
         swap(p, q)

@@ -23,16 +23,32 @@ export interface MeshTables {
   pictures?: readonly Picture[]
   /** The pairs of touching parts, found when first asked for. */
   touching?: () => Contacts
+  /** Whether they are found already. */
+  touchingKnown?: () => boolean
 }
-export interface SetMembers { set: PartSet, members: Uint8Array }
+export interface SetMembers {
+  set: PartSet
+  members: Uint8Array
+}
 
 /** A measure of every part as a program reads it: raw, as a rank (0 the smallest, 1 the largest; equal parts share one), or between the smallest and the largest. */
-export function measureColumn({ measures, parts, touching }: Pick<MeshTables, 'measures' | 'parts' | 'touching'>, name: MeasureName, reading: MeasureReading): Float32Array {
-  const raw = name === 'neighbors' ? Float32Array.from(neighborsOf(touching?.().pairs ?? new Uint32Array(0), parts.parts.length), n => n.length) : Float32Array.from(measures?.[name] ?? new Float64Array(parts.parts.length))
+export function measureColumn(
+  { measures, parts, touching }: Pick<MeshTables, 'measures' | 'parts' | 'touching'>,
+  name: MeasureName,
+  reading: MeasureReading,
+): Float32Array {
+  const raw =
+    name === 'neighbors'
+      ? Float32Array.from(neighborsOf(touching?.().pairs ?? new Uint32Array(0), parts.parts.length), n => n.length)
+      : Float32Array.from(measures?.[name] ?? new Float64Array(parts.parts.length))
   if (reading === 'raw' || !raw.length) return raw
-  const sorted = raw.slice().sort(), low = sorted[0]!, high = sorted.at(-1)!
-  if (reading === 'fitted') return raw.map(x => high > low ? (x - low) / (high - low) : 0)
-  const first = new Map<number, number>(), last = new Map<number, number>(), most = Math.max(1, raw.length - 1)
+  const sorted = raw.slice().sort()
+  const low = sorted[0]!
+  const high = sorted.at(-1)!
+  if (reading === 'fitted') return raw.map(x => (high > low ? (x - low) / (high - low) : 0))
+  const first = new Map<number, number>()
+  const last = new Map<number, number>()
+  const most = Math.max(1, raw.length - 1)
   sorted.forEach((x, i) => {
     if (!first.has(x)) first.set(x, i)
     last.set(x, i)
@@ -40,13 +56,32 @@ export function measureColumn({ measures, parts, touching }: Pick<MeshTables, 'm
   return raw.map(x => (first.get(x)! + last.get(x)!) / 2 / most)
 }
 
-export function meshTables(mesh: Mesh, parts: Parts, sets: readonly SetMembers[] = [], measures?: Measures, touching?: () => Contacts, pictures: readonly Picture[] = []): MeshTables {
+export function meshTables(
+  mesh: Mesh,
+  parts: Parts,
+  sets: readonly SetMembers[] = [],
+  measures?: Measures,
+  touching?: () => Contacts,
+  pictures: readonly Picture[] = [],
+): MeshTables {
   const count = parts.parts.length
-  const part = Object.fromEntries(PART_INPUTS.map(name => [name, new Float32Array(count)])) as Record<PartInput, Float32Array>
-  const boxes = mesh.objects.map(o => boundsOf(mesh.positions, mesh.indices.subarray(o.firstTriangle * 3, (o.firstTriangle + o.triangles) * 3)))
-  const words = (low: PartInput, high: PartInput) => [new Uint32Array(part[low].buffer), new Uint32Array(part[high].buffer)] as const
-  const keys = [words('keyLow', 'keyHigh'), words('groupKeyLow', 'groupKeyHigh'), words('objectKeyLow', 'objectKeyHigh')] as const
-  const groupBoxes = parts.groups.map((): Box => ({ min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }))
+  const part = Object.fromEntries(PART_INPUTS.map(name => [name, new Float32Array(count)])) as Record<
+    PartInput,
+    Float32Array
+  >
+  const boxes = mesh.objects.map(o =>
+    boundsOf(mesh.positions, mesh.indices.subarray(o.firstTriangle * 3, (o.firstTriangle + o.triangles) * 3)),
+  )
+  const words = (low: PartInput, high: PartInput) =>
+    [new Uint32Array(part[low].buffer), new Uint32Array(part[high].buffer)] as const
+  const keys = [
+    words('keyLow', 'keyHigh'),
+    words('groupKeyLow', 'groupKeyHigh'),
+    words('objectKeyLow', 'objectKeyHigh'),
+  ] as const
+  const groupBoxes = parts.groups.map(
+    (): Box => ({ min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }),
+  )
   for (const p of parts.parts) {
     const { min, max } = groupBoxes[p.group]!
     p.min.forEach((x, k) => {
@@ -55,12 +90,13 @@ export function meshTables(mesh: Mesh, parts: Parts, sets: readonly SetMembers[]
     })
   }
   parts.parts.forEach((p, i) => {
-    [p.key, parts.groups[p.group]!.key, parts.objectKeys[p.object]!].forEach((key, k) => {
+    ;[p.key, parts.groups[p.group]!.key, parts.objectKeys[p.object]!].forEach((key, k) => {
       const [low, high] = keyWords(key)
       keys[k]![0][i] = low
       keys[k]![1][i] = high
     })
-    const box = boxes[p.object]!, group = groupBoxes[p.group]!
+    const box = boxes[p.object]!
+    const group = groupBoxes[p.group]!
     ;(['X', 'Y', 'Z'] as const).forEach((axis, k) => {
       part[`min${axis}`][i] = p.min[k]!
       part[`size${axis}`][i] = p.size[k]!
@@ -71,6 +107,8 @@ export function meshTables(mesh: Mesh, parts: Parts, sets: readonly SetMembers[]
     })
   })
   const { min, max } = boundsOf(mesh.positions, mesh.indices)
-  const whole = Object.fromEntries(MESH_INPUTS.map((name, i) => [name, i < 3 ? min[i]! : max[i - 3]! - min[i - 3]!])) as Record<MeshInput, number>
+  const whole = Object.fromEntries(
+    MESH_INPUTS.map((name, i) => [name, i < 3 ? min[i]! : max[i - 3]! - min[i - 3]!]),
+  ) as Record<MeshInput, number>
   return { mesh, parts, part, whole, sets, ...(measures && { measures }), ...(touching && { touching }), pictures }
 }

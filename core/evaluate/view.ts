@@ -23,30 +23,44 @@ export function smallView(mesh: Mesh, parts: Parts, width: number, height: numbe
   const typical = sizes[Math.floor(sizes.length * 0.6)] ?? whole
   const scale = height / Math.min(whole * 0.9, typical * 5)
   const mid = box.min.map((x, k) => (x + box.max[k]!) / 2)
-  const right = [0.82, 0, -0.57], up = [-0.19, 0.94, -0.28], toward = [0.54, 0.34, 0.77]
-  const along = (axis: number[], v: number) => axis.reduce((sum, a, k) => sum + a * (mesh.positions[v * 3 + k]! - mid[k]!), 0)
+  const right = [0.82, 0, -0.57]
+  const up = [-0.19, 0.94, -0.28]
+  const toward = [0.54, 0.34, 0.77]
+  const along = (axis: number[], v: number) =>
+    axis.reduce((sum, a, k) => sum + a * (mesh.positions[v * 3 + k]! - mid[k]!), 0)
 
-  const depth = new Float32Array(width * height).fill(-Infinity), owner = new Int32Array(width * height).fill(-1)
-  const us = new Float32Array(width * height), vs = new Float32Array(width * height)
-  const count = mesh.positions.length / 3, sx = new Float32Array(count), sy = new Float32Array(count), sz = new Float32Array(count)
+  const depth = new Float32Array(width * height).fill(-Infinity)
+  const owner = new Int32Array(width * height).fill(-1)
+  const us = new Float32Array(width * height)
+  const vs = new Float32Array(width * height)
+  const count = mesh.positions.length / 3
+  const sx = new Float32Array(count)
+  const sy = new Float32Array(count)
+  const sz = new Float32Array(count)
   for (let v = 0; v < count; v++) {
     sx[v] = width / 2 + along(right, v) * scale
     sy[v] = height / 2 - along(up, v) * scale
     sz[v] = along(toward, v)
   }
   for (let t = 0; t < mesh.indices.length / 3; t++) {
-    const a = mesh.indices[t * 3]!, b = mesh.indices[t * 3 + 1]!, c = mesh.indices[t * 3 + 2]!
+    const a = mesh.indices[t * 3]!
+    const b = mesh.indices[t * 3 + 1]!
+    const c = mesh.indices[t * 3 + 2]!
     const area = (sx[b]! - sx[a]!) * (sy[c]! - sy[a]!) - (sx[c]! - sx[a]!) * (sy[b]! - sy[a]!)
     if (area === 0) continue
-    const top = Math.max(0, Math.ceil(Math.min(sy[a]!, sy[b]!, sy[c]!) - 0.5)), bottom = Math.min(height - 1, Math.floor(Math.max(sy[a]!, sy[b]!, sy[c]!) - 0.5))
-    const left = Math.max(0, Math.ceil(Math.min(sx[a]!, sx[b]!, sx[c]!) - 0.5)), end = Math.min(width - 1, Math.floor(Math.max(sx[a]!, sx[b]!, sx[c]!) - 0.5))
+    const top = Math.max(0, Math.ceil(Math.min(sy[a]!, sy[b]!, sy[c]!) - 0.5))
+    const bottom = Math.min(height - 1, Math.floor(Math.max(sy[a]!, sy[b]!, sy[c]!) - 0.5))
+    const left = Math.max(0, Math.ceil(Math.min(sx[a]!, sx[b]!, sx[c]!) - 0.5))
+    const end = Math.min(width - 1, Math.floor(Math.max(sx[a]!, sx[b]!, sx[c]!) - 0.5))
     for (let y = top; y <= bottom; y++) {
       for (let x = left; x <= end; x++) {
-        const px = x + 0.5 - sx[a]!, py = y + 0.5 - sy[a]!
+        const px = x + 0.5 - sx[a]!
+        const py = y + 0.5 - sy[a]!
         const u = (px * (sy[c]! - sy[a]!) - (sx[c]! - sx[a]!) * py) / area
         const v = ((sx[b]! - sx[a]!) * py - px * (sy[b]! - sy[a]!)) / area
         if (u < 0 || v < 0 || u + v > 1) continue
-        const z = sz[a]! + u * (sz[b]! - sz[a]!) + v * (sz[c]! - sz[a]!), at = y * width + x
+        const z = sz[a]! + u * (sz[b]! - sz[a]!) + v * (sz[c]! - sz[a]!)
+        const at = y * width + x
         if (z <= depth[at]!) continue
         depth[at] = z
         owner[at] = t
@@ -55,13 +69,15 @@ export function smallView(mesh: Mesh, parts: Parts, width: number, height: numbe
       }
     }
   }
-  const seen = [...owner.keys()].filter(i => owner[i]! >= 0), points = pointSet(seen.length), shade = new Float32Array(seen.length)
+  const seen = [...owner.keys()].filter(i => owner[i]! >= 0)
+  const points = pointSet(seen.length)
+  const shade = new Float32Array(seen.length)
   seen.forEach((at, i) => {
     const t = owner[at]!
     points.triangle[i] = t
     points.u[i] = us[at]!
     points.v[i] = vs[at]!
-    const n = [0, 1, 2].map((k) => {
+    const n = [0, 1, 2].map(k => {
       const corner = (c: number) => mesh.normals[mesh.indices[t * 3 + c]! * 3 + k]!
       return corner(0) * (1 - us[at]! - vs[at]!) + corner(1) * us[at]! + corner(2) * vs[at]!
     })

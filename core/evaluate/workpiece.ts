@@ -17,38 +17,60 @@ export class Workpiece {
   private edge: number | null = null
   private contacts?: Contacts
   private prepared!: Prepared
-  private fine!: { mesh: Mesh, parts: Parts, complete: boolean, parents?: Uint32Array }
+  private fine!: { mesh: Mesh; parts: Parts; complete: boolean; parents?: Uint32Array }
   private computed: readonly VertexMap[] = []
   private pictures: readonly Picture[] = []
   arranged!: Arranged
   tables!: MeshTables
   preparation!: Preparation
 
-  /** @param keys the project's key table, in the file's units; without one the parts have the keys of what they are */
-  constructor(readonly file: Mesh, preparation: Preparation, private readonly keys?: KeyTable) { this.apply(preparation) }
+  /**
+   * @param keys the project's key table, in the file's units; without one the parts have the keys of what they are as they are first
+   * prepared, and keep them when they are prepared in another way
+   */
+  constructor(
+    readonly file: Mesh,
+    preparation: Preparation,
+    private keys?: KeyTable,
+  ) {
+    this.apply(preparation)
+  }
 
   /** The mesh of the file in the preparation's units, unrefined. */
-  get mesh(): Mesh { return this.prepared.mesh }
+  get mesh(): Mesh {
+    return this.prepared.mesh
+  }
   /** Its parts. */
-  get parts(): Parts { return this.prepared.parts }
-  get match(): Match | undefined { return this.prepared.match }
+  get parts(): Parts {
+    return this.prepared.parts
+  }
+  get match(): Match | undefined {
+    return this.prepared.match
+  }
   /** Keys for the next export of this mesh to be matched with. */
-  get table(): KeyTable { return this.prepared.table }
+  get table(): KeyTable {
+    return this.prepared.table
+  }
   /** The analysis mesh without computed maps, and its parts; `complete` is false where the limit on triangles came first, `parents` names the unrefined triangles where there are others. */
-  get analysis(): { mesh: Mesh, parts: Parts, complete: boolean, parents?: Uint32Array } { return this.fine }
+  get analysis(): { mesh: Mesh; parts: Parts; complete: boolean; parents?: Uint32Array } {
+    return this.fine
+  }
 
   /** @returns whether vertices or triangles of the analysis mesh, or the number of parts, may have changed */
   apply(preparation: Preparation): boolean {
-    const shape = shapesParts(preparation), moved = shape !== this.shape
+    const shape = shapesParts(preparation)
+    const moved = shape !== this.shape
     if (moved) {
       this.prepared = prepare(this.file, preparation, this.keys)
+      this.keys ??= this.prepared.table
       this.contacts = undefined
     }
     const { mesh, parts } = this.prepared
     this.arranged = arrange(mesh, parts, preparation, this.contacts)
     this.contacts = this.arranged.contacts ?? this.contacts
     const refined = moved || preparation.edge !== this.edge
-    if (refined) this.fine = preparation.edge === null ? { mesh, parts, complete: true } : refine(mesh, parts, preparation.edge)
+    if (refined)
+      this.fine = preparation.edge === null ? { mesh, parts, complete: true } : refine(mesh, parts, preparation.edge)
     this.fine = { ...this.fine, parts: { ...this.fine.parts, groups: parts.groups } }
     this.shape = shape
     this.edge = preparation.edge
@@ -72,7 +94,15 @@ export class Workpiece {
 
   private retable(): void {
     const { mesh, parts } = this.fine
-    this.tables = meshTables(withMaps(mesh, this.computed), parts, this.arranged.sets, this.arranged.measures, () => this.touching(), this.pictures)
+    const tables = meshTables(
+      withMaps(mesh, this.computed),
+      parts,
+      this.arranged.sets,
+      this.arranged.measures,
+      () => this.touching(),
+      this.pictures,
+    )
+    this.tables = { ...tables, touchingKnown: () => this.contacts?.distance === this.preparation.contact }
   }
 
   /** Pairs of touching parts; found when first asked for. */
@@ -87,6 +117,8 @@ export class Workpiece {
   /** Computes every geometry map of the preparation, one after the other, on this thread. */
   computeAll(progress?: (map: string, share: number) => void): void {
     const geometry = new Geometry(this.fine.mesh, this.fine.parts)
-    this.setComputed(this.preparation.maps.map(m => computeMap(geometry, m, { progress: share => progress?.(m.name, share) })!))
+    this.setComputed(
+      this.preparation.maps.map(m => computeMap(geometry, m, { progress: share => progress?.(m.name, share) })!),
+    )
   }
 }

@@ -3,19 +3,25 @@ import { fail, type Found, type MeshMaterial, type Piece } from './meshFile'
 
 /** Gives every triangle its own three vertices and its own normal. */
 function flatten(piece: Piece): Piece {
-  const { triangles } = piece, corners = triangles.length
+  const { triangles } = piece
+  const corners = triangles.length
   const pick = (values: Float32Array, size: number) => {
     const out = new Float32Array(corners * size)
-    for (let i = 0; i < corners; i++) for (let k = 0; k < size; k++) out[i * size + k] = values[triangles[i]! * size + k]!
+    for (let i = 0; i < corners; i++)
+      for (let k = 0; k < size; k++) out[i * size + k] = values[triangles[i]! * size + k]!
     return out
   }
-  const positions = pick(piece.positions, 3), list = Uint32Array.from({ length: corners }, (_, i) => i)
-  const normals = new Float32Array(corners * 3), cross: [number, number, number] = [0, 0, 0]
+  const positions = pick(piece.positions, 3)
+  const list = Uint32Array.from({ length: corners }, (_, i) => i)
+  const normals = new Float32Array(corners * 3)
+  const cross: [number, number, number] = [0, 0, 0]
   for (let t = 0; t < corners / 3; t++) {
     triangleCross({ positions, indices: list }, t, cross)
     for (let c = 0; c < 3; c++) normals.set(cross, (t * 3 + c) * 3)
   }
-  const maps: Piece['maps'] = new Map([...piece.maps].map(([name, m]) => [name, { ...m, values: pick(m.values, m.components) }]))
+  const maps: Piece['maps'] = new Map(
+    [...piece.maps].map(([name, m]) => [name, { ...m, values: pick(m.values, m.components) }]),
+  )
   return { ...piece, positions, normals, uvs: piece.uvs && pick(piece.uvs, 2), triangles: list, maps }
 }
 
@@ -24,19 +30,37 @@ function flatten(piece: Piece): Piece {
  * flat, as glTF asks; a piece that carries fewer numbers in a map than another is filled up with 1.
  */
 export function joinPieces({ pieces: raw, objects, surfaces, warnings }: Found): Mesh {
-  const pieces = raw.map(p => p.normals ? p : flatten(p))
+  const pieces = raw.map(p => (p.normals ? p : flatten(p)))
   const vertices = pieces.reduce((n, p) => n + p.positions.length / 3, 0)
   const corners = pieces.reduce((n, p) => n + p.triangles.length, 0)
   const withUvs = pieces.filter(p => p.uvs).length
   if (!withUvs) warnings.push('There are no UVs, so no textures can be made; vertex colors still work.')
-  else if (withUvs < pieces.length) warnings.push(`${pieces.length - withUvs} of ${pieces.length} pieces have no UVs, so no textures can be made; vertex colors still work.`)
+  else if (withUvs < pieces.length)
+    warnings.push(
+      `${pieces.length - withUvs} of ${pieces.length} pieces have no UVs, so no textures can be made; vertex colors still work.`,
+    )
   const mesh: Mesh = {
-    positions: new Float32Array(vertices * 3), normals: new Float32Array(vertices * 3), indices: new Uint32Array(corners),
+    positions: new Float32Array(vertices * 3),
+    normals: new Float32Array(vertices * 3),
+    indices: new Uint32Array(corners),
     ...(withUvs === pieces.length && { uvs: new Float32Array(vertices * 2) }),
-    objects: objects.map(({ name, parents }): MeshObject => ({ name, ...(parents.length && { parents }), firstTriangle: 0, triangles: 0, firstVertex: 0, vertices: 0 })),
-    materials: [], maps: [], warnings, ...(surfaces.length && { surfaces }),
+    objects: objects.map(
+      ({ name, parents }): MeshObject => ({
+        name,
+        ...(parents.length && { parents }),
+        firstTriangle: 0,
+        triangles: 0,
+        firstVertex: 0,
+        vertices: 0,
+      }),
+    ),
+    materials: [],
+    maps: [],
+    warnings,
+    ...(surfaces.length && { surfaces }),
   }
-  const components = new Map<string, number>(), carriers = new Map<string, number>()
+  const components = new Map<string, number>()
+  const carriers = new Map<string, number>()
   for (const p of pieces) {
     for (const [name, m] of p.maps) {
       components.set(name, Math.max(components.get(name) ?? 0, m.components))
@@ -45,11 +69,16 @@ export function joinPieces({ pieces: raw, objects, surfaces, warnings }: Found):
   }
   for (const [name, n] of components) {
     mesh.maps.push({ name, components: n, values: new Float32Array(vertices * n) })
-    if (carriers.get(name)! < pieces.length) warnings.push(`The vertex map "${name}" is missing on ${pieces.length - carriers.get(name)!} of ${pieces.length} pieces and counts as 0 there.`)
+    if (carriers.get(name)! < pieces.length)
+      warnings.push(
+        `The vertex map "${name}" is missing on ${pieces.length - carriers.get(name)!} of ${pieces.length} pieces and counts as 0 there.`,
+      )
   }
-  let firstVertex = 0, firstCorner = 0
+  let firstVertex = 0
+  let firstCorner = 0
   for (const p of pieces) {
-    const count = p.positions.length / 3, m = p.matrix
+    const count = p.positions.length / 3
+    const m = p.matrix
     if (!m.every(Number.isFinite)) fail(`The transform of "${objects[p.object]!.name}" is not a number somewhere.`)
     placePiece(mesh, p, m, firstVertex, firstCorner)
     for (const map of mesh.maps) {
@@ -57,7 +86,8 @@ export function joinPieces({ pieces: raw, objects, surfaces, warnings }: Found):
       if (!own) continue
       for (let v = 0; v < count; v++) {
         for (let k = 0; k < map.components; k++) {
-          map.values[(firstVertex + v) * map.components + k] = k < own.components ? own.values[v * own.components + k]! : 1
+          map.values[(firstVertex + v) * map.components + k] =
+            k < own.components ? own.values[v * own.components + k]! : 1
         }
       }
     }
@@ -67,7 +97,11 @@ export function joinPieces({ pieces: raw, objects, surfaces, warnings }: Found):
     object.vertices += count
     let corner = firstCorner
     for (const run of p.runs) {
-      mesh.materials.push({ name: run.material, firstTriangle: corner / 3, triangles: run.corners / 3 } satisfies MeshMaterial)
+      mesh.materials.push({
+        name: run.material,
+        firstTriangle: corner / 3,
+        triangles: run.corners / 3,
+      } satisfies MeshMaterial)
       corner += run.corners
     }
     firstVertex += count
@@ -78,13 +112,40 @@ export function joinPieces({ pieces: raw, objects, surfaces, warnings }: Found):
 
 /** Transforms a piece into place: normals by the cofactor matrix, winding turned where the transform mirrors. */
 function placePiece(mesh: Mesh, p: Piece, m: readonly number[], firstVertex: number, firstCorner: number): void {
-  const [a, b, c, , d, e, f, , g, h, i] = m as [number, number, number, number, number, number, number, number, number, number, number]
-  const cofactor = [e * i - f * h, f * g - d * i, d * h - e * g, c * h - b * i, a * i - c * g, b * g - a * h, b * f - c * e, c * d - a * f, a * e - b * d]
+  const [a, b, c, , d, e, f, , g, h, i] = m as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ]
+  const cofactor = [
+    e * i - f * h,
+    f * g - d * i,
+    d * h - e * g,
+    c * h - b * i,
+    a * i - c * g,
+    b * g - a * h,
+    b * f - c * e,
+    c * d - a * f,
+    a * e - b * d,
+  ]
   const mirrored = a * cofactor[0]! + b * cofactor[1]! + c * cofactor[2]! < 0
-  const count = p.positions.length / 3, sign = mirrored ? -1 : 1
+  const count = p.positions.length / 3
+  const sign = mirrored ? -1 : 1
   for (let v = 0; v < count; v++) {
-    const x = p.positions[v * 3]!, y = p.positions[v * 3 + 1]!, z = p.positions[v * 3 + 2]!
-    const nx = p.normals![v * 3]!, ny = p.normals![v * 3 + 1]!, nz = p.normals![v * 3 + 2]!
+    const x = p.positions[v * 3]!
+    const y = p.positions[v * 3 + 1]!
+    const z = p.positions[v * 3 + 2]!
+    const nx = p.normals![v * 3]!
+    const ny = p.normals![v * 3 + 1]!
+    const nz = p.normals![v * 3 + 2]!
     const at = (firstVertex + v) * 3
     let length = 0
     for (let k = 0; k < 3; k++) {

@@ -12,11 +12,18 @@ export class Floats {
     }
     for (let i = 0; i < values.length; i++) this.data[this.length++] = values[i]!
   }
-  at(i: number): number { return this.data[i]! }
-  take(): Float32Array { return this.data.slice(0, this.length) }
+  at(i: number): number {
+    return this.data[i]!
+  }
+  take(): Float32Array {
+    return this.data.slice(0, this.length)
+  }
 }
 
-interface Corner { key: string, position: ArrayLike<number> }
+interface Corner {
+  key: string
+  position: ArrayLike<number>
+}
 
 /**
  * Gathers the faces of one object whose corners index positions, UVs and normals apart, into vertices. Where a face has
@@ -33,16 +40,26 @@ export class PieceBuilder {
   private readonly made = new Set<number>()
   private hasUvs = false
 
-  constructor(readonly object: number, private readonly maps: { name: string, components: number }[]) {
+  constructor(
+    readonly object: number,
+    private readonly maps: { name: string; components: number }[],
+  ) {
     this.extra = maps.map(() => new Floats())
   }
 
-  get empty(): boolean { return this.lists.size === 0 }
+  get empty(): boolean {
+    return this.lists.size === 0
+  }
 
   /**
    * @param key what makes the corner a vertex of its own
    */
-  vertex({ key, position }: Corner, uv: readonly [number, number] | undefined, normal: readonly [number, number, number] | undefined, extra: number[][]): number {
+  vertex(
+    { key, position }: Corner,
+    uv: readonly [number, number] | undefined,
+    normal: readonly [number, number, number] | undefined,
+    extra: number[][],
+  ): number {
     const found = this.known.get(key)
     if (found !== undefined) return found
     const v = this.positions.length / 3
@@ -50,7 +67,7 @@ export class PieceBuilder {
     this.positions.push(position[0]!, position[1]!, position[2]!)
     this.uvs.push(uv?.[0] ?? 0, uv?.[1] ?? 0)
     this.hasUvs ||= Boolean(uv)
-    this.normals.push(...normal ?? [0, 0, 0])
+    this.normals.push(...(normal ?? [0, 0, 0]))
     if (!normal) this.made.add(v)
     this.extra.forEach((list, i) => list.push(...extra[i]!))
     return v
@@ -58,13 +75,15 @@ export class PieceBuilder {
 
   triangles(material: string, vertices: number[]): void {
     let list = this.lists.get(material)
-    if (!list) this.lists.set(material, list = [])
+    if (!list) this.lists.set(material, (list = []))
     for (const v of vertices) list.push(v)
   }
 
   finish(): Piece {
-    const positions = this.positions.take(), normals = this.normals.take()
-    const triangles = new Uint32Array([...this.lists.values()].reduce((n, l) => n + l.length, 0)), runs: Piece['runs'] = []
+    const positions = this.positions.take()
+    const normals = this.normals.take()
+    const triangles = new Uint32Array([...this.lists.values()].reduce((n, l) => n + l.length, 0))
+    const runs: Piece['runs'] = []
     let at = 0
     for (const [material, list] of this.lists) {
       triangles.set(list, at)
@@ -74,12 +93,18 @@ export class PieceBuilder {
     // Area-weighted: the cross product's length is twice the area.
     for (let t = 0; t < triangles.length; t += 3) {
       const [a, b, c] = [triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3] as [number, number, number]
-      const u = [0, 1, 2].map(k => positions[b + k]! - positions[a + k]!), w = [0, 1, 2].map(k => positions[c + k]! - positions[a + k]!)
+      const u = [0, 1, 2].map(k => positions[b + k]! - positions[a + k]!)
+      const w = [0, 1, 2].map(k => positions[c + k]! - positions[a + k]!)
       const cross = [u[1]! * w[2]! - u[2]! * w[1]!, u[2]! * w[0]! - u[0]! * w[2]!, u[0]! * w[1]! - u[1]! * w[0]!]
       for (const v of [a, b, c]) if (this.made.has(v / 3)) for (let k = 0; k < 3; k++) normals[v + k]! += cross[k]!
     }
     return {
-      object: this.object, matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1], runs, positions, normals, triangles,
+      object: this.object,
+      matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
+      runs,
+      positions,
+      normals,
+      triangles,
       ...(this.hasUvs && { uvs: this.uvs.take() }),
       maps: new Map(this.maps.map(({ name, components }, i) => [name, { components, values: this.extra[i]!.take() }])),
     }

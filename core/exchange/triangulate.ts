@@ -8,27 +8,36 @@
 export function triangulate(corners: number, at: (i: number) => ArrayLike<number>): number[] {
   if (corners === 3) return [0, 1, 2]
   // (1) Newell's normal, and two axes across it.
-  const n = [0, 0, 0], points = Array.from({ length: corners }, (_, i) => at(i))
+  const n = [0, 0, 0]
+  const points = Array.from({ length: corners }, (_, i) => at(i))
   for (let i = 0; i < corners; i++) {
-    const p = points[i]!, q = points[(i + 1) % corners]!
+    const p = points[i]!
+    const q = points[(i + 1) % corners]!
     for (let k = 0; k < 3; k++) n[k]! += (p[(k + 1) % 3]! - q[(k + 1) % 3]!) * (p[(k + 2) % 3]! + q[(k + 2) % 3]!)
   }
-  const drop = [0, 1, 2].reduce((a, b) => Math.abs(n[b]!) > Math.abs(n[a]!) ? b : a), sign = n[drop]! < 0 ? -1 : 1
-  const x = (i: number) => points[i]![(drop + 1) % 3]!, y = (i: number) => points[i]![(drop + 2) % 3]! * sign
+  const drop = [0, 1, 2].reduce((a, b) => (Math.abs(n[b]!) > Math.abs(n[a]!) ? b : a))
+  const sign = n[drop]! < 0 ? -1 : 1
+  const x = (i: number) => points[i]![(drop + 1) % 3]!
+  const y = (i: number) => points[i]![(drop + 2) % 3]! * sign
   const turn = (a: number, b: number, c: number) => (x(b) - x(a)) * (y(c) - y(a)) - (y(b) - y(a)) * (x(c) - x(a))
   if (corners === 4) {
-    const first = Math.min(turn(0, 1, 2), turn(0, 2, 3)), second = Math.min(turn(1, 2, 3), turn(1, 3, 0))
-    const length = (a: number, b: number) => [0, 1, 2].reduce((sum, k) => sum + (points[a]![k]! - points[b]![k]!) ** 2, 0)
+    const first = Math.min(turn(0, 1, 2), turn(0, 2, 3))
+    const second = Math.min(turn(1, 2, 3), turn(1, 3, 0))
+    const length = (a: number, b: number) =>
+      [0, 1, 2].reduce((sum, k) => sum + (points[a]![k]! - points[b]![k]!) ** 2, 0)
     const straight = second <= 0 || (first > 0 && length(0, 2) <= length(1, 3))
     return straight ? [0, 1, 2, 0, 2, 3] : [0, 1, 3, 1, 2, 3]
   }
   // (2) Ears.
-  const left = Array.from({ length: corners }, (_, i) => i), out: number[] = []
-  const inside = (p: number, a: number, b: number, c: number) => turn(a, b, p) >= 0 && turn(b, c, p) >= 0 && turn(c, a, p) >= 0
+  const left = Array.from({ length: corners }, (_, i) => i)
+  const out: number[] = []
+  const inside = (p: number, a: number, b: number, c: number) =>
+    turn(a, b, p) >= 0 && turn(b, c, p) >= 0 && turn(c, a, p) >= 0
   while (left.length > 3) {
     const size = left.length
     let ear = left.findIndex((b, i) => {
-      const a = left[(i + size - 1) % size]!, c = left[(i + 1) % size]!
+      const a = left[(i + size - 1) % size]!
+      const c = left[(i + 1) % size]!
       return turn(a, b, c) > 0 && !left.some(p => p !== a && p !== b && p !== c && inside(p, a, b, c))
     })
     if (ear < 0) ear = 1

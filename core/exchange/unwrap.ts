@@ -11,9 +11,14 @@ import { writeGlb } from './writeGlb'
  * @returns a GLB of the mesh with them
  */
 export async function unwrap(mesh: Mesh): Promise<Uint8Array> {
-  const { uvs: _, ...bare } = mesh, io = new WebIO(), document = await io.readBinary(await writeGlb(bare, 'Unwrapped'))
+  const { uvs: _, ...bare } = mesh
+  const io = new WebIO()
+  const document = await io.readBinary(await writeGlb(bare, 'Unwrapped'))
   await watlas.Initialize()
   await document.transform(unwrapAll({ watlas, overwrite: true, groupBy: 'scene' }))
-  const open = document.getRoot().listMeshes().some(m => m.listPrimitives().some(p => !p.getAttribute('TEXCOORD_0')))
+  const open = document
+    .getRoot()
+    .listMeshes()
+    .some(m => m.listPrimitives().some(p => !p.getAttribute('TEXCOORD_0')))
   return open ? fail('The mesh could not be unwrapped.') : io.writeBinary(document)
 }

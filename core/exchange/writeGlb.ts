@@ -16,10 +16,13 @@ export interface GlbSurface {
   /** The base color's alpha is to be heeded. */
   opacity?: boolean
   /** Used where there is no picture. */
-  factors?: { baseColor: [number, number, number], metalness: number, roughness: number }
+  factors?: { baseColor: [number, number, number]; metalness: number; roughness: number }
 }
 /** A look as a GLB carries it: a surface for each tile. */
-export interface GlbVariant { name: string, tiles: ReadonlyMap<number, GlbSurface> }
+export interface GlbVariant {
+  name: string
+  tiles: ReadonlyMap<number, GlbSurface>
+}
 export interface GlbLook {
   variants: readonly GlbVariant[]
   /** Which tile a triangle belongs to; all to the first where it is left out. */
@@ -39,45 +42,74 @@ export interface GlbLook {
  * the file is kept as `_COLOR_0`, since viewers would multiply it onto the color.
  */
 export async function writeGlb(mesh: Mesh, name: string, look?: GlbLook): Promise<Uint8Array> {
-  const document = new Document(), buffer = document.createBuffer(), scene = document.createScene(name)
+  const document = new Document()
+  const buffer = document.createBuffer()
+  const scene = document.createScene(name)
   document.getRoot().getAsset().generator = 'Ubblet'
   document.getRoot().setDefaultScene(scene)
   const materials = new Map<string, Material>()
   const material = (key: string) => {
     let m = materials.get(key)
     if (!m) {
-      materials.set(key, m = document.createMaterial(key))
+      materials.set(key, (m = document.createMaterial(key)))
       const known = mesh.surfaces?.find(s => s.name === key)
-      if (known) m.setBaseColorFactor([...known.baseColor, 1]).setMetallicFactor(known.metalness).setRoughnessFactor(known.roughness)
+      if (known)
+        m.setBaseColorFactor([...known.baseColor, 1])
+          .setMetallicFactor(known.metalness)
+          .setRoughnessFactor(known.roughness)
     }
     return m
   }
   // Each picture is stored once, whichever variants and tiles have it.
-  const textures = new Map<Uint8Array, Texture>(), strength = new Map<number, EmissiveStrength>()
+  const textures = new Map<Uint8Array, Texture>()
+  const strength = new Map<number, EmissiveStrength>()
   const texture = (title: string, png: Uint8Array) => {
     let t = textures.get(png)
-    if (!t) textures.set(png, t = document.createTexture(title).setImage(png as Uint8Array<ArrayBuffer>).setMimeType('image/png'))
+    if (!t)
+      textures.set(
+        png,
+        (t = document
+          .createTexture(title)
+          .setImage(png as Uint8Array<ArrayBuffer>)
+          .setMimeType('image/png')),
+      )
     return t
   }
   const surfaceMaterial = (title: string, surface: GlbSurface): Material => {
     const { baseColor, metalness, roughness } = surface.factors ?? { baseColor: [1, 1, 1], metalness: 1, roughness: 1 }
-    const m = document.createMaterial(title).setBaseColorFactor(surface.baseColor || look!.vertexColors ? [1, 1, 1, 1] : [...baseColor, 1])
-      .setMetallicFactor(surface.metallicRoughness ? 1 : metalness).setRoughnessFactor(surface.metallicRoughness ? 1 : roughness)
+    const m = document
+      .createMaterial(title)
+      .setBaseColorFactor(surface.baseColor || look!.vertexColors ? [1, 1, 1, 1] : [...baseColor, 1])
+      .setMetallicFactor(surface.metallicRoughness ? 1 : metalness)
+      .setRoughnessFactor(surface.metallicRoughness ? 1 : roughness)
     if (surface.baseColor) m.setBaseColorTexture(texture(`${title} base color`, surface.baseColor))
-    if (surface.metallicRoughness) m.setMetallicRoughnessTexture(texture(`${title} occlusion roughness metalness`, surface.metallicRoughness))
+    if (surface.metallicRoughness)
+      m.setMetallicRoughnessTexture(texture(`${title} occlusion roughness metalness`, surface.metallicRoughness))
     if (surface.metallicRoughness && surface.occluded) m.setOcclusionTexture(texture('', surface.metallicRoughness))
     if (surface.normal) m.setNormalTexture(texture(`${title} normal`, surface.normal))
     if (surface.emissive) {
       m.setEmissiveTexture(texture(`${title} emissive`, surface.emissive)).setEmissiveFactor([1, 1, 1])
       const times = surface.emissiveStrength ?? 1
       if (times > 1) {
-        if (!strength.has(times)) strength.set(times, document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(times))
+        if (!strength.has(times))
+          strength.set(
+            times,
+            document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(times),
+          )
         m.setExtension('KHR_materials_emissive_strength', strength.get(times)!)
       }
     }
     return surface.opacity ? m.setAlphaMode('BLEND') : m
   }
-  const whole = look?.variants.map(v => new Map([...v.tiles].map(([tile, s]) => [tile, surfaceMaterial([v.name, ...v.tiles.size > 1 ? [tile] : []].join(' '), s)])))
+  const whole = look?.variants.map(
+    v =>
+      new Map(
+        [...v.tiles].map(([tile, s]) => [
+          tile,
+          surfaceMaterial([v.name, ...(v.tiles.size > 1 ? [tile] : [])].join(' '), s),
+        ]),
+      ),
+  )
   const extension = look && look.variants.length > 1 ? document.createExtension(KHRMaterialsVariants) : undefined
   const variants = extension && look!.variants.map(v => extension.createVariant(v.name))
 
@@ -88,7 +120,7 @@ export async function writeGlb(mesh: Mesh, name: string, look?: GlbLook): Promis
     const key = JSON.stringify(path)
     let node = folders.get(key)
     if (!node) {
-      folders.set(key, node = document.createNode(path.at(-1)))
+      folders.set(key, (node = document.createNode(path.at(-1))))
       ;(folder(path.slice(0, -1)) ?? scene).addChild(node)
     }
     return node
@@ -96,9 +128,14 @@ export async function writeGlb(mesh: Mesh, name: string, look?: GlbLook): Promis
   for (const object of mesh.objects) {
     const gltfMesh = document.createMesh(object.name)
     ;(folder(object.parents ?? []) ?? scene).addChild(document.createNode(object.name).setMesh(gltfMesh))
-    const from = object.firstVertex, to = from + object.vertices
+    const from = object.firstVertex
+    const to = from + object.vertices
     const accessor = (type: 'VEC2' | 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array) =>
-      document.createAccessor().setType(type).setArray(array as Float32Array<ArrayBuffer>).setBuffer(buffer)
+      document
+        .createAccessor()
+        .setType(type)
+        .setArray(array as Float32Array<ArrayBuffer>)
+        .setBuffer(buffer)
     const vector = (size: number) => (['SCALAR', 'VEC2', 'VEC3', 'VEC4'] as const)[size - 1]!
     const shared: [string, ReturnType<typeof accessor>][] = [
       ['POSITION', accessor('VEC3', mesh.positions.slice(from * 3, to * 3))],
@@ -107,40 +144,59 @@ export async function writeGlb(mesh: Mesh, name: string, look?: GlbLook): Promis
     if (mesh.uvs) shared.push(['TEXCOORD_0', accessor('VEC2', mesh.uvs.slice(from * 2, to * 2))])
     if (look?.tangents) shared.push(['TANGENT', accessor('VEC4', look.tangents.slice(from * 4, to * 4))])
     if (look?.vertexColors) shared.push(['COLOR_0', accessor('VEC3', look.vertexColors.slice(from * 3, to * 3))])
-    const named = look?.maps ?? [], taken = new Set(named.map(m => m.name))
+    const named = look?.maps ?? []
+    const taken = new Set(named.map(m => m.name))
     for (const map of [...named, ...mesh.maps.filter(m => !taken.has(m.name))]) {
-      const semantic = (map.name === 'COLOR_0' && !look) || (named.includes(map) && /^COLOR_\d$/.test(map.name)) ? map.name : `_${map.name}`
-      shared.push([semantic, accessor(vector(map.components), map.values.slice(from * map.components, to * map.components))])
+      const semantic =
+        (map.name === 'COLOR_0' && !look) || (named.includes(map) && /^COLOR_\d$/.test(map.name))
+          ? map.name
+          : `_${map.name}`
+      shared.push([
+        semantic,
+        accessor(vector(map.components), map.values.slice(from * map.components, to * map.components)),
+      ])
     }
     const primitive = (triangles: Uint32Array, first: number, end: number) => {
       const indices = new Uint32Array((end - first) * 3)
-      for (let i = first; i < end; i++) for (let k = 0; k < 3; k++) indices[(i - first) * 3 + k] = mesh.indices[triangles[i]! * 3 + k]! - from
-      const made = document.createPrimitive()
-        .setIndices(document.createAccessor().setType('SCALAR').setBuffer(buffer).setArray(object.vertices < 65536 ? Uint16Array.from(indices) : indices))
+      for (let i = first; i < end; i++)
+        for (let k = 0; k < 3; k++) indices[(i - first) * 3 + k] = mesh.indices[triangles[i]! * 3 + k]! - from
+      const made = document.createPrimitive().setIndices(
+        document
+          .createAccessor()
+          .setType('SCALAR')
+          .setBuffer(buffer)
+          .setArray(object.vertices < 65536 ? Uint16Array.from(indices) : indices),
+      )
       for (const [semantic, values] of shared) made.setAttribute(semantic, values)
       gltfMesh.addPrimitive(made)
       return made
     }
     const own = Uint32Array.from({ length: object.triangles }, (_, i) => object.firstTriangle + i)
     if (whole) {
-      const tileOf = look!.tileOf ?? (() => whole[0]!.keys().next().value ?? 0), tiles = new Map<number, number[]>()
+      const tileOf = look!.tileOf ?? (() => whole[0]!.keys().next().value ?? 0)
+      const tiles = new Map<number, number[]>()
       for (const t of own) {
-        const tile = tileOf(t), list = tiles.get(tile)
+        const tile = tileOf(t)
+        const list = tiles.get(tile)
         if (list) list.push(t)
         else tiles.set(tile, [t])
       }
       for (const [tile, list] of tiles) {
-        const made = primitive(Uint32Array.from(list), 0, list.length), worn = whole.map(m => m.get(tile))
+        const made = primitive(Uint32Array.from(list), 0, list.length)
+        const worn = whole.map(m => m.get(tile))
         made.setMaterial(worn[0] ?? null)
         if (!extension || !variants) continue
         const mappings = extension.createMappingList()
-        worn.forEach((m, i) => { if (m) mappings.addMapping(extension.createMapping().setMaterial(m).addVariant(variants[i]!)) })
+        worn.forEach((m, i) => {
+          if (m) mappings.addMapping(extension.createMapping().setMaterial(m).addVariant(variants[i]!))
+        })
         made.setExtension('KHR_materials_variants', mappings)
       }
       continue
     }
     for (const run of mesh.materials) {
-      const first = Math.max(run.firstTriangle, object.firstTriangle), end = Math.min(run.firstTriangle + run.triangles, object.firstTriangle + object.triangles)
+      const first = Math.max(run.firstTriangle, object.firstTriangle)
+      const end = Math.min(run.firstTriangle + run.triangles, object.firstTriangle + object.triangles)
       if (first >= end) continue
       const made = primitive(own, first - object.firstTriangle, end - object.firstTriangle)
       if (run.name) made.setMaterial(material(run.name))

@@ -2,11 +2,22 @@ import type { PictureUse } from './writeUsd'
 import { plainName } from './names'
 
 /** A value in a MaterialX document: a node of the graph, one of its outputs, or numbers. */
-export type MxValue = { node: string, output?: string } | number | readonly number[]
-export type MxType = 'float' | 'color3' | 'vector2' | 'vector3' | 'integer' | 'string' | 'filename' | 'boolean' | 'surfaceshader' | 'displacementshader'
-type MxInput = { type: MxType, value: MxValue | string, space?: string }
+export type MxValue = { node: string; output?: string } | number | readonly number[]
+export type MxType =
+  | 'float'
+  | 'color3'
+  | 'vector2'
+  | 'vector3'
+  | 'integer'
+  | 'string'
+  | 'filename'
+  | 'boolean'
+  | 'surfaceshader'
+  | 'displacementshader'
+type MxInput = { type: MxType; value: MxValue | string; space?: string }
 
-const escape = (text: string): string => text.replaceAll('&', '&amp;').replaceAll('"', '&quot;').replaceAll('<', '&lt;').replaceAll('>', '&gt;')
+const escape = (text: string): string =>
+  text.replaceAll('&', '&amp;').replaceAll('"', '&quot;').replaceAll('<', '&lt;').replaceAll('>', '&gt;')
 /** The shortest text of the same 32-bit float. */
 export const shortest = (x: number): string => {
   for (let digits = 6; digits < 9; digits++) {
@@ -14,6 +25,16 @@ export const shortest = (x: number): string => {
     if (Math.fround(Number(text)) === Math.fround(x)) return String(Number(text))
   }
   return String(Number(x.toPrecision(9)))
+}
+
+type NodeOutput = { node: string; output?: string }
+const isNode = (value: MxInput['value']): value is NodeOutput => typeof value === 'object' && !Array.isArray(value)
+const source = ({ node, output }: NodeOutput): string => `nodename="${node}"${output ? ` output="${output}"` : ''}`
+/** A value as a document has it. */
+function textOf(type: MxType, value: string | number | readonly number[]): string {
+  if (typeof value === 'string') return value
+  if (typeof value !== 'number') return value.map(shortest).join(', ')
+  return type === 'integer' ? String(Math.round(value)) : shortest(value)
 }
 
 /** Collects the nodes of a node graph. The same node is written once. */
@@ -31,85 +52,176 @@ export class MxGraph {
   }
 
   private input(name: string, { type, value, space }: MxInput): string {
-    const text = typeof value === 'string' ? value : typeof value === 'number' ? type === 'integer' ? String(Math.round(value)) : shortest(value) : Array.isArray(value) ? value.map(shortest).join(', ') : undefined
-    const target = value as { node: string, output?: string }
-    return `<input name="${name}" type="${type}" ${text === undefined ? `nodename="${target.node}"${target.output ? ` output="${target.output}"` : ''}` : `value="${escape(text)}"`}${space ? ` colorspace="${space}"` : ''} />`
+    const what = isNode(value) ? source(value) : `value="${escape(textOf(type, value))}"`
+    return `<input name="${name}" type="${type}" ${what}${space ? ` colorspace="${space}"` : ''} />`
   }
 
   node(category: string, type: MxType, inputs: Record<string, MxInput>, name = category): { node: string } {
-    const body = Object.entries(inputs).map(([n, i]) => this.input(n, i)), key = `${category} ${type} ${body.join('')}`, old = this.known.get(key)
+    const body = Object.entries(inputs).map(([n, i]) => this.input(n, i))
+    const key = `${category} ${type} ${body.join('')}`
+    const old = this.known.get(key)
     if (old) return { node: old }
     const own = this.free(name)
     this.known.set(key, own)
-    this.lines.push(`    <${category} name="${own}" type="${type}">`, ...body.map(b => `      ${b}`), `    </${category}>`)
+    this.lines.push(
+      `    <${category} name="${own}" type="${type}">`,
+      ...body.map(b => `      ${b}`),
+      `    </${category}>`,
+    )
     return { node: own }
   }
 
   /** An output of the graph; a constant becomes a node first, since an output takes nodes only. */
   output(name: string, type: MxType, value: MxValue): { output: string } {
-    const target: { node: string, output?: string } = typeof value === 'number' || Array.isArray(value) ? this.node('constant', type, { value: { type, value } }) : value as { node: string }, own = this.free(name)
-    this.outputs.push(`    <output name="${own}" type="${type}" nodename="${target.node}"${target.output ? ` output="${target.output}"` : ''} />`)
+    const target: { node: string; output?: string } =
+      typeof value === 'number' || Array.isArray(value)
+        ? this.node('constant', type, { value: { type, value } })
+        : (value as { node: string })
+    const own = this.free(name)
+    this.outputs.push(
+      `    <output name="${own}" type="${type}" nodename="${target.node}"${target.output ? ` output="${target.output}"` : ''} />`,
+    )
     return { output: own }
   }
 
   private readonly outputs: string[] = []
-  text(name: string): string[] { return this.lines.length || this.outputs.length ? [`  <nodegraph name="${name}">`, ...this.lines, ...this.outputs, '  </nodegraph>'] : [] }
+  text(name: string): string[] {
+    return this.lines.length || this.outputs.length
+      ? [`  <nodegraph name="${name}">`, ...this.lines, ...this.outputs, '  </nodegraph>']
+      : []
+  }
 }
 
 /** Values of the channels of one surface, within its graph. What is left out has the surface's own default. */
 export interface MxChannels {
-  baseColor?: MxValue, metalness?: MxValue, roughness?: MxValue, occlusion?: MxValue
+  baseColor?: MxValue
+  metalness?: MxValue
+  roughness?: MxValue
+  occlusion?: MxValue
   /** A picture of a tangent-space normal, 0 to 1. */
   normal?: MxValue
   /** Millimeters. */
   height?: MxValue
-  emission?: MxValue, opacity?: MxValue, translucency?: MxValue, translucencyColor?: MxValue
+  emission?: MxValue
+  opacity?: MxValue
+  translucency?: MxValue
+  translucencyColor?: MxValue
 }
-export interface MxLook { name: string, graph: MxGraph, channels: MxChannels }
+export interface MxLook {
+  name: string
+  graph: MxGraph
+  channels: MxChannels
+}
 export type MxSurface = 'open_pbr_surface' | 'gltf_pbr'
 
 /** A picture as a node of a graph. */
-export function mxImage(graph: MxGraph, name: string, type: 'float' | 'color3' | 'vector3', { path, space }: PictureUse): { node: string } {
-  return graph.node('image', type, { file: { type: 'filename', value: path, ...(type === 'color3' && { space: space === 'srgb' ? 'srgb_texture' : 'lin_rec709' }) } }, name)
+export function mxImage(
+  graph: MxGraph,
+  name: string,
+  type: 'float' | 'color3' | 'vector3',
+  { path, space }: PictureUse,
+): { node: string } {
+  return graph.node(
+    'image',
+    type,
+    {
+      file: {
+        type: 'filename',
+        value: path,
+        ...(type === 'color3' && { space: space === 'srgb' ? 'srgb_texture' : 'lin_rec709' }),
+      },
+    },
+    name,
+  )
 }
 
 const TYPES: Record<keyof MxChannels, MxType> = {
-  baseColor: 'color3', metalness: 'float', roughness: 'float', occlusion: 'float', normal: 'vector3', height: 'float', emission: 'color3', opacity: 'float', translucency: 'float', translucencyColor: 'color3',
+  baseColor: 'color3',
+  metalness: 'float',
+  roughness: 'float',
+  occlusion: 'float',
+  normal: 'vector3',
+  height: 'float',
+  emission: 'color3',
+  opacity: 'float',
+  translucency: 'float',
+  translucencyColor: 'color3',
 }
 /** The inputs of the two surfaces of the standard's library, by channel. The glTF surface has no thin translucent body. */
 const INPUTS: Record<MxSurface, Partial<Record<keyof MxChannels, string>>> = {
-  open_pbr_surface: { baseColor: 'base_color', metalness: 'base_metalness', roughness: 'specular_roughness', normal: 'geometry_normal', emission: 'emission_color', opacity: 'geometry_opacity', translucency: 'subsurface_weight', translucencyColor: 'subsurface_color' },
-  gltf_pbr: { baseColor: 'base_color', metalness: 'metallic', roughness: 'roughness', occlusion: 'occlusion', normal: 'normal', emission: 'emissive', opacity: 'alpha' },
+  open_pbr_surface: {
+    baseColor: 'base_color',
+    metalness: 'base_metalness',
+    roughness: 'specular_roughness',
+    normal: 'geometry_normal',
+    emission: 'emission_color',
+    opacity: 'geometry_opacity',
+    translucency: 'subsurface_weight',
+    translucencyColor: 'subsurface_color',
+  },
+  gltf_pbr: {
+    baseColor: 'base_color',
+    metalness: 'metallic',
+    roughness: 'roughness',
+    occlusion: 'occlusion',
+    normal: 'normal',
+    emission: 'emissive',
+    opacity: 'alpha',
+  },
 }
 
 /**
  * Writes a MaterialX 1.39 document: for each look a node graph, the surfaces asked for, and a material for each. Colors
  * are linear with Rec. 709 primaries, distances in meters.
  */
-export function writeMaterialX(looks: readonly MxLook[], surfaces: readonly MxSurface[] = ['open_pbr_surface', 'gltf_pbr']): string {
+export function writeMaterialX(
+  looks: readonly MxLook[],
+  surfaces: readonly MxSurface[] = ['open_pbr_surface', 'gltf_pbr'],
+): string {
   const lines = ['<?xml version="1.0"?>', '<materialx version="1.39" colorspace="lin_rec709" distanceunit="meter">']
   for (const { name, graph, channels } of looks) {
-    const own = plainName(name), of = (channel: keyof MxChannels): string | undefined => {
+    const own = plainName(name)
+    const of = (channel: keyof MxChannels): string | undefined => {
       const value = channels[channel]
       if (value === undefined) return undefined
-      const type = TYPES[channel], wired = channel === 'normal' ? graph.node('normalmap', 'vector3', { in: { type: 'vector3', value } }) : value
-      if (typeof wired === 'number' || Array.isArray(wired)) return `value="${(typeof wired === 'number' ? [wired] : wired as number[]).map(shortest).join(', ')}"`
+      const type = TYPES[channel]
+      const wired =
+        channel === 'normal' ? graph.node('normalmap', 'vector3', { in: { type: 'vector3', value } }) : value
+      if (typeof wired === 'number' || Array.isArray(wired))
+        return `value="${(typeof wired === 'number' ? [wired] : (wired as number[])).map(shortest).join(', ')}"`
       return `nodegraph="NG_${own}" output="${graph.output(`${channel}_out`, type, wired).output}"`
     }
-    const used = new Map((Object.keys(TYPES) as (keyof MxChannels)[]).map(c => [c, of(c)])), body: string[] = []
+    const used = new Map((Object.keys(TYPES) as (keyof MxChannels)[]).map(c => [c, of(c)]))
+    const body: string[] = []
     for (const surface of surfaces) {
-      const suffix = surfaces.length > 1 ? `_${surface === 'gltf_pbr' ? 'gltf' : 'openpbr'}` : '', inputs = Object.entries(INPUTS[surface]).flatMap(([channel, input]) => {
+      const suffix = surfaces.length > 1 ? `_${surface === 'gltf_pbr' ? 'gltf' : 'openpbr'}` : ''
+      const inputs = Object.entries(INPUTS[surface]).flatMap(([channel, input]) => {
         const text = used.get(channel as keyof MxChannels)
         return text ? [`    <input name="${input}" type="${TYPES[channel as keyof MxChannels]}" ${text} />`] : []
       })
-      if (surface === 'open_pbr_surface' && used.get('emission')) inputs.push('    <input name="emission_luminance" type="float" value="1" />')
-      if (surface === 'open_pbr_surface' && used.get('translucency')) inputs.push('    <input name="geometry_thin_walled" type="boolean" value="true" />')
-      if (surface === 'gltf_pbr' && used.get('opacity')) inputs.push('    <input name="alpha_mode" type="integer" value="2" />')
+      if (surface === 'open_pbr_surface' && used.get('emission'))
+        inputs.push('    <input name="emission_luminance" type="float" value="1" />')
+      if (surface === 'open_pbr_surface' && used.get('translucency'))
+        inputs.push('    <input name="geometry_thin_walled" type="boolean" value="true" />')
+      if (surface === 'gltf_pbr' && used.get('opacity'))
+        inputs.push('    <input name="alpha_mode" type="integer" value="2" />')
       body.push(`  <${surface} name="SR_${own}${suffix}" type="surfaceshader">`, ...inputs, `  </${surface}>`)
-      body.push(`  <surfacematerial name="${own}${suffix}" type="material">`, `    <input name="surfaceshader" type="surfaceshader" nodename="SR_${own}${suffix}" />`,
-        ...used.get('height') ? [`    <input name="displacementshader" type="displacementshader" nodename="DS_${own}" />`] : [], '  </surfacematerial>')
+      body.push(
+        `  <surfacematerial name="${own}${suffix}" type="material">`,
+        `    <input name="surfaceshader" type="surfaceshader" nodename="SR_${own}${suffix}" />`,
+        ...(used.get('height')
+          ? [`    <input name="displacementshader" type="displacementshader" nodename="DS_${own}" />`]
+          : []),
+        '  </surfacematerial>',
+      )
     }
-    if (used.get('height')) body.unshift(`  <displacement name="DS_${own}" type="displacementshader">`, `    <input name="displacement" type="float" ${used.get('height')} />`, '    <input name="scale" type="float" value="0.001" />', '  </displacement>')
+    if (used.get('height'))
+      body.unshift(
+        `  <displacement name="DS_${own}" type="displacementshader">`,
+        `    <input name="displacement" type="float" ${used.get('height')} />`,
+        '    <input name="scale" type="float" value="0.001" />',
+        '  </displacement>',
+      )
     lines.push(...graph.text(`NG_${own}`), ...body)
   }
   return [...lines, '</materialx>', ''].join('\n')

@@ -2,8 +2,15 @@ import { encodeSrgb } from '../color/convert'
 import type { Mesh, VertexMap } from '../mesh/mesh'
 import { plainName } from './names'
 
-declare class TextEncoder { encode(text: string): Uint8Array }
-const LETTERS: Record<number, readonly string[]> = { 1: [''], 2: ['_x', '_y'], 3: ['_x', '_y', '_z'], 4: ['_x', '_y', '_z', '_w'] }
+declare class TextEncoder {
+  encode(text: string): Uint8Array
+}
+const LETTERS: Record<number, readonly string[]> = {
+  1: [''],
+  2: ['_x', '_y'],
+  3: ['_x', '_y', '_z'],
+  4: ['_x', '_y', '_z', '_w'],
+}
 
 /**
  * Writes a mesh as binary PLY 1.0, little-endian: position, normal, UV (`s`, `t`, with t upward as is usual in this
@@ -12,12 +19,18 @@ const LETTERS: Record<number, readonly string[]> = { 1: [''], 2: ['_x', '_y'], 3
  * @param colors linear, three numbers per vertex
  */
 export function writePly(mesh: Mesh, maps: readonly VertexMap[], colors?: Float32Array): Uint8Array {
-  const vertices = mesh.positions.length / 3, triangles = mesh.indices.length / 3
-  const columns: { name: string, values: Float32Array, size: number, at: number }[] = []
-  const add = (names: readonly string[], values: Float32Array) => names.forEach((name, at) => columns.push({ name, values, size: names.length, at }))
+  const vertices = mesh.positions.length / 3
+  const triangles = mesh.indices.length / 3
+  const columns: { name: string; values: Float32Array; size: number; at: number }[] = []
+  const add = (names: readonly string[], values: Float32Array) =>
+    names.forEach((name, at) => columns.push({ name, values, size: names.length, at }))
   add(['x', 'y', 'z'], mesh.positions)
   add(['nx', 'ny', 'nz'], mesh.normals)
-  if (mesh.uvs) add(['s', 't'], mesh.uvs.map((x, i) => i % 2 ? 1 - x : x))
+  if (mesh.uvs)
+    add(
+      ['s', 't'],
+      mesh.uvs.map((x, i) => (i % 2 ? 1 - x : x)),
+    )
   const taken = new Set(columns.map(c => c.name).concat('red', 'green', 'blue'))
   for (const map of maps) {
     let name = plainName(map.name)
@@ -26,11 +39,23 @@ export function writePly(mesh: Mesh, maps: readonly VertexMap[], colors?: Float3
     names.forEach(n => taken.add(n))
     add(names, map.values)
   }
-  const head = new TextEncoder().encode([
-    'ply', 'format binary_little_endian 1.0', 'comment Ubblet', `element vertex ${vertices}`, ...columns.map(c => `property float ${c.name}`),
-    ...colors ? ['red', 'green', 'blue'].map(c => `property uchar ${c}`) : [], `element face ${triangles}`, 'property list uchar uint vertex_indices', 'end_header', '',
-  ].join('\n'))
-  const stride = columns.length * 4 + (colors ? 3 : 0), out = new Uint8Array(head.length + vertices * stride + triangles * 13), view = new DataView(out.buffer)
+  const head = new TextEncoder().encode(
+    [
+      'ply',
+      'format binary_little_endian 1.0',
+      'comment Ubblet',
+      `element vertex ${vertices}`,
+      ...columns.map(c => `property float ${c.name}`),
+      ...(colors ? ['red', 'green', 'blue'].map(c => `property uchar ${c}`) : []),
+      `element face ${triangles}`,
+      'property list uchar uint vertex_indices',
+      'end_header',
+      '',
+    ].join('\n'),
+  )
+  const stride = columns.length * 4 + (colors ? 3 : 0)
+  const out = new Uint8Array(head.length + vertices * stride + triangles * 13)
+  const view = new DataView(out.buffer)
   out.set(head)
   let at = head.length
   for (let v = 0; v < vertices; v++) {
@@ -38,7 +63,9 @@ export function writePly(mesh: Mesh, maps: readonly VertexMap[], colors?: Float3
       view.setFloat32(at, c.values[v * c.size + c.at]!, true)
       at += 4
     }
-    if (colors) for (let k = 0; k < 3; k++) out[at++] = Math.round(Math.min(1, Math.max(0, encodeSrgb(Math.max(0, colors[v * 3 + k]!)))) * 255)
+    if (colors)
+      for (let k = 0; k < 3; k++)
+        out[at++] = Math.round(Math.min(1, Math.max(0, encodeSrgb(Math.max(0, colors[v * 3 + k]!)))) * 255)
   }
   for (let t = 0; t < triangles; t++) {
     out[at++] = 3

@@ -5,17 +5,28 @@ import type { Surface } from './surface'
  * neighbors and their cotangent weights (Pinkall and Polthier 1993); `mass` is a third of the area of the triangles
  * around it.
  */
-export interface Stiffness { starts: Uint32Array, neighbors: Uint32Array, weights: Float64Array, diagonal: Float64Array, mass: Float64Array }
+export interface Stiffness {
+  starts: Uint32Array
+  neighbors: Uint32Array
+  weights: Float64Array
+  diagonal: Float64Array
+  mass: Float64Array
+}
 
 export function stiffness({ count, positions: p, triangles, edges }: Surface): Stiffness {
-  const { a, b } = edges, weight = new Float64Array(a.length), mass = new Float64Array(count), starts = new Uint32Array(count + 1)
+  const { a, b } = edges
+  const weight = new Float64Array(a.length)
+  const mass = new Float64Array(count)
+  const starts = new Uint32Array(count + 1)
   // (1) Rows: each edge stands in two.
   for (let e = 0; e < a.length; e++) {
     starts[a[e]! + 1]!++
     starts[b[e]! + 1]!++
   }
   for (let i = 0; i < count; i++) starts[i + 1]! += starts[i]!
-  const neighbors = new Uint32Array(starts[count]!), entry = new Uint32Array(starts[count]!), next = starts.slice(0, count)
+  const neighbors = new Uint32Array(starts[count]!)
+  const entry = new Uint32Array(starts[count]!)
+  const next = starts.slice(0, count)
   for (let e = 0; e < a.length; e++) {
     neighbors[next[a[e]!]!] = b[e]!
     entry[next[a[e]!]!++] = e
@@ -31,9 +42,15 @@ export function stiffness({ count, positions: p, triangles, edges }: Surface): S
     const corner = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!] as const
     if (corner[0] === corner[1] || corner[1] === corner[2] || corner[2] === corner[0]) continue
     for (let k = 0; k < 3; k++) {
-      const i = corner[k]!, j = corner[(k + 1) % 3]!, o = corner[(k + 2) % 3]!
-      const ux = p[i * 3]! - p[o * 3]!, uy = p[i * 3 + 1]! - p[o * 3 + 1]!, uz = p[i * 3 + 2]! - p[o * 3 + 2]!
-      const vx = p[j * 3]! - p[o * 3]!, vy = p[j * 3 + 1]! - p[o * 3 + 1]!, vz = p[j * 3 + 2]! - p[o * 3 + 2]!
+      const i = corner[k]!
+      const j = corner[(k + 1) % 3]!
+      const o = corner[(k + 2) % 3]!
+      const ux = p[i * 3]! - p[o * 3]!
+      const uy = p[i * 3 + 1]! - p[o * 3 + 1]!
+      const uz = p[i * 3 + 2]! - p[o * 3 + 2]!
+      const vx = p[j * 3]! - p[o * 3]!
+      const vy = p[j * 3 + 1]! - p[o * 3 + 1]!
+      const vz = p[j * 3 + 2]! - p[o * 3 + 2]!
       const double = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx)
       if (double <= 0) continue
       // A needle's cotangents have no bound; beyond 50 (1.1 degrees) they only spoil the solution.
@@ -41,7 +58,8 @@ export function stiffness({ count, positions: p, triangles, edges }: Surface): S
       mass[o]! += double / 6
     }
   }
-  const weights = Float64Array.from(entry, e => Math.max(0, weight[e]!)), diagonal = new Float64Array(count)
+  const weights = Float64Array.from(entry, e => Math.max(0, weight[e]!))
+  const diagonal = new Float64Array(count)
   for (let i = 0; i < count; i++) for (let k = starts[i]!; k < starts[i + 1]!; k++) diagonal[i]! += weights[k]!
   return { starts, neighbors, weights, diagonal, mass }
 }
@@ -61,19 +79,41 @@ const MOST_STEPS = 400
  * @param radii in meters, smallest first: the solution at one is where the next begins
  * @returns a column of values per radius, unclamped, and the passes over the graph that each took
  */
-export function standOut(surface: Surface, matrix: Stiffness, radii: readonly number[], progress?: (share: number) => void, stopped?: () => boolean): { values: Float32Array[], steps: number[] } {
-  const { count, positions, normals } = surface, { starts, neighbors, weights, diagonal, mass } = matrix, n = count * 3
-  const d = new Float64Array(n), r = new Float64Array(n), s = new Float64Array(n), as = new Float64Array(n), inverse = new Float64Array(count)
-  const values: Float32Array[] = [], steps: number[] = []
+export function standOut(
+  surface: Surface,
+  matrix: Stiffness,
+  radii: readonly number[],
+  progress?: (share: number) => void,
+  stopped?: () => boolean,
+): { values: Float32Array[]; steps: number[] } {
+  const { count, positions, normals } = surface
+  const { starts, neighbors, weights, diagonal, mass } = matrix
+  const n = count * 3
+  const d = new Float64Array(n)
+  const r = new Float64Array(n)
+  const s = new Float64Array(n)
+  const as = new Float64Array(n)
+  const inverse = new Float64Array(count)
+  const values: Float32Array[] = []
+  const steps: number[] = []
   for (const [index, radius] of radii.entries()) {
-    const t = radius * radius / 2
+    const t = (radius * radius) / 2
     for (let i = 0; i < count; i++) inverse[i] = 1 / Math.max(mass[i]! + t * diagonal[i]!, 1e-300)
     // (1) r = −tLp − (M + tL)d, z = r / diagonal, s = z.
-    let rz0 = 0, rz1 = 0, rz2 = 0, norm = 0
+    let rz0 = 0
+    let rz1 = 0
+    let rz2 = 0
+    let norm = 0
     for (let i = 0, q = 0; i < count; i++, q += 3) {
-      let x = 0, y = 0, z = 0, ex = 0, ey = 0, ez = 0
+      let x = 0
+      let y = 0
+      let z = 0
+      let ex = 0
+      let ey = 0
+      let ez = 0
       for (let k = starts[i]!; k < starts[i + 1]!; k++) {
-        const w = weights[k]!, j = neighbors[k]! * 3
+        const w = weights[k]!
+        const j = neighbors[k]! * 3
         x += w * positions[j]!
         y += w * positions[j + 1]!
         z += w * positions[j + 2]!
@@ -81,8 +121,12 @@ export function standOut(surface: Surface, matrix: Stiffness, radii: readonly nu
         ey += w * d[j + 1]!
         ez += w * d[j + 2]!
       }
-      const g = diagonal[i]!, m = mass[i]!, v = inverse[i]!
-      const bx = t * (x - g * positions[q]!), by = t * (y - g * positions[q + 1]!), bz = t * (z - g * positions[q + 2]!)
+      const g = diagonal[i]!
+      const m = mass[i]!
+      const v = inverse[i]!
+      const bx = t * (x - g * positions[q]!)
+      const by = t * (y - g * positions[q + 1]!)
+      const bz = t * (z - g * positions[q + 2]!)
       r[q] = bx - (m + t * g) * d[q]! + t * ex
       r[q + 1] = by - (m + t * g) * d[q + 1]! + t * ey
       r[q + 2] = bz - (m + t * g) * d[q + 2]! + t * ez
@@ -98,11 +142,16 @@ export function standOut(surface: Surface, matrix: Stiffness, radii: readonly nu
     const goal = norm * PRECISION * PRECISION
     while (rz0 + rz1 + rz2 > goal && step < MOST_STEPS && !stopped?.()) {
       // (2) as = (M + tL)s, one pass over the graph.
-      let sa0 = 0, sa1 = 0, sa2 = 0
+      let sa0 = 0
+      let sa1 = 0
+      let sa2 = 0
       for (let i = 0, q = 0; i < count; i++, q += 3) {
-        let x = 0, y = 0, z = 0
+        let x = 0
+        let y = 0
+        let z = 0
         for (let k = starts[i]!, end = starts[i + 1]!; k < end; k++) {
-          const w = weights[k]!, j = neighbors[k]! * 3
+          const w = weights[k]!
+          const j = neighbors[k]! * 3
           x += w * s[j]!
           y += w * s[j + 1]!
           z += w * s[j + 2]!
@@ -118,14 +167,20 @@ export function standOut(surface: Surface, matrix: Stiffness, radii: readonly nu
         sa1 += s[q + 1]! * y
         sa2 += s[q + 2]! * z
       }
-      const a0 = sa0 > 0 ? rz0 / sa0 : 0, a1 = sa1 > 0 ? rz1 / sa1 : 0, a2 = sa2 > 0 ? rz2 / sa2 : 0
-      let n0 = 0, n1 = 0, n2 = 0
+      const a0 = sa0 > 0 ? rz0 / sa0 : 0
+      const a1 = sa1 > 0 ? rz1 / sa1 : 0
+      const a2 = sa2 > 0 ? rz2 / sa2 : 0
+      let n0 = 0
+      let n1 = 0
+      let n2 = 0
       for (let i = 0, q = 0; i < count; i++, q += 3) {
         const v = inverse[i]!
         d[q]! += a0 * s[q]!
         d[q + 1]! += a1 * s[q + 1]!
         d[q + 2]! += a2 * s[q + 2]!
-        const x = r[q]! - a0 * as[q]!, y = r[q + 1]! - a1 * as[q + 1]!, z = r[q + 2]! - a2 * as[q + 2]!
+        const x = r[q]! - a0 * as[q]!
+        const y = r[q + 1]! - a1 * as[q + 1]!
+        const z = r[q + 2]! - a2 * as[q + 2]!
         r[q] = x
         r[q + 1] = y
         r[q + 2] = z
@@ -133,7 +188,9 @@ export function standOut(surface: Surface, matrix: Stiffness, radii: readonly nu
         n1 += v * y * y
         n2 += v * z * z
       }
-      const b0 = rz0 > 0 ? n0 / rz0 : 0, b1 = rz1 > 0 ? n1 / rz1 : 0, b2 = rz2 > 0 ? n2 / rz2 : 0
+      const b0 = rz0 > 0 ? n0 / rz0 : 0
+      const b1 = rz1 > 0 ? n1 / rz1 : 0
+      const b2 = rz2 > 0 ? n2 / rz2 : 0
       rz0 = n0
       rz1 = n1
       rz2 = n2
@@ -146,7 +203,8 @@ export function standOut(surface: Surface, matrix: Stiffness, radii: readonly nu
       step++
     }
     const out = new Float32Array(count)
-    for (let i = 0, q = 0; i < count; i++, q += 3) out[i] = -(d[q]! * normals[q]! + d[q + 1]! * normals[q + 1]! + d[q + 2]! * normals[q + 2]!) * 2 / radius
+    for (let i = 0, q = 0; i < count; i++, q += 3)
+      out[i] = (-(d[q]! * normals[q]! + d[q + 1]! * normals[q + 1]! + d[q + 2]! * normals[q + 2]!) * 2) / radius
     values.push(out)
     steps.push(step)
     progress?.((index + 1) / radii.length)

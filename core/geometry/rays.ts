@@ -16,7 +16,12 @@ export class RayScene {
    * @param triangles three vertices each
    * @param partOf the part of every triangle
    */
-  constructor(private readonly positions: Float32Array, private readonly triangles: Uint32Array, private readonly partOf: Uint32Array, private readonly parts: number) {
+  constructor(
+    private readonly positions: Float32Array,
+    private readonly triangles: Uint32Array,
+    private readonly partOf: Uint32Array,
+    private readonly parts: number,
+  ) {
     const { min, max } = boundsOf(positions)
     this.lift = LIFT * Math.hypot(...max.map((x, k) => x - min[k]!))
   }
@@ -29,7 +34,9 @@ export class RayScene {
     return new MeshBVH(geometry)
   }
 
-  all(): MeshBVH { return this.whole ??= this.build(this.triangles.slice()) }
+  all(): MeshBVH {
+    return (this.whole ??= this.build(this.triangles.slice()))
+  }
 
   part(n: number): MeshBVH | undefined {
     const known = this.own.get(n)
@@ -42,7 +49,8 @@ export class RayScene {
       this.sorted = new Uint32Array(this.partOf.length)
       for (let t = 0; t < this.partOf.length; t++) this.sorted[next[this.partOf[t]!]!++] = t
     }
-    const own = this.sorted.subarray(this.starts[n], this.starts[n + 1]), list = new Uint32Array(own.length * 3)
+    const own = this.sorted.subarray(this.starts[n], this.starts[n + 1])
+    const list = new Uint32Array(own.length * 3)
     if (!own.length) return undefined
     own.forEach((t, i) => list.set(this.triangles.subarray(t * 3, t * 3 + 3), i * 3))
     const tree = this.build(list)
@@ -52,13 +60,23 @@ export class RayScene {
 }
 
 /** Where rays start. Three numbers per point in `positions` and `normals`; unit normals. */
-export interface RayPoints { positions: Float64Array, normals: Float64Array, part: Uint32Array }
+export interface RayPoints {
+  positions: Float64Array
+  normals: Float64Array
+  part: Uint32Array
+}
 
-export interface OcclusionOptions { distance: number, among: 'all' | 'part' }
-export interface ThicknessOptions { distance: number }
+export interface OcclusionOptions {
+  distance: number
+  among: 'all' | 'part'
+}
+export interface ThicknessOptions {
+  distance: number
+}
 
 /** The plastic number's powers (Roberts' R2 sequence), and offsets from a hash, so that neighbors do not share a pattern. */
-const R2X = 0.7548776662466927, R2Y = 0.5698402909980532
+const R2X = 0.7548776662466927
+const R2Y = 0.5698402909980532
 const scatter = (i: number, salt: number): number => {
   let h = Math.imul(i + 1, 0x9e3779b1) ^ salt
   h = Math.imul(h ^ (h >>> 16), 0x85ebca6b)
@@ -67,11 +85,14 @@ const scatter = (i: number, salt: number): number => {
 }
 
 /** Rays `first` to `last` of the sequence before any point's own offset: heights, and directions around the normal. */
-function sequence(first: number, last: number): { heights: Float64Array, cosines: Float64Array, sines: Float64Array } {
-  const count = last - first, heights = new Float64Array(count), cosines = new Float64Array(count), sines = new Float64Array(count)
+function sequence(first: number, last: number): { heights: Float64Array; cosines: Float64Array; sines: Float64Array } {
+  const count = last - first
+  const heights = new Float64Array(count)
+  const cosines = new Float64Array(count)
+  const sines = new Float64Array(count)
   for (let i = 0; i < count; i++) {
-    const angle = (first + i) * R2Y % 1 * 2 * Math.PI
-    heights[i] = (first + i) * R2X % 1
+    const angle = (((first + i) * R2Y) % 1) * 2 * Math.PI
+    heights[i] = ((first + i) * R2X) % 1
     cosines[i] = Math.cos(angle)
     sines[i] = Math.sin(angle)
   }
@@ -86,23 +107,60 @@ const LIFT = 1e-5
  * and adds to each point's sum. Directions have a density of cos θ around the normal, so sum / rays is the blocked share of
  * the irradiance from an even sky.
  */
-export function castOcclusion(scene: RayScene, points: RayPoints, from: number, to: number, first: number, last: number, { distance, among }: OcclusionOptions, sums: Float32Array): void {
-  const { positions, normals } = points, ray = new Ray(), whole = among === 'all' ? scene.all() : undefined, lift = scene.lift
-  const { heights, cosines, sines } = sequence(first, last), count = last - first, { direction } = ray
+export function castOcclusion(
+  scene: RayScene,
+  points: RayPoints,
+  from: number,
+  to: number,
+  first: number,
+  last: number,
+  { distance, among }: OcclusionOptions,
+  sums: Float32Array,
+): void {
+  const { positions, normals } = points
+  const ray = new Ray()
+  const whole = among === 'all' ? scene.all() : undefined
+  const lift = scene.lift
+  const { heights, cosines, sines } = sequence(first, last)
+  const count = last - first
+  const { direction } = ray
   for (let i = from; i < to; i++) {
     const tree = whole ?? scene.part(points.part[i]!)
     if (!tree) continue
-    const q = i * 3, nx = normals[q]!, ny = normals[q + 1]!, nz = normals[q + 2]!
+    const q = i * 3
+    const nx = normals[q]!
+    const ny = normals[q + 1]!
+    const nz = normals[q + 2]!
     // A frame around the normal (Duff et al. 2017).
-    const sign = nz < 0 ? -1 : 1, a = -1 / (sign + nz), b = nx * ny * a
-    const ou = scatter(i, 0x51ed27), turn = scatter(i, 0x2c1b3c) * 2 * Math.PI, c = Math.cos(turn), d = Math.sin(turn)
+    const sign = nz < 0 ? -1 : 1
+    const a = -1 / (sign + nz)
+    const b = nx * ny * a
+    const ou = scatter(i, 0x51ed27)
+    const turn = scatter(i, 0x2c1b3c) * 2 * Math.PI
+    const c = Math.cos(turn)
+    const d = Math.sin(turn)
     // The point's own turn goes into the frame, once for all its rays.
-    const ex = 1 + sign * nx * nx * a, ey = sign * b, ez = -sign * nx, fx = b, fy = sign + ny * ny * a, fz = -ny
-    const tx = c * ex + d * fx, ty = c * ey + d * fy, tz = c * ez + d * fz, sx = c * fx - d * ex, sy = c * fy - d * ey, sz = c * fz - d * ez
+    const ex = 1 + sign * nx * nx * a
+    const ey = sign * b
+    const ez = -sign * nx
+    const fx = b
+    const fy = sign + ny * ny * a
+    const fz = -ny
+    const tx = c * ex + d * fx
+    const ty = c * ey + d * fy
+    const tz = c * ez + d * fz
+    const sx = c * fx - d * ex
+    const sy = c * fy - d * ey
+    const sz = c * fz - d * ez
     ray.origin.set(positions[q]! + nx * lift, positions[q + 1]! + ny * lift, positions[q + 2]! + nz * lift)
     let hits = 0
     for (let k = 0; k < count; k++) {
-      const sum = ou + heights[k]!, u = sum < 1 ? sum : sum - 1, sine = Math.sqrt(u), up = Math.sqrt(1 - u), x = sine * cosines[k]!, y = sine * sines[k]!
+      const sum = ou + heights[k]!
+      const u = sum < 1 ? sum : sum - 1
+      const sine = Math.sqrt(u)
+      const up = Math.sqrt(1 - u)
+      const x = sine * cosines[k]!
+      const y = sine * sines[k]!
       direction.set(tx * x + sx * y + nx * up, ty * x + sy * y + ny * up, tz * x + sz * y + nz * up)
       if (tree.raycastFirst(ray, DoubleSide, 0, distance)) hits++
     }
@@ -111,26 +169,53 @@ export function castOcclusion(scene: RayScene, points: RayPoints, from: number, 
 }
 
 /** Rays for thickness stay within this angle of the way straight in. */
-const CONE = 35 * Math.PI / 180
+const CONE = (35 * Math.PI) / 180
 
 /**
  * As `castOcclusion`, inward and within a cone: adds the depth of where each ray leaves the point's own part, measured
  * along the normal, as a share of `distance`; a ray that does not leave within it adds 1. A slab's thickness comes out
  * exactly.
  */
-export function castThickness(scene: RayScene, points: RayPoints, from: number, to: number, first: number, last: number, { distance }: ThicknessOptions, sums: Float32Array): void {
-  const { positions, normals } = points, ray = new Ray(), lift = scene.lift, most = 1 - Math.cos(CONE)
+export function castThickness(
+  scene: RayScene,
+  points: RayPoints,
+  from: number,
+  to: number,
+  first: number,
+  last: number,
+  { distance }: ThicknessOptions,
+  sums: Float32Array,
+): void {
+  const { positions, normals } = points
+  const ray = new Ray()
+  const lift = scene.lift
+  const most = 1 - Math.cos(CONE)
   for (let i = from; i < to; i++) {
-    const tree = scene.part(points.part[i]!), q = i * 3, nx = -normals[q]!, ny = -normals[q + 1]!, nz = -normals[q + 2]!
+    const tree = scene.part(points.part[i]!)
+    const q = i * 3
+    const nx = -normals[q]!
+    const ny = -normals[q + 1]!
+    const nz = -normals[q + 2]!
     if (!tree) continue
-    const sign = nz < 0 ? -1 : 1, a = -1 / (sign + nz), b = nx * ny * a
-    const tx = 1 + sign * nx * nx * a, ty = sign * b, tz = -sign * nx, sx = b, sy = sign + ny * ny * a, sz = -ny
-    const ou = scatter(i, 0x51ed27), ov = scatter(i, 0x2c1b3c)
+    const sign = nz < 0 ? -1 : 1
+    const a = -1 / (sign + nz)
+    const b = nx * ny * a
+    const tx = 1 + sign * nx * nx * a
+    const ty = sign * b
+    const tz = -sign * nx
+    const sx = b
+    const sy = sign + ny * ny * a
+    const sz = -ny
+    const ou = scatter(i, 0x51ed27)
+    const ov = scatter(i, 0x2c1b3c)
     ray.origin.set(positions[q]! + nx * lift, positions[q + 1]! + ny * lift, positions[q + 2]! + nz * lift)
     let sum = 0
     for (let k = first; k < last; k++) {
-      const up = 1 - most * ((ou + k * R2X) % 1), sine = Math.sqrt(1 - up * up), angle = (ov + k * R2Y) % 1 * 2 * Math.PI
-      const x = sine * Math.cos(angle), y = sine * Math.sin(angle)
+      const up = 1 - most * ((ou + k * R2X) % 1)
+      const sine = Math.sqrt(1 - up * up)
+      const angle = ((ov + k * R2Y) % 1) * 2 * Math.PI
+      const x = sine * Math.cos(angle)
+      const y = sine * Math.sin(angle)
       ray.direction.set(tx * x + sx * y + nx * up, ty * x + sy * y + ny * up, tz * x + sz * y + nz * up)
       const hit = tree.raycastFirst(ray, DoubleSide, 0, distance / up)
       sum += hit ? Math.min(1, (hit.distance * up + lift) / distance) : 1
@@ -143,15 +228,34 @@ export function castThickness(scene: RayScene, points: RayPoints, from: number, 
  * The way from each point to the nearest other part, as a share of `distance`; 1 where none is that near.
  * @param boxes min and max of every part, six numbers each
  */
-export function contactDistance(scene: RayScene, points: RayPoints, boxes: Float64Array, from: number, to: number, distance: number, out: Float32Array): void {
-  const { positions, part } = points, point = new Vector3(), near = new Map<number, number[]>(), parts = boxes.length / 6
+export function contactDistance(
+  scene: RayScene,
+  points: RayPoints,
+  boxes: Float64Array,
+  from: number,
+  to: number,
+  distance: number,
+  out: Float32Array,
+): void {
+  const { positions, part } = points
+  const point = new Vector3()
+  const near = new Map<number, number[]>()
+  const parts = boxes.length / 6
   const info = { point: new Vector3(), distance: 0, faceIndex: 0 }
   const around = (n: number): number[] => {
     let list = near.get(n)
     if (!list) {
       list = []
       for (let m = 0; m < parts; m++) {
-        if (m !== n && [0, 1, 2].every(k => boxes[m * 6 + k]! <= boxes[n * 6 + 3 + k]! + distance && boxes[n * 6 + k]! <= boxes[m * 6 + 3 + k]! + distance)) list.push(m)
+        if (
+          m !== n &&
+          [0, 1, 2].every(
+            k =>
+              boxes[m * 6 + k]! <= boxes[n * 6 + 3 + k]! + distance &&
+              boxes[n * 6 + k]! <= boxes[m * 6 + 3 + k]! + distance,
+          )
+        )
+          list.push(m)
       }
       near.set(n, list)
     }
@@ -163,7 +267,8 @@ export function contactDistance(scene: RayScene, points: RayPoints, boxes: Float
     for (const m of around(part[i]!)) {
       let square = 0
       for (let k = 0; k < 3; k++) {
-        const x = point.getComponent(k), gap = Math.max(boxes[m * 6 + k]! - x, x - boxes[m * 6 + 3 + k]!, 0)
+        const x = point.getComponent(k)
+        const gap = Math.max(boxes[m * 6 + k]! - x, x - boxes[m * 6 + 3 + k]!, 0)
         square += gap * gap
       }
       if (square >= best * best) continue

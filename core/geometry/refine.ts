@@ -12,11 +12,25 @@ export const MOST_TRIANGLES = 4_000_000
  * @returns `complete` is false where the limit on triangles came first; `parents` are the old triangles that the new
  *   ones lie in. Of each object the old vertices come first.
  */
-export function refine(mesh: Mesh, parts: Parts, edge: number, most = MOST_TRIANGLES): { mesh: Mesh, parts: Parts, complete: boolean, parents: Uint32Array } {
-  const limit = edge * edge, columns = [{ values: mesh.positions, size: 3 }, { values: mesh.normals, size: 3 }, ...mesh.uvs ? [{ values: mesh.uvs, size: 2 }] : [], ...mesh.maps.map(m => ({ values: m.values, size: m.components }))]
-  const longest = (a: number, b: number, p: Float32Array) => (p[a * 3]! - p[b * 3]!) ** 2 + (p[a * 3 + 1]! - p[b * 3 + 1]!) ** 2 + (p[a * 3 + 2]! - p[b * 3 + 2]!) ** 2
-  const objects = mesh.objects.map(o => ({ ...o })), finished: { columns: Float32Array[], triangles: Uint32Array, parents: Uint32Array }[] = []
-  let total = mesh.indices.length / 3, complete = true
+export function refine(
+  mesh: Mesh,
+  parts: Parts,
+  edge: number,
+  most = MOST_TRIANGLES,
+): { mesh: Mesh; parts: Parts; complete: boolean; parents: Uint32Array } {
+  const limit = edge * edge
+  const columns = [
+    { values: mesh.positions, size: 3 },
+    { values: mesh.normals, size: 3 },
+    ...(mesh.uvs ? [{ values: mesh.uvs, size: 2 }] : []),
+    ...mesh.maps.map(m => ({ values: m.values, size: m.components })),
+  ]
+  const longest = (a: number, b: number, p: Float32Array) =>
+    (p[a * 3]! - p[b * 3]!) ** 2 + (p[a * 3 + 1]! - p[b * 3 + 1]!) ** 2 + (p[a * 3 + 2]! - p[b * 3 + 2]!) ** 2
+  const objects = mesh.objects.map(o => ({ ...o }))
+  const finished: { columns: Float32Array[]; triangles: Uint32Array; parents: Uint32Array }[] = []
+  let total = mesh.indices.length / 3
+  let complete = true
   for (const object of objects) {
     const { firstTriangle, firstVertex } = object
     let count = object.vertices
@@ -26,11 +40,14 @@ export function refine(mesh: Mesh, parts: Parts, edge: number, most = MOST_TRIAN
     let parents = Uint32Array.from({ length: object.triangles }, (_, i) => firstTriangle + i)
     for (let pass = 0; pass < 16; pass++) {
       // (1) Middles of the edges that are too long, each once.
-      const middles = new Map<number, number>(), ends: number[] = [], p = own[0]!
+      const middles = new Map<number, number>()
+      const ends: number[] = []
+      const p = own[0]!
       let more = 0
       for (let t = 0; t < triangles.length; t += 3) {
         for (let k = 0; k < 3; k++) {
-          const a = triangles[t + k]!, b = triangles[t + (k + 1) % 3]!
+          const a = triangles[t + k]!
+          const b = triangles[t + ((k + 1) % 3)]!
           if (longest(a, b, p) <= limit) continue
           more++
           const id = a < b ? a * 2 ** 26 + b : b * 2 ** 26 + a
@@ -47,12 +64,15 @@ export function refine(mesh: Mesh, parts: Parts, edge: number, most = MOST_TRIAN
       own = own.map((values, c) => between(values, columns[c]!.size, ends, count, c === 1))
       count += ends.length / 2
       // (2) Two, three or four triangles for each that has a middle.
-      const next = new Uint32Array(triangles.length + more * 3), from = new Uint32Array(next.length / 3), q = own[0]!
+      const next = new Uint32Array(triangles.length + more * 3)
+      const from = new Uint32Array(next.length / 3)
+      const q = own[0]!
       let out = 0
       for (let t = 0; t < triangles.length; t += 3) {
         const corner = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!] as const
-        const mid = [0, 1, 2].map((k) => {
-          const a = corner[k]!, b = corner[(k + 1) % 3]!
+        const mid = [0, 1, 2].map(k => {
+          const a = corner[k]!
+          const b = corner[(k + 1) % 3]!
           return middles.get(a < b ? a * 2 ** 26 + b : b * 2 ** 26 + a) ?? -1
         })
         const put = (a: number, b: number, c: number) => {
@@ -61,30 +81,31 @@ export function refine(mesh: Mesh, parts: Parts, edge: number, most = MOST_TRIAN
           next[out++] = b
           next[out++] = c
         }
-        const marks = mid.filter(m => m >= 0).length, [a, b, c] = corner
+        const marks = mid.filter(m => m >= 0).length
+        const [a, b, c] = corner
         if (marks === 0) put(a, b, c)
         else if (marks === 3) {
           put(a, mid[0]!, mid[2]!)
           put(mid[0]!, b, mid[1]!)
           put(mid[2]!, mid[1]!, c)
           put(mid[0]!, mid[1]!, mid[2]!)
-        }
-        else {
+        } else {
           // Turned so that the first edge has a middle; of two, the third edge has none.
           const k = marks === 1 ? mid.findIndex(m => m >= 0) : (mid.findIndex(m => m < 0) + 1) % 3
-          const x = corner[k]!, y = corner[(k + 1) % 3]!, z = corner[(k + 2) % 3]!, m = mid[k]!
+          const x = corner[k]!
+          const y = corner[(k + 1) % 3]!
+          const z = corner[(k + 2) % 3]!
+          const m = mid[k]!
           if (marks === 1) {
             put(x, m, z)
             put(m, y, z)
-          }
-          else {
+          } else {
             const n = mid[(k + 1) % 3]!
             put(m, y, n)
             if (longest(m, z, q) <= longest(x, n, q)) {
               put(x, m, z)
               put(m, n, z)
-            }
-            else {
+            } else {
               put(x, m, n)
               put(x, n, z)
             }
@@ -100,14 +121,16 @@ export function refine(mesh: Mesh, parts: Parts, edge: number, most = MOST_TRIAN
     object.triangles = triangles.length / 3
   }
   // (3) End to end again.
-  let vertex = 0, triangle = 0
+  let vertex = 0
+  let triangle = 0
   for (const o of objects) {
     o.firstVertex = vertex
     o.firstTriangle = triangle
     vertex += o.vertices
     triangle += o.triangles
   }
-  const indices = new Uint32Array(triangle * 3), parents = new Uint32Array(triangle)
+  const indices = new Uint32Array(triangle * 3)
+  const parents = new Uint32Array(triangle)
   finished.forEach((f, i) => {
     const { firstTriangle, firstVertex } = objects[i]!
     for (let k = 0; k < f.triangles.length; k++) indices[firstTriangle * 3 + k] = f.triangles[k]! + firstVertex
@@ -123,12 +146,28 @@ export function refine(mesh: Mesh, parts: Parts, edge: number, most = MOST_TRIAN
   for (let i = 1; i < starts.length; i++) starts[i]! += starts[i - 1]!
   const maps = mesh.maps.map((m, i) => ({ ...m, values: joined[(mesh.uvs ? 3 : 2) + i]! }))
   const fine: Mesh = {
-    ...mesh, positions: joined[0]!, normals: joined[1]!, ...(mesh.uvs && { uvs: joined[2]! }), indices, objects, maps,
-    materials: mesh.materials.map(m => ({ ...m, firstTriangle: starts[m.firstTriangle]!, triangles: starts[m.firstTriangle + m.triangles]! - starts[m.firstTriangle]! })),
+    ...mesh,
+    positions: joined[0]!,
+    normals: joined[1]!,
+    ...(mesh.uvs && { uvs: joined[2]! }),
+    indices,
+    objects,
+    maps,
+    materials: mesh.materials.map(m => ({
+      ...m,
+      firstTriangle: starts[m.firstTriangle]!,
+      triangles: starts[m.firstTriangle + m.triangles]! - starts[m.firstTriangle]!,
+    })),
   }
-  const partOfVertex = new Uint32Array(vertex), partOfTriangle = parents.map(t => parts.partOfTriangle[t]!)
-  for (let i = 0; i < indices.length; i++) partOfVertex[indices[i]!] = partOfTriangle[i / 3 | 0]!
-  return { mesh: fine, parts: { ...parts, partOfTriangle, partOfVertex, patchOfTriangle: parents.map(t => parts.patchOfTriangle[t]!) }, complete, parents }
+  const partOfVertex = new Uint32Array(vertex)
+  const partOfTriangle = parents.map(t => parts.partOfTriangle[t]!)
+  for (let i = 0; i < indices.length; i++) partOfVertex[indices[i]!] = partOfTriangle[(i / 3) | 0]!
+  return {
+    mesh: fine,
+    parts: { ...parts, partOfTriangle, partOfVertex, patchOfTriangle: parents.map(t => parts.patchOfTriangle[t]!) },
+    complete,
+    parents,
+  }
 }
 
 /** A column with the middles of some edges behind it; `unit` makes three numbers a unit vector again. */

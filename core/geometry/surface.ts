@@ -22,10 +22,14 @@ export interface Surface {
 }
 
 export function surfaceOf(mesh: Mesh, parts: Parts): Surface {
-  const rep = weld(mesh, parts.weldDistance), of = new Uint32Array(rep.length), vertices = rep.length
+  const rep = weld(mesh, parts.weldDistance)
+  const of = new Uint32Array(rep.length)
+  const vertices = rep.length
   let count = 0
   for (let v = 0; v < vertices; v++) of[v] = rep[v] === v ? count++ : of[rep[v]!]!
-  const positions = new Float64Array(count * 3), normals = new Float64Array(count * 3), part = new Uint32Array(count)
+  const positions = new Float64Array(count * 3)
+  const normals = new Float64Array(count * 3)
+  const part = new Uint32Array(count)
   for (let v = 0; v < vertices; v++) {
     if (rep[v] !== v) continue
     for (let k = 0; k < 3; k++) positions[of[v]! * 3 + k] = mesh.positions[v * 3 + k]!
@@ -33,10 +37,18 @@ export function surfaceOf(mesh: Mesh, parts: Parts): Surface {
   }
   const triangles = mesh.indices.map(v => of[v]!)
   for (let t = 0; t < triangles.length; t += 3) {
-    const a = triangles[t]! * 3, b = triangles[t + 1]! * 3, c = triangles[t + 2]! * 3
-    const ux = positions[b]! - positions[a]!, uy = positions[b + 1]! - positions[a + 1]!, uz = positions[b + 2]! - positions[a + 2]!
-    const vx = positions[c]! - positions[a]!, vy = positions[c + 1]! - positions[a + 1]!, vz = positions[c + 2]! - positions[a + 2]!
-    const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx
+    const a = triangles[t]! * 3
+    const b = triangles[t + 1]! * 3
+    const c = triangles[t + 2]! * 3
+    const ux = positions[b]! - positions[a]!
+    const uy = positions[b + 1]! - positions[a + 1]!
+    const uz = positions[b + 2]! - positions[a + 2]!
+    const vx = positions[c]! - positions[a]!
+    const vy = positions[c + 1]! - positions[a + 1]!
+    const vz = positions[c + 2]! - positions[a + 2]!
+    const nx = uy * vz - uz * vy
+    const ny = uz * vx - ux * vz
+    const nz = ux * vy - uy * vx
     for (const i of [a, b, c]) {
       normals[i]! += nx
       normals[i + 1]! += ny
@@ -52,4 +64,5 @@ export function surfaceOf(mesh: Mesh, parts: Parts): Surface {
 }
 
 /** A column per welded vertex as a column per vertex of the mesh. */
-export const spreadOut = (surface: Surface, values: ArrayLike<number>): Float32Array => Float32Array.from(surface.of, v => values[v]!)
+export const spreadOut = (surface: Surface, values: ArrayLike<number>): Float32Array =>
+  Float32Array.from(surface.of, v => values[v]!)

@@ -14,7 +14,7 @@ export interface Finding {
   /** One sentence: what is wrong and what it means. */
   message: string
   /** Settings of that node that mend it, in one of several ways. */
-  fixes?: readonly { label: string, set: Readonly<Record<string, ParamValue>> }[]
+  fixes?: readonly { label: string; set: Readonly<Record<string, ParamValue>> }[]
 }
 
 export const titleOf = (node: LookNode): string => node.name ?? kindFor(node)?.title ?? node.kind
@@ -22,22 +22,38 @@ export const titleOf = (node: LookNode): string => node.name ?? kindFor(node)?.t
 const isColor = (v: ParamValue): boolean => Array.isArray(v) && v.length === 3 && v.every(x => typeof x === 'number')
 
 /** Does the stored setting of an open input suit it? A color input takes a number as gray. */
-const fitsInput = (d: InputDeclaration, v: ParamValue): boolean => typeof v === 'number' || (Array.isArray(d.default) && isColor(v))
+const fitsInput = (d: InputDeclaration, v: ParamValue): boolean =>
+  typeof v === 'number' || (Array.isArray(d.default) && isColor(v))
 
 /** Does a stored value suit its declaration? */
 export function fits(d: ParamDeclaration, v: ParamValue): boolean {
   switch (d.type) {
-    case 'number': return typeof v === 'number' && v >= d.min && v <= d.max
-    case 'seed': return typeof v === 'number' && Number.isInteger(v) && v >= 0 && v < 2 ** 24
-    case 'component': return typeof v === 'number' && Number.isInteger(v) && v >= 0 && v < 4
-    case 'color': return isColor(v)
-    case 'choice': return d.options.some(o => o.value === v)
-    case 'toggle': return typeof v === 'boolean'
-    case 'map': case 'set': case 'port': case 'picture': return typeof v === 'string'
-    case 'channels': return Array.isArray(v) && v.every(x => typeof x === 'string' && (CHANNEL_NAMES as string[]).includes(x))
-    case 'pins': return Array.isArray(v) && v.every(x => typeof x === 'object' && 'part' in x)
-    case 'curve': return Array.isArray(v) && v.length > 1 && v.every(x => typeof x === 'object' && 'x' in x)
-    case 'palette': case 'stops': return Array.isArray(v) && v.length > 0 && v.every(x => typeof x === 'object' && 'at' in x)
+    case 'number':
+      return typeof v === 'number' && v >= d.min && v <= d.max
+    case 'seed':
+      return typeof v === 'number' && Number.isInteger(v) && v >= 0 && v < 2 ** 24
+    case 'component':
+      return typeof v === 'number' && Number.isInteger(v) && v >= 0 && v < 4
+    case 'color':
+      return isColor(v)
+    case 'choice':
+      return d.options.some(o => o.value === v)
+    case 'toggle':
+      return typeof v === 'boolean'
+    case 'map':
+    case 'set':
+    case 'port':
+    case 'picture':
+      return typeof v === 'string'
+    case 'channels':
+      return Array.isArray(v) && v.every(x => typeof x === 'string' && (CHANNEL_NAMES as string[]).includes(x))
+    case 'pins':
+      return Array.isArray(v) && v.every(x => typeof x === 'object' && 'part' in x)
+    case 'curve':
+      return Array.isArray(v) && v.length > 1 && v.every(x => typeof x === 'object' && 'x' in x)
+    case 'palette':
+    case 'stops':
+      return Array.isArray(v) && v.length > 0 && v.every(x => typeof x === 'object' && 'at' in x)
   }
 }
 
@@ -47,7 +63,8 @@ export function nearest(name: string, names: readonly string[]): string | undefi
     let row = Array.from({ length: b.length + 1 }, (_, i) => i)
     for (let i = 1; i <= a.length; i++) {
       const next = [i]
-      for (let j = 1; j <= b.length; j++) next[j] = Math.min(next[j - 1]! + 1, row[j]! + 1, row[j - 1]! + (a[i - 1] === b[j - 1] ? 0 : 1))
+      for (let j = 1; j <= b.length; j++)
+        next[j] = Math.min(next[j - 1]! + 1, row[j]! + 1, row[j - 1]! + (a[i - 1] === b[j - 1] ? 0 : 1))
       row = next
     }
     return row[b.length]!
@@ -57,7 +74,11 @@ export function nearest(name: string, names: readonly string[]): string | undefi
 }
 
 /** How a name that is not there is spoken of, and one that is not chosen. */
-const NAMED: Partial<Record<ParamDeclaration['type'], [missing: string, open: string]>> = { map: ['The mesh has no vertex map', 'map'], set: ['The project has no part set', 'part set'], picture: ['The project has no picture', 'picture'] }
+const NAMED: Partial<Record<ParamDeclaration['type'], [missing: string, open: string]>> = {
+  map: ['The mesh has no vertex map', 'map'],
+  set: ['The project has no part set', 'part set'],
+  picture: ['The project has no picture', 'picture'],
+}
 
 /** The settings that tell two patterns or draws of one seed apart. */
 const SCALES = ['size', 'level', 'pattern', 'sits', 'across', 'plane', 'width'] as const
@@ -67,10 +88,15 @@ const SCALES = ['size', 'level', 'pattern', 'sits', 'across', 'plane', 'width'] 
  * missing inputs, unknown vertex maps, patterns that are the same one twice and nodes that reach no result are warnings.
  * @param known what there is to be named; what is left out is not checked
  */
-export function check(look: Look, known: { maps?: readonly string[], sets?: readonly string[], pictures?: readonly string[] } = {}): Finding[] {
+export function check(
+  look: Look,
+  known: { maps?: readonly string[]; sets?: readonly string[]; pictures?: readonly string[] } = {},
+): Finding[] {
   const found: Finding[] = []
-  const error = (message: string, node?: string, port?: string) => found.push({ severity: 'error', message, node, port })
-  const warn = (message: string, node?: string, port?: string, fix?: NonNullable<Finding['fixes']>[number]) => found.push({ severity: 'warning', message, node, port, ...(fix && { fixes: [fix] }) })
+  const error = (message: string, node?: string, port?: string) =>
+    found.push({ severity: 'error', message, node, port })
+  const warn = (message: string, node?: string, port?: string, fix?: NonNullable<Finding['fixes']>[number]) =>
+    found.push({ severity: 'warning', message, node, port, ...(fix && { fixes: [fix] }) })
 
   const results = look.nodes.filter(n => n.kind === RESULT)
   if (results.length === 0) error('The look has no Result, so it shows nothing.')
@@ -83,7 +109,8 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
       continue
     }
     for (const [name, value] of Object.entries(node.params)) {
-      const param = kind.params[name], input = kind.inputs[name]
+      const param = kind.params[name]
+      const input = kind.inputs[name]
       if (!param && !input) warn(`${titleOf(node)} has no setting "${name}"; it is ignored.`, node.id)
       else if (!(param ? fits(param, value) : fitsInput(input!, value))) {
         error(`${titleOf(node)}: the value of ${(param ?? input)!.title} does not suit it.`, node.id, name)
@@ -92,18 +119,33 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
     if (node.off) continue
     for (const [name, input] of Object.entries(kind.inputs)) {
       if (input.needed && !look.wires.some(w => w.to.node === node.id && w.to.port === name)) {
-        warn(`Nothing is connected to ${input.title} of ${titleOf(node)}. ${input.missing ?? 'It uses its own setting everywhere.'}`, node.id, name)
+        warn(
+          `Nothing is connected to ${input.title} of ${titleOf(node)}. ${input.missing ?? 'It uses its own setting everywhere.'}`,
+          node.id,
+          name,
+        )
       }
     }
     for (const [name, param] of Object.entries(kind.params)) {
-      const names = param.type === 'map' ? known.maps : param.type === 'set' ? known.sets : param.type === 'picture' ? known.pictures : undefined
+      const lists: Record<string, readonly string[] | undefined> = {
+        map: known.maps,
+        set: known.sets,
+        picture: known.pictures,
+      }
+      const names = lists[param.type]
       if (!names) continue
       const chosen = paramOf(node, name) as string
       if (!chosen && param.type === 'set' && param.optional) continue
-      if (!chosen) warn(`${titleOf(node)} has no ${NAMED[param.type]?.[1]} chosen, so it is 0 everywhere.`, node.id, name)
+      if (!chosen)
+        warn(`${titleOf(node)} has no ${NAMED[param.type]?.[1]} chosen, so it is 0 everywhere.`, node.id, name)
       else if (!names.includes(chosen)) {
         const near = nearest(chosen, names)
-        warn(`${NAMED[param.type]?.[0]} "${chosen}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`, node.id, name, near ? { label: `Use "${near}"`, set: { [name]: near } } : undefined)
+        warn(
+          `${NAMED[param.type]?.[0]} "${chosen}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`,
+          node.id,
+          name,
+          near ? { label: `Use "${near}"`, set: { [name]: near } } : undefined,
+        )
       }
     }
   }
@@ -112,28 +154,44 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
   const drawn = new Map<string, LookNode>()
   for (const node of look.nodes) {
     if (node.recipe || node.off) continue
-    const kind = kindFor(node), seed = Object.entries(kind?.params ?? {}).find(([, p]) => p.type === 'seed')?.[0]
+    const kind = kindFor(node)
+    const seed = Object.entries(kind?.params ?? {}).find(([, p]) => p.type === 'seed')?.[0]
     if (!seed) continue
-    const same = JSON.stringify([node.kind, ...[seed, ...SCALES].map(name => kind!.params[name] && paramOf(node, name))]), twin = drawn.get(same)
+    const same = JSON.stringify([
+      node.kind,
+      ...[seed, ...SCALES].map(name => kind!.params[name] && paramOf(node, name)),
+    ])
+    const twin = drawn.get(same)
     if (!twin) drawn.set(same, node)
     else {
-      warn(`${titleOf(node)} has the seed of ${titleOf(twin)}, so the two lie exactly over one another.`, node.id, seed,
-        { label: 'Another seed', set: { [seed]: freshSeed(look) } })
+      warn(
+        `${titleOf(node)} has the seed of ${titleOf(twin)}, so the two lie exactly over one another.`,
+        node.id,
+        seed,
+        { label: 'Another seed', set: { [seed]: freshSeed(look) } },
+      )
     }
   }
 
   for (const { from, to } of look.wires) {
-    const source = nodeOf(look, from.node), target = nodeOf(look, to.node)
-    const out = source && kindFor(source)?.outputs[from.port], into = target && kindFor(target)?.inputs[to.port]
+    const source = nodeOf(look, from.node)
+    const target = nodeOf(look, to.node)
+    const out = source && kindFor(source)?.outputs[from.port]
+    const into = target && kindFor(target)?.inputs[to.port]
     if (!source || !target || !kindFor(source) || !kindFor(target)) continue
     if (!out) error(`${titleOf(source)} has no output "${from.port}".`, source.id)
     else if (!into) error(`${titleOf(target)} has no input "${to.port}".`, target.id)
     else if (!converts(outputType(source, out), inputType(target, into))) {
-      error(`${into.title} of ${titleOf(target)} takes a ${inputType(target, into)}, not a ${outputType(source, out)}.`, target.id, to.port)
+      error(
+        `${into.title} of ${titleOf(target)} takes a ${inputType(target, into)}, not a ${outputType(source, out)}.`,
+        target.id,
+        to.port,
+      )
     }
   }
 
-  const order = new Set(inOrder(look).map(n => n.id)), leads = results[0] ? feeding(look, results[0].id) : undefined
+  const order = new Set(inOrder(look).map(n => n.id))
+  const leads = results[0] ? feeding(look, results[0].id) : undefined
   for (const node of look.nodes) {
     if (!order.has(node.id)) error(`${titleOf(node)} is part of a loop, so it has no value.`, node.id)
     else if (leads && kindFor(node) && node.kind !== RESULT && !leads.has(node.id)) {
@@ -146,7 +204,7 @@ export function check(look: Look, known: { maps?: readonly string[], sets?: read
 /** The nodes from which wires lead to `goal`, and the goal itself. */
 function feeding(look: Look, goal: string): Set<string> {
   const before = new Map<string, string[]>()
-  for (const w of linksOf(look)) before.set(w.to.node, [...before.get(w.to.node) ?? [], w.from.node])
+  for (const w of linksOf(look)) before.set(w.to.node, [...(before.get(w.to.node) ?? []), w.from.node])
   const seen = new Set([goal])
   for (const id of seen) for (const from of before.get(id) ?? []) seen.add(from)
   return seen
@@ -154,9 +212,11 @@ function feeding(look: Look, goal: string): Set<string> {
 
 /** The nodes, each after those that feed it. Nodes on a loop, and all they feed, are left out. */
 export function inOrder(look: Look): LookNode[] {
-  const waiting = new Map(look.nodes.map(n => [n.id, 0])), links = linksOf(look)
+  const waiting = new Map(look.nodes.map(n => [n.id, 0]))
+  const links = linksOf(look)
   for (const w of links) waiting.set(w.to.node, (waiting.get(w.to.node) ?? 0) + 1)
-  const ready = look.nodes.filter(n => waiting.get(n.id) === 0), done: LookNode[] = []
+  const ready = look.nodes.filter(n => waiting.get(n.id) === 0)
+  const done: LookNode[] = []
   for (let node = ready.shift(); node; node = ready.shift()) {
     done.push(node)
     for (const w of links) {

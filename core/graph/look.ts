@@ -6,11 +6,23 @@ const stop = z.strictObject({ at: finite.min(0).max(1), color: rgb })
 const id = z.string().min(1).max(64)
 
 /** A parameter's stored value. Its kind's declaration says which of these it must be; the checks hold it to that. */
-const pin = z.strictObject({ part: z.string().min(1).max(64), value: finite.optional(), roll: z.number().int().min(0).max(4096).optional() })
+const pin = z.strictObject({
+  part: z.string().min(1).max(64),
+  value: finite.optional(),
+  roll: z.number().int().min(0).max(4096).optional(),
+})
 const curvePoint = z.strictObject({ x: finite.min(0).max(1), y: finite.min(0).max(1) })
 
-export const ParamValueSchema = z.union([finite, z.string().max(256), z.boolean(), z.array(finite).min(1).max(4),
-  z.array(stop).min(1).max(64), z.array(z.string().max(64)).max(64), z.array(pin).max(4096), z.array(curvePoint).min(2).max(16)])
+export const ParamValueSchema = z.union([
+  finite,
+  z.string().max(256),
+  z.boolean(),
+  z.array(finite).min(1).max(4),
+  z.array(stop).min(1).max(64),
+  z.array(z.string().max(64)).max(64),
+  z.array(pin).max(4096),
+  z.array(curvePoint).min(2).max(16),
+])
 
 const portSchema = z.strictObject({ node: id, port: z.string().min(1).max(64) })
 export const WireSchema = z.strictObject({ from: portSchema, to: portSchema })
@@ -37,34 +49,53 @@ export interface Recipe {
   nodes: LookNode[]
   wires: Wire[]
   /** An input feeds one or several inputs inside. */
-  inputs: { name: string, title: string, to: { node: string, port: string }[] }[]
+  inputs: { name: string; title: string; to: { node: string; port: string }[] }[]
   /** Parameters, or settings of open inputs, that can be set from outside. */
-  settings: { name: string, title: string, node: string, param: string }[]
-  outputs: { name: string, title: string, from: { node: string, port: string } }[]
+  settings: { name: string; title: string; node: string; param: string }[]
+  outputs: { name: string; title: string; from: { node: string; port: string } }[]
 }
 const title = z.string().trim().min(1).max(80)
-export const RecipeSchema: z.ZodType<Recipe> = z.lazy(() => z.strictObject({
-  title, help: z.string().max(400),
-  nodes: z.array(LookNodeSchema).min(1).max(300),
-  wires: z.array(WireSchema).max(2000),
-  inputs: z.array(z.strictObject({ name: id, title, to: z.array(portSchema).min(1).max(64) })).max(32),
-  settings: z.array(z.strictObject({ name: id, title, node: id, param: id })).max(64),
-  outputs: z.array(z.strictObject({ name: id, title, from: portSchema })).max(16),
-}))
-export const LookNodeSchema: z.ZodType<LookNode> = z.lazy(() => z.strictObject({
-  id, kind: z.string().min(1).max(64), at: z.tuple([finite, finite]), name: z.string().max(80).optional(), off: z.literal(true).optional(),
-  params: z.record(z.string().max(64), ParamValueSchema), recipe: RecipeSchema.optional(),
-}))
+export const RecipeSchema: z.ZodType<Recipe> = z.lazy(() =>
+  z.strictObject({
+    title,
+    help: z.string().max(400),
+    nodes: z.array(LookNodeSchema).min(1).max(300),
+    wires: z.array(WireSchema).max(2000),
+    inputs: z.array(z.strictObject({ name: id, title, to: z.array(portSchema).min(1).max(64) })).max(32),
+    settings: z.array(z.strictObject({ name: id, title, node: id, param: id })).max(64),
+    outputs: z.array(z.strictObject({ name: id, title, from: portSchema })).max(16),
+  }),
+)
+export const LookNodeSchema: z.ZodType<LookNode> = z.lazy(() =>
+  z.strictObject({
+    id,
+    kind: z.string().min(1).max(64),
+    at: z.tuple([finite, finite]),
+    name: z.string().max(80).optional(),
+    off: z.literal(true).optional(),
+    params: z.record(z.string().max(64), ParamValueSchema),
+    recipe: RecipeSchema.optional(),
+  }),
+)
 
 /** Words on the canvas: a note, or a frame around the cards that lie on it. */
 export const NoteSchema = z.strictObject({
-  id, at: z.tuple([finite, finite]), size: z.tuple([finite.min(40).max(20_000), finite.min(30).max(20_000)]),
-  frame: z.boolean(), title: z.string().max(80), text: z.string().max(4000),
+  id,
+  at: z.tuple([finite, finite]),
+  size: z.tuple([finite.min(40).max(20_000), finite.min(30).max(20_000)]),
+  frame: z.boolean(),
+  title: z.string().max(80),
+  text: z.string().max(4000),
 })
 export type Note = z.infer<typeof NoteSchema>
 
 /** A picture of the project on its board: its left upper corner and width, in the board's units; off the board where `off` says so. */
-export const PinnedSchema = z.strictObject({ picture: z.string().min(1).max(256), at: z.tuple([finite, finite]), width: finite.min(20).max(8000), off: z.literal(true).optional() })
+export const PinnedSchema = z.strictObject({
+  picture: z.string().min(1).max(256),
+  at: z.tuple([finite, finite]),
+  width: finite.min(20).max(8000),
+  off: z.literal(true).optional(),
+})
 export type Pinned = z.infer<typeof PinnedSchema>
 
 export const LOOK_VERSION = 1
@@ -76,8 +107,19 @@ export const LookSchema = z.strictObject({
   wires: z.array(WireSchema).max(8000),
   notes: z.array(NoteSchema).max(500).optional(),
   board: z.array(PinnedSchema).max(500).optional(),
-  exposed: z.array(z.strictObject({ node: id, param: id })).max(256).optional(),
-  variants: z.array(z.strictObject({ name: z.string().trim().min(1).max(60), values: z.array(z.strictObject({ node: id, param: id, value: ParamValueSchema.nullable() })).max(4000) })).max(64).optional(),
+  exposed: z
+    .array(z.strictObject({ node: id, param: id }))
+    .max(256)
+    .optional(),
+  variants: z
+    .array(
+      z.strictObject({
+        name: z.string().trim().min(1).max(60),
+        values: z.array(z.strictObject({ node: id, param: id, value: ParamValueSchema.nullable() })).max(4000),
+      }),
+    )
+    .max(64)
+    .optional(),
 })
 
 /** The look document, version 1. Ids are unique within a look; every input carries at most one wire. */
@@ -113,9 +155,15 @@ export function requireWhole({ nodes, wires }: Pick<Look, 'nodes' | 'wires'>, wh
     if (!node.recipe) continue
     if (depth > 7) throw new LookError(`${what}: recipes lie in one another more than eight deep.`)
     requireWhole(node.recipe, `${what}: inside "${node.recipe.title}"`, depth + 1)
-    const inside = new Set(node.recipe.nodes.map(n => n.id)), { inputs, settings, outputs } = node.recipe
-    const lost = [...inputs.flatMap(i => i.to.map(t => t.node)), ...settings.map(s => s.node), ...outputs.map(o => o.from.node)].find(n => !inside.has(n))
-    if (lost !== undefined) throw new LookError(`${what}: the recipe "${node.recipe.title}" names "${lost}", which is not in it.`)
+    const inside = new Set(node.recipe.nodes.map(n => n.id))
+    const { inputs, settings, outputs } = node.recipe
+    const lost = [
+      ...inputs.flatMap(i => i.to.map(t => t.node)),
+      ...settings.map(s => s.node),
+      ...outputs.map(o => o.from.node),
+    ].find(n => !inside.has(n))
+    if (lost !== undefined)
+      throw new LookError(`${what}: the recipe "${node.recipe.title}" names "${lost}", which is not in it.`)
   }
   const taken = new Set<string>()
   for (const { from, to } of wires) {
@@ -135,11 +183,17 @@ export function parseRecipe(data: unknown): Recipe {
     const issue = read.error.issues[0]!
     throw new LookError(`This is not a recipe: ${issue.path.join('.') || 'the document'}: ${issue.message}.`)
   }
-  requireWhole({ nodes: [{ id: 'recipe', kind: 'recipe', at: [0, 0], params: {}, recipe: read.data }], wires: [] }, 'This is not a recipe')
+  requireWhole(
+    { nodes: [{ id: 'recipe', kind: 'recipe', at: [0, 0], params: {}, recipe: read.data }], wires: [] },
+    'This is not a recipe',
+  )
   return read.data
 }
 
 export const emptyLook = (name = 'Look'): Look => ({
-  ubblet: 'look', version: LOOK_VERSION, name, wires: [],
+  ubblet: 'look',
+  version: LOOK_VERSION,
+  name,
+  wires: [],
   nodes: [{ id: 'result', kind: 'result', at: [620, 160], params: {} }],
 })

@@ -7,14 +7,16 @@ const MAIN = ['below', 'rest', 'value', 'color', 'a'] as const
 
 /** The input that takes the place of an output where a node is switched off or taken out; undefined where none fits. */
 export function passed(node: LookNode, output: string): string | undefined {
-  const kind = kindFor(node), out = kind?.outputs[output]
+  const kind = kindFor(node)
+  const out = kind?.outputs[output]
   if (!kind || !out) return undefined
-  const type = outputType(node, out), same = Object.keys(kind.inputs).filter(name => inputType(node, kind.inputs[name]!) === type)
+  const type = outputType(node, out)
+  const same = Object.keys(kind.inputs).filter(name => inputType(node, kind.inputs[name]!) === type)
   return MAIN.find(name => same.includes(name)) ?? same[0]
 }
 
 /** The finish that a node lays something over, and the output with something over it: what makes a node a step. */
-export function finishThrough(node: LookNode): { input: string, output: string } | undefined {
+export function finishThrough(node: LookNode): { input: string; output: string } | undefined {
   const kind = kindFor(node)
   for (const [output, d] of Object.entries(kind?.outputs ?? {})) {
     const input = outputType(node, d) === 'finish' ? passed(node, output) : undefined
@@ -24,14 +26,16 @@ export function finishThrough(node: LookNode): { input: string, output: string }
 }
 
 /** Where an input's value comes from. */
-export const sourceOf = (look: Look, to: Port): Port | undefined => look.wires.find(w => w.to.node === to.node && w.to.port === to.port)?.from
+export const sourceOf = (look: Look, to: Port): Port | undefined =>
+  look.wires.find(w => w.to.node === to.node && w.to.port === to.port)?.from
 
 /** Switches nodes off, so that what comes in passes through, or on again. The result stays on. */
 export function switchNodes(look: Look, ids: readonly string[], off: boolean): Look {
   const change = look.nodes.filter(n => ids.includes(n.id) && n.kind !== 'result' && Boolean(n.off) !== off)
   if (!change.length) return look
   return {
-    ...look, nodes: look.nodes.map((n) => {
+    ...look,
+    nodes: look.nodes.map(n => {
       if (!change.includes(n)) return n
       const { off: _, ...rest } = n
       return off ? { ...rest, off } : rest
@@ -41,16 +45,20 @@ export function switchNodes(look: Look, ids: readonly string[], off: boolean): L
 
 /** The ports between which wires run once some nodes are taken out: each consumer with what came into the node before. */
 export function healed(look: Look, gone: ReadonlySet<string>): Look['wires'] {
-  return look.wires.flatMap((w) => {
+  return look.wires.flatMap(w => {
     if (gone.has(w.to.node)) return []
     let from: Port | undefined = w.from
     for (let i = 0; from && gone.has(from.node) && i <= gone.size; i++) {
-      const node = nodeOf(look, from.node), input: string | undefined = node && passed(node, from.port)
+      const node = nodeOf(look, from.node)
+      const input: string | undefined = node && passed(node, from.port)
       from = input ? sourceOf(look, { node: from.node, port: input }) : undefined
     }
     if (!from || gone.has(from.node)) return []
     if (from === w.from) return [w]
-    const source = nodeOf(look, from.node)!, target = nodeOf(look, w.to.node)!, out = kindFor(source)?.outputs[from.port], into = kindFor(target)?.inputs[w.to.port]
+    const source = nodeOf(look, from.node)!
+    const target = nodeOf(look, w.to.node)!
+    const out = kindFor(source)?.outputs[from.port]
+    const into = kindFor(target)?.inputs[w.to.port]
     return out && into && converts(outputType(source, out), inputType(target, into)) ? [{ from, to: w.to }] : []
   })
 }

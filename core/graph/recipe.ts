@@ -13,19 +13,22 @@ const portKey = (p: Port): string => `${p.node}/${p.port}`
  * outside, or nowhere, become its outputs. The result stays out of it.
  * @returns the look and the id of the new node; the look as it was where there is nothing to fold
  */
-export function foldNodes(look: Look, ids: readonly string[], title: string): { look: Look, id?: string } {
+export function foldNodes(look: Look, ids: readonly string[], title: string): { look: Look; id?: string } {
   const inside = new Set(ids.filter(id => nodeOf(look, id) && nodeOf(look, id)!.kind !== RESULT))
   if (!inside.size) return { look }
   // An echo of something outside is that itself.
   const strays = new Map<string, Port>()
   for (const id of inside) {
-    const node = nodeOf(look, id)!, [from, port] = splitPort(String(node.params.of ?? ''))
+    const node = nodeOf(look, id)!
+    const [from, port] = splitPort(String(node.params.of ?? ''))
     if (node.kind === ECHO && !inside.has(from) && nodeOf(look, from)) strays.set(id, { node: from, port })
   }
   const nodes = look.nodes.filter(n => inside.has(n.id) && !strays.has(n.id))
   if (!nodes.length) return { look }
-  const sourceOf = (w: Wire): Port => strays.get(w.from.node) ?? w.from, within = (w: Port) => inside.has(w.node) && !strays.has(w.node)
-  const inner = look.wires.filter(w => within(sourceOf(w)) && within(w.to)), entering = look.wires.filter(w => !within(sourceOf(w)) && within(w.to))
+  const sourceOf = (w: Wire): Port => strays.get(w.from.node) ?? w.from
+  const within = (w: Port) => inside.has(w.node) && !strays.has(w.node)
+  const inner = look.wires.filter(w => within(sourceOf(w)) && within(w.to))
+  const entering = look.wires.filter(w => !within(sourceOf(w)) && within(w.to))
   const taken = new Set<string>()
   const name = (wish: string): string => {
     let free = wish
@@ -33,47 +36,90 @@ export function foldNodes(look: Look, ids: readonly string[], title: string): { 
     taken.add(free)
     return free
   }
-  const titled = (port: Port, side: 'inputs' | 'outputs'): string => kindFor(nodeOf(look, port.node)!)?.[side][port.port]?.title ?? port.port
+  const titled = (port: Port, side: 'inputs' | 'outputs'): string =>
+    kindFor(nodeOf(look, port.node)!)?.[side][port.port]?.title ?? port.port
 
-  const sources = new Map<string, { source: Port, to: Port[] }>()
+  const sources = new Map<string, { source: Port; to: Port[] }>()
   for (const w of entering) {
-    const source = sourceOf(w), entry = sources.get(portKey(source)) ?? { source, to: [] }
+    const source = sourceOf(w)
+    const entry = sources.get(portKey(source)) ?? { source, to: [] }
     entry.to.push(w.to)
     sources.set(portKey(source), entry)
   }
-  const inputs = [...sources.values()].map(({ source, to }) => ({ source, input: { name: name(to[0]!.port), title: titled(to[0]!, 'inputs'), to } }))
-  const echoes = look.nodes.filter(n => n.kind === ECHO && !inside.has(n.id)), echoed = new Set(echoes.map(n => String(n.params.of ?? '')))
-  const used = new Set([...look.wires.filter(w => within(sourceOf(w)) && !within(w.to)).map(w => portKey(sourceOf(w))), ...echoed])
+  const inputs = [...sources.values()].map(({ source, to }) => ({
+    source,
+    input: { name: name(to[0]!.port), title: titled(to[0]!, 'inputs'), to },
+  }))
+  const echoes = look.nodes.filter(n => n.kind === ECHO && !inside.has(n.id))
+  const echoed = new Set(echoes.map(n => String(n.params.of ?? '')))
+  const used = new Set([
+    ...look.wires.filter(w => within(sourceOf(w)) && !within(w.to)).map(w => portKey(sourceOf(w))),
+    ...echoed,
+  ])
   const feeds = new Set(inner.map(w => portKey(w.from)))
-  const outputs = nodes.flatMap(n => Object.keys(kindFor(n)?.outputs ?? {}).map((port): Port => ({ node: n.id, port })))
-    .filter(p => used.has(portKey(p)) || (!used.size && !feeds.has(portKey(p)))).slice(0, 16)
+  const outputs = nodes
+    .flatMap(n => Object.keys(kindFor(n)?.outputs ?? {}).map((port): Port => ({ node: n.id, port })))
+    .filter(p => used.has(portKey(p)) || (!used.size && !feeds.has(portKey(p))))
+    .slice(0, 16)
     .map(from => ({ name: name(from.port), title: titled(from, 'outputs'), from }))
 
   const middle = [0, 1].map(k => Math.round(nodes.reduce((s, n) => s + n.at[k]!, 0) / nodes.length)) as [number, number]
-  const recipe: Recipe = { title: title.trim() || 'Recipe', help: '', nodes, wires: inner.map(w => ({ from: sourceOf(w), to: w.to })), inputs: inputs.map(i => i.input), settings: [], outputs }
-  const id = freshId(look, 'recipe'), outOf = new Map(outputs.map(o => [portKey(o.from), o.name]))
+  const recipe: Recipe = {
+    title: title.trim() || 'Recipe',
+    help: '',
+    nodes,
+    wires: inner.map(w => ({ from: sourceOf(w), to: w.to })),
+    inputs: inputs.map(i => i.input),
+    settings: [],
+    outputs,
+  }
+  const id = freshId(look, 'recipe')
+  const outOf = new Map(outputs.map(o => [portKey(o.from), o.name]))
   const wires = [
     ...look.wires.filter(w => !inside.has(w.from.node) && !inside.has(w.to.node)),
     ...inputs.map(({ source, input }) => ({ from: source, to: { node: id, port: input.name } })),
-    ...look.wires.flatMap(w => within(sourceOf(w)) && !within(w.to) && !strays.has(w.to.node) ? [{ from: { node: id, port: outOf.get(portKey(sourceOf(w)))! }, to: w.to }] : []),
+    ...look.wires.flatMap(w =>
+      within(sourceOf(w)) && !within(w.to) && !strays.has(w.to.node)
+        ? [{ from: { node: id, port: outOf.get(portKey(sourceOf(w)))! }, to: w.to }]
+        : [],
+    ),
   ]
-  const others = look.nodes.filter(n => !inside.has(n.id)).map(n => n.kind === ECHO && outOf.has(String(n.params.of)) ? { ...n, params: { ...n.params, of: `${id}/${outOf.get(String(n.params.of))}` } } : n)
+  const others = look.nodes
+    .filter(n => !inside.has(n.id))
+    .map(n =>
+      n.kind === ECHO && outOf.has(String(n.params.of))
+        ? { ...n, params: { ...n.params, of: `${id}/${outOf.get(String(n.params.of))}` } }
+        : n,
+    )
   return { look: { ...look, nodes: [...others, { id, kind: 'recipe', at: middle, params: {}, recipe }], wires }, id }
 }
 
 /** Puts what is in a recipe back onto the page, in its place. */
-export function unfoldNode(look: Look, id: string): { look: Look, ids: string[] } {
+export function unfoldNode(look: Look, id: string): { look: Look; ids: string[] } {
   const node = nodeOf(look, id)
   if (!node?.recipe) return { look, ids: [] }
-  const { wires, inputs, outputs } = node.recipe, nodes = settledNodes(node.recipe, node.params)
-  const middle = [0, 1].map(k => nodes.reduce((s, n) => s + n.at[k]!, 0) / nodes.length), names = new Map<string, string>()
+  const { wires, inputs, outputs } = node.recipe
+  const nodes = settledNodes(node.recipe, node.params)
+  const middle = [0, 1].map(k => nodes.reduce((s, n) => s + n.at[k]!, 0) / nodes.length)
+  const names = new Map<string, string>()
   let rest: Look = { ...look, nodes: look.nodes.filter(n => n.id !== id) }
   for (const n of nodes) {
     const fresh = freshId(rest, n.kind)
     names.set(n.id, fresh)
-    rest = { ...rest, nodes: [...rest.nodes, { ...n, id: fresh, at: [Math.round(n.at[0] - middle[0]! + node.at[0]), Math.round(n.at[1] - middle[1]! + node.at[1])] }] }
+    rest = {
+      ...rest,
+      nodes: [
+        ...rest.nodes,
+        {
+          ...n,
+          id: fresh,
+          at: [Math.round(n.at[0] - middle[0]! + node.at[0]), Math.round(n.at[1] - middle[1]! + node.at[1])],
+        },
+      ],
+    }
   }
-  const moved = (p: Port): Port => ({ ...p, node: names.get(p.node)! }), out = new Map(outputs.map(o => [o.name, moved(o.from)]))
+  const moved = (p: Port): Port => ({ ...p, node: names.get(p.node)! })
+  const out = new Map(outputs.map(o => [o.name, moved(o.from)]))
   const echoOf = (of: string): string => {
     const [from, port] = splitPort(of)
     if (from === id && out.has(port)) return portKey(out.get(port)!)
@@ -86,7 +132,12 @@ export function unfoldNode(look: Look, id: string): { look: Look, ids: string[] 
   const fresh = new Set(names.values())
   return {
     look: {
-      ...rest, nodes: rest.nodes.map(n => fresh.has(n.id) ? innerEcho(n) : n.kind === ECHO ? { ...n, params: { ...n.params, of: echoOf(String(n.params.of ?? '')) } } : n),
+      ...rest,
+      nodes: rest.nodes.map(n => {
+        if (fresh.has(n.id)) return innerEcho(n)
+        if (n.kind !== ECHO) return n
+        return { ...n, params: { ...n.params, of: echoOf(String(n.params.of ?? '')) } }
+      }),
       wires: [
         ...look.wires.flatMap((w): Wire[] => {
           const from = w.from.node === id ? out.get(w.from.port) : w.from
@@ -102,19 +153,32 @@ export function unfoldNode(look: Look, id: string): { look: Look, ids: string[] 
 }
 
 /** Changes the seeds of a node and of all inside it. `change` gets the seed that is stored, and the one that counts where none is; undefined leaves it. */
-export function changeSeeds(node: LookNode, change: (stored: ParamValue | undefined, counts: number) => number | undefined): LookNode {
+export function changeSeeds(
+  node: LookNode,
+  change: (stored: ParamValue | undefined, counts: number) => number | undefined,
+): LookNode {
   const params = { ...node.params }
   for (const [name, d] of Object.entries(kindFor(node)?.params ?? {})) {
     const next = d.type === 'seed' ? change(node.params[name], Number(paramOf(node, name))) : undefined
     if (next !== undefined) params[name] = next
   }
-  return { ...node, params, ...(node.recipe && { recipe: { ...node.recipe, nodes: node.recipe.nodes.map(n => changeSeeds(n, change)) } }) }
+  return {
+    ...node,
+    params,
+    ...(node.recipe && { recipe: { ...node.recipe, nodes: node.recipe.nodes.map(n => changeSeeds(n, change)) } }),
+  }
 }
 
 /** A look with every seed moved by one number; 0 leaves it as it is. What shared a seed still does. */
-export const reseed = (look: Look, by: number): Look => by === 0 ? look : {
-  ...look, nodes: look.nodes.map(n => changeSeeds(n, stored => typeof stored === 'number' ? (stored + by * 7919) % 2 ** 24 : undefined)),
-}
+export const reseed = (look: Look, by: number): Look =>
+  by === 0
+    ? look
+    : {
+        ...look,
+        nodes: look.nodes.map(n =>
+          changeSeeds(n, stored => (typeof stored === 'number' ? (stored + by * 7919) % 2 ** 24 : undefined)),
+        ),
+      }
 
 /** A recipe with seeds that no pattern of the look has; what shared a seed inside still does. */
 function withFreshSeeds(look: Look, recipe: Recipe): Recipe {
@@ -127,40 +191,68 @@ function withFreshSeeds(look: Look, recipe: Recipe): Recipe {
   return { ...recipe, nodes: recipe.nodes.map(n => changeSeeds(n, fresh)) }
 }
 
-export function addRecipe(look: Look, recipe: Recipe, at: [number, number]): { look: Look, id: string } {
+export function addRecipe(look: Look, recipe: Recipe, at: [number, number]): { look: Look; id: string } {
   const id = freshId(look, 'recipe')
-  return { look: { ...look, nodes: [...look.nodes, { id, kind: 'recipe', at, params: {}, recipe: withFreshSeeds(look, recipe) }] }, id }
+  return {
+    look: {
+      ...look,
+      nodes: [...look.nodes, { id, kind: 'recipe', at, params: {}, recipe: withFreshSeeds(look, recipe) }],
+    },
+    id,
+  }
 }
 
 /** The recipe of a node with its settings taken in: what is kept in the library. */
-export function recipeOf(node: LookNode): Recipe { return { ...node.recipe!, title: node.name ?? node.recipe!.title, nodes: settledNodes(node.recipe!, node.params) } }
+export function recipeOf(node: LookNode): Recipe {
+  return { ...node.recipe!, title: node.name ?? node.recipe!.title, nodes: settledNodes(node.recipe!, node.params) }
+}
 
-const changeRecipe = (look: Look, id: string, change: (recipe: Recipe) => Recipe): Look =>
-  ({ ...look, nodes: look.nodes.map(n => n.id === id && n.recipe ? { ...n, recipe: change(n.recipe) } : n) })
+const changeRecipe = (look: Look, id: string, change: (recipe: Recipe) => Recipe): Look => ({
+  ...look,
+  nodes: look.nodes.map(n => (n.id === id && n.recipe ? { ...n, recipe: change(n.recipe) } : n)),
+})
 
-export const describeRecipe = (look: Look, id: string, help: string): Look => changeRecipe(look, id, r => ({ ...r, help: help.slice(0, 400) }))
+export const describeRecipe = (look: Look, id: string, help: string): Look =>
+  changeRecipe(look, id, r => ({ ...r, help: help.slice(0, 400) }))
 
 /** What inside a recipe can be set from outside: parameters, and settings of open inputs. */
-export function settable(recipe: Recipe): { node: LookNode, param: string, title: string }[] {
+export function settable(recipe: Recipe): { node: LookNode; param: string; title: string }[] {
   const wired = new Set([...recipe.wires.map(w => portKey(w.to)), ...recipe.inputs.flatMap(i => i.to.map(portKey))])
-  return recipe.nodes.flatMap((node) => {
+  return recipe.nodes.flatMap(node => {
     const kind = kindFor(node)
-    return [...Object.entries(kind?.params ?? {}), ...Object.entries(kind?.inputs ?? {}).filter(([name, d]) => d.default !== undefined && !wired.has(`${node.id}/${name}`))]
-      .map(([param, d]) => ({ node, param, title: d.title }))
+    return [
+      ...Object.entries(kind?.params ?? {}),
+      ...Object.entries(kind?.inputs ?? {}).filter(
+        ([name, d]) => d.default !== undefined && !wired.has(`${node.id}/${name}`),
+      ),
+    ].map(([param, d]) => ({ node, param, title: d.title }))
   })
 }
 
 /** Shows a setting of a node inside on the recipe, or takes it away; its value stays what it was. */
 export function exposeSetting(look: Look, id: string, inner: string, param: string, on: boolean): Look {
-  const node = nodeOf(look, id), recipe = node?.recipe, target = recipe?.nodes.find(n => n.id === inner), old = recipe?.settings.find(s => s.node === inner && s.param === param)
+  const node = nodeOf(look, id)
+  const recipe = node?.recipe
+  const target = recipe?.nodes.find(n => n.id === inner)
+  const old = recipe?.settings.find(s => s.node === inner && s.param === param)
   if (!node || !recipe || !target || Boolean(old) === on) return look
   if (old) {
     const { [old.name]: value, ...params } = node.params
-    const kept = changeRecipe(look, id, r => ({ ...r, settings: r.settings.filter(s => s !== old), nodes: value === undefined ? r.nodes : r.nodes.map(n => n.id === inner ? { ...n, params: { ...n.params, [param]: value } } : n) }))
-    return { ...kept, nodes: kept.nodes.map(n => n.id === id ? { ...n, params } : n) }
+    const kept = changeRecipe(look, id, r => ({
+      ...r,
+      settings: r.settings.filter(s => s !== old),
+      nodes:
+        value === undefined
+          ? r.nodes
+          : r.nodes.map(n => (n.id === inner ? { ...n, params: { ...n.params, [param]: value } } : n)),
+    }))
+    return { ...kept, nodes: kept.nodes.map(n => (n.id === id ? { ...n, params } : n)) }
   }
-  const kind = kindFor(target), own = kind?.params[param]?.title ?? kind?.inputs[param]?.title ?? param, nodeTitle = target.name ?? kind?.title ?? ''
-  const names = new Set([...recipe.inputs, ...recipe.settings, ...recipe.outputs].map(x => x.name)), titles = new Set(recipe.settings.map(s => s.title))
+  const kind = kindFor(target)
+  const own = kind?.params[param]?.title ?? kind?.inputs[param]?.title ?? param
+  const nodeTitle = target.name ?? kind?.title ?? ''
+  const names = new Set([...recipe.inputs, ...recipe.settings, ...recipe.outputs].map(x => x.name))
+  const titles = new Set(recipe.settings.map(s => s.title))
   let name = param
   for (let i = 2; names.has(name); i++) name = `${param}${i}`
   const title = (titles.has(own) ? `${nodeTitle}: ${own}` : own).slice(0, 80)
@@ -168,7 +260,7 @@ export function exposeSetting(look: Look, id: string, inner: string, param: stri
 }
 
 /** Makes an echo of an output, beside a place. */
-export function addEcho(look: Look, of: Port, at: [number, number]): { look: Look, id: string } {
+export function addEcho(look: Look, of: Port, at: [number, number]): { look: Look; id: string } {
   const source = nodeOf(look, of.node)
   if (!source || !kindFor(source)?.outputs[of.port]) return { look, id: '' }
   const added = addNode(look, ECHO, at)
@@ -182,4 +274,3 @@ export function echoWire(look: Look, wire: Wire): Look {
   const added = addEcho(look, wire.from, [target.at[0] - 190, target.at[1]])
   return added.id ? connect(disconnect(added.look, [wire]), { node: added.id, port: 'out' }, wire.to) : look
 }
-

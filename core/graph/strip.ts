@@ -17,7 +17,11 @@ export interface Step {
   mask?: Port
 }
 /** A look read in the order in which it is laid down: what lies at the bottom, and what is laid over it, first to last. */
-export interface Strip { base?: Port, steps: Step[], end: Port }
+export interface Strip {
+  base?: Port
+  steps: Step[]
+  end: Port
+}
 
 /**
  * Reads the chain of finishes that ends in the result. Every look with a result has one; a look without layers has a
@@ -26,9 +30,15 @@ export interface Strip { base?: Port, steps: Step[], end: Port }
 export function stripOf(look: Look): Strip | null {
   const result = look.nodes.find(n => n.kind === RESULT)
   if (!result) return null
-  const end: Port = { node: result.id, port: 'finish' }, steps: Step[] = [], seen = new Set<string>()
+  const end: Port = { node: result.id, port: 'finish' }
+  const steps: Step[] = []
+  const seen = new Set<string>()
   let from = sourceOf(look, end)
-  for (let node = from && nodeOf(look, from.node); from && node && !seen.has(node.id); node = from && nodeOf(look, from.node)) {
+  for (
+    let node = from && nodeOf(look, from.node);
+    from && node && !seen.has(node.id);
+    node = from && nodeOf(look, from.node)
+  ) {
     seen.add(node.id)
     const through = finishThrough(node)
     if (!through || through.output !== from.port) break
@@ -46,50 +56,71 @@ function maskOf(look: Look, node: LookNode): Port | undefined {
 }
 
 /** Where the finish under place `index` comes from, and the input that it goes into: 0 is right above the base. */
-function seam(strip: Strip, index: number): { from?: Port, to: Port } {
-  const { base, steps, end } = strip, above = steps[index], under = steps[index - 1]
+function seam(strip: Strip, index: number): { from?: Port; to: Port } {
+  const { base, steps, end } = strip
+  const above = steps[index]
+  const under = steps[index - 1]
   return { ...((under?.out ?? base) && { from: under?.out ?? base }), to: above?.below ?? end }
 }
 
 const ROOM = 220
 /** Makes room for a step: what follows the seam moves to the right, if something lies there. */
-function widened(look: Look, strip: Strip, index: number): { look: Look, at: [number, number] } {
-  const to = nodeOf(look, seam(strip, index).to.node)!, at: [number, number] = [...to.at]
+function widened(look: Look, strip: Strip, index: number): { look: Look; at: [number, number] } {
+  const to = nodeOf(look, seam(strip, index).to.node)!
+  const at: [number, number] = [...to.at]
   const moving = new Set([...strip.steps.slice(index).map(s => s.node.id), strip.end.node])
-  return { look: { ...look, nodes: look.nodes.map(n => moving.has(n.id) ? { ...n, at: [n.at[0] + ROOM, n.at[1]] } : n) }, at }
+  return {
+    look: { ...look, nodes: look.nodes.map(n => (moving.has(n.id) ? { ...n, at: [n.at[0] + ROOM, n.at[1]] } : n)) },
+    at,
+  }
 }
 
 /** Lays a node with a finish through it into the chain. */
-function laidIn(look: Look, strip: Strip, index: number, id: string, through: { input: string, output: string }): Look {
-  const { from, to } = seam(strip, index), open = disconnect(look, look.wires.filter(w => w.to.node === to.node && w.to.port === to.port))
+function laidIn(look: Look, strip: Strip, index: number, id: string, through: { input: string; output: string }): Look {
+  const { from, to } = seam(strip, index)
+  const open = disconnect(
+    look,
+    look.wires.filter(w => w.to.node === to.node && w.to.port === to.port),
+  )
   const under = from ? connect(open, from, { node: id, port: through.input }) : open
   return connect(under, { node: id, port: through.output }, to)
 }
 
 /** Adds a layer with a finish and a mask of its own at a place of the strip: 0 is right above the base. */
-export function addStep(look: Look, index: number): { look: Look, id: string } {
+export function addStep(look: Look, index: number): { look: Look; id: string } {
   const strip = stripOf(look)
   if (!strip) return { look, id: '' }
   let base = look
   // Nothing is laid over nothing: a look without a base gets a plain one.
   if (!strip.base) {
-    const to = seam(strip, 0).to, made = addNode(look, 'finish', [nodeOf(look, to.node)!.at[0] - ROOM, nodeOf(look, to.node)!.at[1]])
+    const to = seam(strip, 0).to
+    const made = addNode(look, 'finish', [nodeOf(look, to.node)!.at[0] - ROOM, nodeOf(look, to.node)!.at[1]])
     base = connect(made.look, { node: made.id, port: 'finish' }, to)
     if (!strip.steps.length && index === 0) return { look: base, id: made.id }
   }
-  const now = stripOf(base)!, room = widened(base, now, index), [x, y] = room.at
-  const layer = addNode(room.look, 'layer', [x, y]), finish = addNode(layer.look, 'finish', [x - ROOM, y + 240], { baseColor: [0.22, 0.2, 0.17], roughness: 0.8 })
-  const mask = addNode(finish.look, 'noise', [x - ROOM * 2, y + 570]), cover = addNode(mask.look, 'coverage', [x - ROOM, y + 570])
-  const wired = [[finish.id, 'finish', layer.id, 'above'], [mask.id, 'value', cover.id, 'value'], [cover.id, 'value', layer.id, 'mask']] as const
+  const now = stripOf(base)!
+  const room = widened(base, now, index)
+  const [x, y] = room.at
+  const layer = addNode(room.look, 'layer', [x, y])
+  const finish = addNode(layer.look, 'finish', [x - ROOM, y + 240], { baseColor: [0.22, 0.2, 0.17], roughness: 0.8 })
+  const mask = addNode(finish.look, 'noise', [x - ROOM * 2, y + 570])
+  const cover = addNode(mask.look, 'coverage', [x - ROOM, y + 570])
+  const wired = [
+    [finish.id, 'finish', layer.id, 'above'],
+    [mask.id, 'value', cover.id, 'value'],
+    [cover.id, 'value', layer.id, 'mask'],
+  ] as const
   const full = wired.reduce((l, [a, p, b, q]) => connect(l, { node: a, port: p }, { node: b, port: q }), cover.look)
   return { look: laidIn(full, now, index, layer.id, { input: 'below', output: 'finish' }), id: layer.id }
 }
 
 /** Lays a recipe that takes a finish and gives it on into the chain. */
-export function addRecipeStep(look: Look, index: number, recipe: Recipe): { look: Look, id: string } {
+export function addRecipeStep(look: Look, index: number, recipe: Recipe): { look: Look; id: string } {
   const strip = stripOf(look)
   if (!strip) return { look, id: '' }
-  const room = widened(look, strip, index), added = addRecipe(room.look, recipe, room.at), through = finishThrough(nodeOf(added.look, added.id)!)
+  const room = widened(look, strip, index)
+  const added = addRecipe(room.look, recipe, room.at)
+  const through = finishThrough(nodeOf(added.look, added.id)!)
   return through ? { look: laidIn(added.look, strip, index, added.id, through), id: added.id } : { look, id: '' }
 }
 
@@ -98,7 +129,8 @@ export function addRecipeStep(look: Look, index: number, recipe: Recipe): { look
  * step's mask is made from what another gives out.
  */
 export function moveStep(look: Look, id: string, to: number): Look {
-  const strip = stripOf(look), from = strip?.steps.findIndex(s => s.node.id === id) ?? -1
+  const strip = stripOf(look)
+  const from = strip?.steps.findIndex(s => s.node.id === id) ?? -1
   if (!strip || from < 0) return look
   const place = Math.max(0, Math.min(strip.steps.length - 1, to))
   if (place === from) return look
@@ -106,8 +138,12 @@ export function moveStep(look: Look, id: string, to: number): Look {
   order.splice(place, 0, ...order.splice(from, 1))
   const inputs = new Set([...strip.steps.map(s => s.below), strip.end].map(p => `${p.node}/${p.port}`))
   const others = look.wires.filter(w => !inputs.has(`${w.to.node}/${w.to.port}`))
-  let next: Look = { ...look, wires: others }, below = strip.base
-  for (const { input, output } of [...order.map(s => ({ input: s.below, output: s.out })), { input: strip.end, output: undefined }]) {
+  let next: Look = { ...look, wires: others }
+  let below = strip.base
+  for (const { input, output } of [
+    ...order.map(s => ({ input: s.below, output: s.out })),
+    { input: strip.end, output: undefined },
+  ]) {
     if (below) {
       const joined = connect(next, below, input)
       if (joined === next) return look
@@ -117,47 +153,79 @@ export function moveStep(look: Look, id: string, to: number): Look {
   }
   const places = [...strip.steps].map(s => s.node.at)
   const at = new Map(order.map((s, i) => [s.node.id, places[i]!]))
-  return { ...next, nodes: next.nodes.map(n => at.has(n.id) ? { ...n, at: [...at.get(n.id)!] } : n) }
+  return { ...next, nodes: next.nodes.map(n => (at.has(n.id) ? { ...n, at: [...at.get(n.id)!] } : n)) }
 }
 
 /** Takes a step out with all that serves it alone; what lay above lies on what was below. */
 export function removeStep(look: Look, id: string): Look {
-  const strip = stripOf(look), step = strip?.steps.find(s => s.node.id === id)
+  const strip = stripOf(look)
+  const step = strip?.steps.find(s => s.node.id === id)
   if (!strip || !step) return look
   const keep = [strip.base, ...strip.steps.map(s => s.out)].filter((p): p is Port => p !== undefined && p.node !== id)
   return removeNodes(look, servants(look, id, keep))
 }
 
 /** Copies a step with all that serves it alone, and lays the copy over it. */
-export function duplicateStep(look: Look, id: string): { look: Look, id: string } {
-  const strip = stripOf(look), index = strip?.steps.findIndex(s => s.node.id === id) ?? -1
+export function duplicateStep(look: Look, id: string): { look: Look; id: string } {
+  const strip = stripOf(look)
+  const index = strip?.steps.findIndex(s => s.node.id === id) ?? -1
   if (!strip || index < 0) return { look, id: '' }
   const keep = [strip.base, ...strip.steps.map(s => s.out)].filter((p): p is Port => p !== undefined && p.node !== id)
-  const room = widened(look, strip, index + 1), mine = servants(room.look, id, keep), copied = duplicateNodes(room.look, mine, [ROOM, 40]), copy = copied.ids[mine.indexOf(id)]
+  const room = widened(look, strip, index + 1)
+  const mine = servants(room.look, id, keep)
+  const copied = duplicateNodes(room.look, mine, [ROOM, 40])
+  const copy = copied.ids[mine.indexOf(id)]
   if (!copy) return { look, id: '' }
   const step = strip.steps[index]!
-  const loose = disconnect(copied.look, copied.look.wires.filter(w => w.to.node === copy && w.to.port === step.below.port))
+  const loose = disconnect(
+    copied.look,
+    copied.look.wires.filter(w => w.to.node === copy && w.to.port === step.below.port),
+  )
   return { look: laidIn(loose, strip, index + 1, copy, { input: step.below.port, output: step.out.port }), id: copy }
 }
 
 /** The look with one step alone over the base. */
-export const soloed = (look: Look, id: string): Look => switchNodes(look, stripOf(look)?.steps.filter(s => s.node.id !== id).map(s => s.node.id) ?? [], true)
-
+export const soloed = (look: Look, id: string): Look =>
+  switchNodes(
+    look,
+    stripOf(look)
+      ?.steps.filter(s => s.node.id !== id)
+      .map(s => s.node.id) ?? [],
+    true,
+  )
 
 /** A channel that a step changes; how much of it, where one number says so. */
-export interface Touched { channel: Channel, amount?: number }
+export interface Touched {
+  channel: Channel
+  amount?: number
+}
 /** The channels that a step changes, in their usual order. What a wire sets shows no amount. */
 export function touched(look: Look, id: string): Touched[] {
   const node = nodeOf(look, id)
   if (!node) return []
-  if (node.recipe) return node.recipe.nodes.filter(finishThrough).flatMap(n => touched(inside(node.recipe!), n.id)).filter((t, i, all) => all.findIndex(u => u.channel === t.channel) === i)
-  const above = sourceOf(look, { node: id, port: 'above' }), sets = new Set(above ? setsOf(look, above) : []), number = (name: string) => Number(paramOf(node, name))
-  const each = paramOf(node, 'channels') === 'each', wired = sourceOf(look, { node: id, port: 'amount' }) !== undefined
+  if (node.recipe)
+    return node.recipe.nodes
+      .filter(finishThrough)
+      .flatMap(n => touched(inside(node.recipe!), n.id))
+      .filter((t, i, all) => all.findIndex(u => u.channel === t.channel) === i)
+  const above = sourceOf(look, { node: id, port: 'above' })
+  const sets = new Set(above ? setsOf(look, above) : [])
+  const number = (name: string) => Number(paramOf(node, name))
+  const each = paramOf(node, 'channels') === 'each'
+  const wired = sourceOf(look, { node: id, port: 'amount' }) !== undefined
   if (paramOf(node, 'opens') === 'coat') for (const c of CHANNEL_NAMES) sets.add(c)
-  return CHANNEL_NAMES.filter(c => sets.has(c) && !(each && paramOf(node, `${c}Way`) === 'leave'))
-    .map(channel => ({ channel, ...(!wired && { amount: number('amount') * (each ? number(`${channel}Amount`) : 1) }) }))
+  return CHANNEL_NAMES.filter(c => sets.has(c) && !(each && paramOf(node, `${c}Way`) === 'leave')).map(channel => ({
+    channel,
+    ...(!wired && { amount: number('amount') * (each ? number(`${channel}Amount`) : 1) }),
+  }))
 }
-const inside = (recipe: Recipe): Look => ({ ubblet: 'look', version: LOOK_VERSION, name: recipe.title, nodes: recipe.nodes, wires: recipe.wires })
+const inside = (recipe: Recipe): Look => ({
+  ubblet: 'look',
+  version: LOOK_VERSION,
+  name: recipe.title,
+  nodes: recipe.nodes,
+  wires: recipe.wires,
+})
 
 /** The channels that a finish port sets. */
 function setsOf(look: Look, port: Port, seen = new Set<string>()): Channel[] {
@@ -168,6 +236,10 @@ function setsOf(look: Look, port: Port, seen = new Set<string>()): Channel[] {
     const wired = new Set<string>(look.wires.filter(w => w.to.node === node.id).map(w => w.to.port))
     return CHANNEL_NAMES.filter(c => (paramOf(node, 'sets') as string[]).includes(c) || wired.has(c))
   }
-  const found = new Set(look.wires.filter(w => w.to.node === node.id && kindFor(nodeOf(look, w.from.node)!)?.outputs[w.from.port]).flatMap(w => setsOf(look, w.from, seen)))
+  const found = new Set(
+    look.wires
+      .filter(w => w.to.node === node.id && kindFor(nodeOf(look, w.from.node)!)?.outputs[w.from.port])
+      .flatMap(w => setsOf(look, w.from, seen)),
+  )
   return CHANNEL_NAMES.filter(c => found.has(c))
 }

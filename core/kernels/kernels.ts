@@ -14,7 +14,7 @@ export interface Kernels {
   /** Byte address of the first free byte, 16-byte aligned. */
   arena: number
   /** Makes room for `bytes` from the arena on and returns the memory as floats and as words. */
-  reserve(bytes: number): { floats: Float32Array, words: Uint32Array }
+  reserve(bytes: number): { floats: Float32Array; words: Uint32Array }
   /** The kernels of pictures, which have a memory apart. */
   texels: Texels
   /** Time spent in kernels of both kinds. */
@@ -22,11 +22,17 @@ export interface Kernels {
 }
 
 export async function loadKernels(): Promise<Kernels> {
-  const watch: Watch = { spent: 0 }, { memory, ...run } = await instantiated(KERNELS), texels = await Texels.load(watch)
+  const watch: Watch = { spent: 0 }
+  const { memory, ...run } = await instantiated(KERNELS)
+  const texels = await Texels.load(watch)
   const arena = 65536
-  let floats = new Float32Array(memory.buffer), words = new Uint32Array(memory.buffer)
+  let floats = new Float32Array(memory.buffer)
+  let words = new Uint32Array(memory.buffer)
   return {
-    run: run as unknown as Kernels['run'], arena, texels, watch,
+    run: run as unknown as Kernels['run'],
+    arena,
+    texels,
+    watch,
     reserve(bytes) {
       const missing = arena + bytes - memory.buffer.byteLength
       if (missing > 0) memory.grow(Math.ceil(missing / 65536))

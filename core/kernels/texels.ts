@@ -3,13 +3,39 @@ import { instantiated, type Watch } from './wasm'
 
 /** The kernels of assembly/texels.ts, where each is described. Addresses are in bytes, flags 0 or 1. */
 export interface TexelRun {
-  raster(corners: number, ids: number, count: number, size: number, from: number, to: number, repeats: number, u0: number, v0: number, taken: number, texel: number, triangle: number, us: number, vs: number): number
+  raster(
+    corners: number,
+    ids: number,
+    count: number,
+    size: number,
+    from: number,
+    to: number,
+    repeats: number,
+    u0: number,
+    v0: number,
+    taken: number,
+    texel: number,
+    triangle: number,
+    us: number,
+    vs: number,
+  ): number
   scatter(column: number, texel: number, values: number, count: number): void
   mark(covered: number, texel: number, count: number): void
   rings(covered: number, ring: number, width: number, height: number, most: number): number
   grow(columns: number, apart: number, count: number, ring: number, width: number, height: number, most: number): void
   unit(x: number, y: number, z: number, count: number): void
-  pack(out: number, step: number, wide: number, values: number, count: number, scale: number, shift: number, curved: number, texel: number, lane: number): void
+  pack(
+    out: number,
+    step: number,
+    wide: number,
+    values: number,
+    count: number,
+    scale: number,
+    shift: number,
+    curved: number,
+    texel: number,
+    lane: number,
+  ): void
   affine(out: number, values: number, count: number, scale: number, shift: number): void
   halves(out: number, values: number, count: number): void
   apart(out: number, bytes: number, count: number): void
@@ -30,7 +56,11 @@ export const roomy = (bytes: number): number => (bytes + ROOM + 15) & ~15
  */
 export class Texels {
   private at = 65536
-  private constructor(readonly run: TexelRun, private readonly memory: { buffer: ArrayBuffer, grow(pages: number): number }, readonly watch: Watch) {}
+  private constructor(
+    readonly run: TexelRun,
+    private readonly memory: { buffer: ArrayBuffer; grow(pages: number): number },
+    readonly watch: Watch,
+  ) {}
 
   static async load(watch: Watch): Promise<Texels> {
     const { memory, ...run } = await instantiated(KERNELS)
@@ -38,8 +68,12 @@ export class Texels {
   }
 
   /** Everything given out so far; {@link release} takes back what came later. */
-  mark(): number { return this.at }
-  release(mark: number): void { this.at = mark }
+  mark(): number {
+    return this.at
+  }
+  release(mark: number): void {
+    this.at = mark
+  }
 
   /** The address of `bytes` bytes, 16-byte aligned, contents unknown. Kernels may touch a little on either side. @throws Error in one sentence where there is no room */
   take(bytes: number): number {
@@ -49,23 +83,29 @@ export class Texels {
     if (missing > 0) {
       try {
         this.memory.grow(Math.ceil(missing / 65536))
-      }
-      catch {
+      } catch {
         throw new Error('This does not fit into memory.')
       }
     }
     return address
   }
 
-  floats(address: number, count: number): Float32Array { return new Float32Array(this.memory.buffer, address, count) }
-  words(address: number, count: number): Uint32Array { return new Uint32Array(this.memory.buffer, address, count) }
-  bytes(address: number, count: number): Uint8Array { return new Uint8Array(this.memory.buffer, address, count) }
+  floats(address: number, count: number): Float32Array {
+    return new Float32Array(this.memory.buffer, address, count)
+  }
+  words(address: number, count: number): Uint32Array {
+    return new Uint32Array(this.memory.buffer, address, count)
+  }
+  bytes(address: number, count: number): Uint8Array {
+    return new Uint8Array(this.memory.buffer, address, count)
+  }
 
   /** Runs kernels and notes the time they take. */
   timed<T>(work: (run: TexelRun) => T): T {
     const { watch } = this
     if (!watch.clock) return work(this.run)
-    const begun = watch.clock(), result = work(this.run)
+    const begun = watch.clock()
+    const result = work(this.run)
     watch.spent += watch.clock() - begun
     return result
   }

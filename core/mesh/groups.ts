@@ -6,15 +6,22 @@ import { membersOf, type PartSet } from './partSets'
 import { UnionFind } from './unionFind'
 
 /** A set of parts that belong together. */
-export interface Group { key: string, name: string, object: number }
-export interface Groups { groups: Group[] }
+export interface Group {
+  key: string
+  name: string
+  object: number
+}
+export interface Groups {
+  groups: Group[]
+}
 
 /** What makes parts belong together, before groups made by hand or by rule are taken out. */
 export type GroupBase = 'file' | 'object' | 'material' | 'touching'
 
 /** Numbers the parts by the text that names their group, in the order of the parts. */
-function number(parts: Part[], textOf: (i: number) => { id: string, name: string }): Groups {
-  const numbers = new Map<string, number>(), groups: Group[] = []
+function number(parts: Part[], textOf: (i: number) => { id: string; name: string }): Groups {
+  const numbers = new Map<string, number>()
+  const groups: Group[] = []
   parts.forEach((p, i) => {
     const { id, name } = textOf(i)
     let n = numbers.get(id)
@@ -31,12 +38,19 @@ function number(parts: Part[], textOf: (i: number) => { id: string, name: string
 export function baseGroups(mesh: Mesh, parts: Part[], partOfVertex: Uint32Array): Groups {
   const map = mesh.maps.find(m => m.name === GROUP_MAP && m.components === 1)
   const firstVertex = new Int32Array(parts.length).fill(-1)
-  if (map) for (let v = 0; v < partOfVertex.length; v++) if (firstVertex[partOfVertex[v]!]! < 0) firstVertex[partOfVertex[v]!] = v
-  const valueOf = (i: number) => map?.values[Math.max(0, firstVertex[i]!)], values = mesh.objects.map(() => new Set<number | undefined>())
+  if (map)
+    for (let v = 0; v < partOfVertex.length; v++)
+      if (firstVertex[partOfVertex[v]!]! < 0) firstVertex[partOfVertex[v]!] = v
+  const valueOf = (i: number) => map?.values[Math.max(0, firstVertex[i]!)]
+  const values = mesh.objects.map(() => new Set<number | undefined>())
   parts.forEach((p, i) => values[p.object]!.add(valueOf(i)))
-  return number(parts, (i) => {
-    const { object } = parts[i]!, { name } = mesh.objects[object]!, value = valueOf(i)
-    return map ? { id: `${name}|${value}`, name: values[object]!.size > 1 ? `${name} ${value}` : name } : { id: name + (object ? `#${object}` : ''), name }
+  return number(parts, i => {
+    const { object } = parts[i]!
+    const { name } = mesh.objects[object]!
+    const value = valueOf(i)
+    return map
+      ? { id: `${name}|${value}`, name: values[object]!.size > 1 ? `${name} ${value}` : name }
+      : { id: name + (object ? `#${object}` : ''), name }
   })
 }
 
@@ -45,35 +59,43 @@ export function baseGroups(mesh: Mesh, parts: Part[], partOfVertex: Uint32Array)
  * @param touching pairs of touching parts, two numbers each; needed for the base of that name
  * @param named part sets that are groups of their own; a part in two of them belongs to the first
  */
-export function regroup(mesh: Mesh, parts: Parts, base: GroupBase, named: readonly PartSet[], touching: Uint32Array = new Uint32Array(), measures?: Measures): Groups {
+export function regroup(
+  mesh: Mesh,
+  parts: Parts,
+  base: GroupBase,
+  named: readonly PartSet[],
+  touching: Uint32Array = new Uint32Array(),
+  measures?: Measures,
+): Groups {
   const list = parts.parts
-  let rest: (i: number) => { id: string, name: string }
+  let rest: (i: number) => { id: string; name: string }
   if (base === 'file') {
-    const groups = baseGroups(mesh, list, parts.partOfVertex).groups, own = list.map(p => p.group)
+    const groups = baseGroups(mesh, list, parts.partOfVertex).groups
+    const own = list.map(p => p.group)
     // The text is the key's own: groups that no named set touches keep theirs.
     rest = i => ({ id: `=${groups[own[i]!]!.key}`, name: groups[own[i]!]!.name })
-  }
-  else if (base === 'object') rest = i => ({ id: parts.objectKeys[list[i]!.object]!, name: mesh.objects[list[i]!.object]!.name })
+  } else if (base === 'object')
+    rest = i => ({ id: parts.objectKeys[list[i]!.object]!, name: mesh.objects[list[i]!.object]!.name })
   else if (base === 'material') {
     const materials = materialsOf(mesh, parts)
     rest = i => ({ id: `material ${materials[i]!}`, name: materials[i] || 'No material' })
-  }
-  else {
+  } else {
     const sets = new UnionFind(list.length)
     for (let i = 0; i < touching.length; i += 2) sets.union(touching[i]!, touching[i + 1]!)
     // Named after its largest part, so that a small one more or less does not change the key.
     const largest = new Map<number, number>()
     list.forEach((p, i) => {
-      const root = sets.find(i), best = largest.get(root)
+      const root = sets.find(i)
+      const best = largest.get(root)
       if (best === undefined || p.area > list[best]!.area * (1 + 1e-6)) largest.set(root, i)
     })
-    rest = (i) => {
+    rest = i => {
       const main = list[largest.get(sets.find(i))!]!
       return { id: `touching ${main.key}`, name: `Around ${main.name}` }
     }
   }
   const inside = named.map(set => membersOf(set, mesh, parts, measures))
-  const { groups } = number(list, (i) => {
+  const { groups } = number(list, i => {
     const n = inside.findIndex(members => members[i])
     return n >= 0 ? { id: `set ${named[n]!.id}`, name: named[n]!.name } : rest(i)
   })
@@ -82,7 +104,8 @@ export function regroup(mesh: Mesh, parts: Parts, base: GroupBase, named: readon
 
 /** The material of every part: that of its first triangle. */
 export function materialsOf(mesh: Mesh, parts: Parts): string[] {
-  const names = new Array<string>(parts.parts.length).fill(''), seen = new Uint8Array(names.length)
+  const names = new Array<string>(parts.parts.length).fill('')
+  const seen = new Uint8Array(names.length)
   for (const run of mesh.materials) {
     for (let t = run.firstTriangle; t < run.firstTriangle + run.triangles; t++) {
       const n = parts.partOfTriangle[t]!

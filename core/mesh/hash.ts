@@ -14,7 +14,10 @@ function finish(x: number): number {
 }
 
 /** A key: 16 hexadecimal digits of a text's hash. */
-export const keyOf = (text: string): string => hashText(text).map(w => w.toString(16).padStart(8, '0')).join('')
+export const keyOf = (text: string): string =>
+  hashText(text)
+    .map(w => w.toString(16).padStart(8, '0'))
+    .join('')
 export const keyWords = (key: string): [number, number] => [parseInt(key.slice(0, 8), 16), parseInt(key.slice(8), 16)]
 /** A number in [0, 1) from a key and a seed. */
 export const drawOf = (key: string, seed: number): number => hashText(`${key}:${seed}`)[0] / 2 ** 32

@@ -5,18 +5,31 @@ import type { Parts } from './parts'
 
 const numbers = z.array(z.number())
 /** The parts of a mesh as they were when it was brought in: what their keys go by from then on. One entry per part. */
-export const keyTableSchema = z.strictObject({
-  version: z.literal(1), keys: z.array(z.string().regex(/^[0-9a-f]{16}$/)), objects: z.array(z.string()), object: numbers,
-  /** Three numbers per part, in meters. */
-  center: numbers, size: numbers, spread: numbers,
-  area: numbers, triangles: numbers,
-}).refine(t => [t.object, t.area, t.triangles].every(c => c.length === t.keys.length) && [t.center, t.size, t.spread].every(c => c.length === t.keys.length * 3)
-  && t.object.every(o => t.objects[o] !== undefined), 'the columns do not match')
+export const keyTableSchema = z
+  .strictObject({
+    version: z.literal(1),
+    keys: z.array(z.string().regex(/^[0-9a-f]{16}$/)),
+    objects: z.array(z.string()),
+    object: numbers,
+    /** Three numbers per part, in meters. */
+    center: numbers,
+    size: numbers,
+    spread: numbers,
+    area: numbers,
+    triangles: numbers,
+  })
+  .refine(
+    t =>
+      [t.object, t.area, t.triangles].every(c => c.length === t.keys.length) &&
+      [t.center, t.size, t.spread].every(c => c.length === t.keys.length * 3) &&
+      t.object.every(o => t.objects[o] !== undefined),
+    'the columns do not match',
+  )
 export type KeyTable = z.infer<typeof keyTableSchema>
 
 /** How a part of a new mesh was found again. */
 export const FOUND = ['new', 'same', 'renamed', 'moved'] as const
-export type How = typeof FOUND[number]
+export type How = (typeof FOUND)[number]
 
 export interface Match {
   /** For every part of the new mesh the entry of the table, or -1. */
@@ -29,8 +42,15 @@ export interface Match {
 export function keyTable(mesh: Mesh, parts: Parts): KeyTable {
   const list = parts.parts
   return {
-    version: 1, keys: list.map(p => p.key), objects: mesh.objects.map(o => o.name), object: list.map(p => p.object),
-    center: list.flatMap(p => p.center), size: list.flatMap(p => p.size), spread: list.flatMap(p => p.spread), area: list.map(p => p.area), triangles: list.map(p => p.triangles),
+    version: 1,
+    keys: list.map(p => p.key),
+    objects: mesh.objects.map(o => o.name),
+    object: list.map(p => p.object),
+    center: list.flatMap(p => p.center),
+    size: list.flatMap(p => p.size),
+    spread: list.flatMap(p => p.spread),
+    area: list.map(p => p.area),
+    triangles: list.map(p => p.triangles),
   }
 }
 
@@ -38,10 +58,20 @@ export function keyTable(mesh: Mesh, parts: Parts): KeyTable {
 export function scaleTable(table: KeyTable, factor: number): KeyTable {
   if (factor === 1) return table
   const by = (column: number[], f: number) => column.map(x => x * f)
-  return { ...table, center: by(table.center, factor), size: by(table.size, factor), spread: by(table.spread, factor), area: by(table.area, factor ** 2) }
+  return {
+    ...table,
+    center: by(table.center, factor),
+    size: by(table.size, factor),
+    spread: by(table.spread, factor),
+    area: by(table.area, factor ** 2),
+  }
 }
 
-interface Pair { cost: number, entry: number, part: number }
+interface Pair {
+  cost: number
+  entry: number
+  part: number
+}
 
 /** What may differ between two exports of the same part, as a share of its own size. */
 const TOLERANCE = 2e-3
@@ -56,10 +86,15 @@ const TOLERANCE_AREA = 0.02
  * the shift that most of its object made. Within a step the closest pairs go first, ties in space order.
  */
 export function matchKeys(table: KeyTable, mesh: Mesh, parts: Parts): Match {
-  const list = parts.parts, from = new Int32Array(list.length).fill(-1), how: How[] = list.map(() => 'new'), taken = new Uint8Array(table.keys.length)
-  const { min, max } = boundsOf(mesh.positions, mesh.indices), whole = Math.hypot(...max.map((x, k) => x - min[k]!)) * TOLERANCE_WHOLE
+  const list = parts.parts
+  const from = new Int32Array(list.length).fill(-1)
+  const how: How[] = list.map(() => 'new')
+  const taken = new Uint8Array(table.keys.length)
+  const { min, max } = boundsOf(mesh.positions, mesh.indices)
+  const whole = Math.hypot(...max.map((x, k) => x - min[k]!)) * TOLERANCE_WHOLE
   const at = (column: number[], i: number, k: number) => column[i * 3 + k]!
-  const reach = (entry: number) => whole + TOLERANCE * Math.hypot(at(table.size, entry, 0), at(table.size, entry, 1), at(table.size, entry, 2))
+  const reach = (entry: number) =>
+    whole + TOLERANCE * Math.hypot(at(table.size, entry, 0), at(table.size, entry, 1), at(table.size, entry, 2))
   const alike = (x: number, y: number, share: number) => Math.abs(x - y) <= share * Math.max(x, y) + 1e-18
   const assign = (pairs: Pair[], as: How) => {
     pairs.sort((a, b) => a.cost - b.cost || a.part - b.part || a.entry - b.entry)
@@ -76,7 +111,8 @@ export function matchKeys(table: KeyTable, mesh: Mesh, parts: Parts): Match {
   const cellOf = (x: number, y: number, z: number) => `${x},${y},${z}`
   const grid = new Map<string, number[]>()
   for (let i = 0; i < table.keys.length; i++) {
-    const id = cellOf(...[0, 1, 2].map(k => Math.floor(at(table.center, i, k) / cell)) as [number, number, number]), known = grid.get(id)
+    const id = cellOf(...([0, 1, 2].map(k => Math.floor(at(table.center, i, k) / cell)) as [number, number, number]))
+    const known = grid.get(id)
     if (known) known.push(i)
     else grid.set(id, [i])
   }
@@ -84,14 +120,19 @@ export function matchKeys(table: KeyTable, mesh: Mesh, parts: Parts): Match {
     const pairs: Pair[] = []
     list.forEach((p, part) => {
       if (from[part]! >= 0) return
-      const name = mesh.objects[p.object]!.name, c = p.center.map(x => Math.floor(x / cell))
+      const name = mesh.objects[p.object]!.name
+      const c = p.center.map(x => Math.floor(x / cell))
       // Half a cell is the reach, so the neighbors on the nearer side are enough.
-      const side = p.center.map((x, k) => x / cell - c[k]! < 0.5 ? -1 : 1)
+      const side = p.center.map((x, k) => (x / cell - c[k]! < 0.5 ? -1 : 1))
       for (let n = 0; n < 8; n++) {
-        for (const entry of grid.get(cellOf(...[0, 1, 2].map(k => c[k]! + (n >> k & 1 ? side[k]! : 0)) as [number, number, number])) ?? []) {
+        for (const entry of grid.get(
+          cellOf(...([0, 1, 2].map(k => c[k]! + ((n >> k) & 1 ? side[k]! : 0)) as [number, number, number])),
+        ) ?? []) {
           if (taken[entry] || (table.objects[table.object[entry]!] === name) !== sameName) continue
-          const far = Math.hypot(...p.center.map((x, k) => x - at(table.center, entry, k))), grown = Math.max(...p.size.map((x, k) => Math.abs(x - at(table.size, entry, k))))
-          if (far <= reach(entry) && grown <= reach(entry) && alike(p.area, table.area[entry]!, TOLERANCE_AREA)) pairs.push({ cost: far + grown, entry, part })
+          const far = Math.hypot(...p.center.map((x, k) => x - at(table.center, entry, k)))
+          const grown = Math.max(...p.size.map((x, k) => Math.abs(x - at(table.size, entry, k))))
+          if (far <= reach(entry) && grown <= reach(entry) && alike(p.area, table.area[entry]!, TOLERANCE_AREA))
+            pairs.push({ cost: far + grown, entry, part })
         }
       }
     })
@@ -102,28 +143,41 @@ export function matchKeys(table: KeyTable, mesh: Mesh, parts: Parts): Match {
 
   // (3) What is left, by shape: first within the object, then anywhere.
   for (const sameName of [true, false]) {
-    const entries = new Map<string, number[]>(), wanted = new Map<string, number[]>()
+    const entries = new Map<string, number[]>()
+    const wanted = new Map<string, number[]>()
     const put = (into: Map<string, number[]>, id: string, i: number) => {
       const known = into.get(id)
       if (known) known.push(i)
       else into.set(id, [i])
     }
-    table.keys.forEach((_, i) => { if (!taken[i]) put(entries, `${sameName ? table.objects[table.object[i]!] : ''}|${table.triangles[i]}`, i) })
-    list.forEach((p, i) => { if (from[i]! < 0) put(wanted, `${sameName ? mesh.objects[p.object]!.name : ''}|${p.triangles}`, i) })
+    table.keys.forEach((_, i) => {
+      if (!taken[i]) put(entries, `${sameName ? table.objects[table.object[i]!] : ''}|${table.triangles[i]}`, i)
+    })
+    list.forEach((p, i) => {
+      if (from[i]! < 0) put(wanted, `${sameName ? mesh.objects[p.object]!.name : ''}|${p.triangles}`, i)
+    })
     const pairs: Pair[] = []
     for (const [id, found] of wanted) {
       const left = entries.get(id) ?? []
       if (!left.length || left.length * found.length > 4e6) continue
-      const mean = (count: number, value: (i: number) => ArrayLike<number>) => [0, 1, 2].map(k => Array.from({ length: count }, (_, i) => value(i)[k]!).reduce((s, x) => s + x, 0) / count)
-      const before = mean(left.length, i => table.center.slice(left[i]! * 3, left[i]! * 3 + 3)), after = mean(found.length, i => list[found[i]!]!.center)
+      const mean = (count: number, value: (i: number) => ArrayLike<number>) =>
+        [0, 1, 2].map(k => Array.from({ length: count }, (_, i) => value(i)[k]!).reduce((s, x) => s + x, 0) / count)
+      const before = mean(left.length, i => table.center.slice(left[i]! * 3, left[i]! * 3 + 3))
+      const after = mean(found.length, i => list[found[i]!]!.center)
       // As many as before: probably all of them made the same move.
       const shift = left.length === found.length ? after.map((x, k) => x - before[k]!) : [0, 0, 0]
       for (const part of found) {
         const p = list[part]!
         for (const entry of left) {
-          const spreads = p.spread.every((x, k) => Math.abs(x - at(table.spread, entry, k)) <= 0.01 * p.spread[0] + whole)
+          const spreads = p.spread.every(
+            (x, k) => Math.abs(x - at(table.spread, entry, k)) <= 0.01 * p.spread[0] + whole,
+          )
           if (!spreads || !alike(p.area, table.area[entry]!, 0.01)) continue
-          pairs.push({ cost: Math.hypot(...p.center.map((x, k) => x - shift[k]! - at(table.center, entry, k))), entry, part })
+          pairs.push({
+            cost: Math.hypot(...p.center.map((x, k) => x - shift[k]! - at(table.center, entry, k))),
+            entry,
+            part,
+          })
         }
       }
     }

@@ -14,10 +14,22 @@ export interface MapReading {
 export const READING_BINS = 64
 
 /** Reads one component of a map; a vertex counts with a third of the area of the triangles around it. Bins run from `low` to `high`. */
-export function readVertexMap(mesh: Pick<Mesh, 'positions' | 'indices'>, map: VertexMap, component: number): MapReading {
-  const { indices } = mesh, { values, components } = map, areas = triangleAreas(mesh), weight = new Float64Array(mesh.positions.length / 3)
-  for (let i = 0; i < indices.length; i++) weight[indices[i]!]! += areas[i / 3 | 0]! / 3
-  let low = Infinity, high = -Infinity, lowest = 0, highest = 0, sum = 0, total = 0
+export function readVertexMap(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  map: VertexMap,
+  component: number,
+): MapReading {
+  const { indices } = mesh
+  const { values, components } = map
+  const areas = triangleAreas(mesh)
+  const weight = new Float64Array(mesh.positions.length / 3)
+  for (let i = 0; i < indices.length; i++) weight[indices[i]!]! += areas[(i / 3) | 0]! / 3
+  let low = Infinity
+  let high = -Infinity
+  let lowest = 0
+  let highest = 0
+  let sum = 0
+  let total = 0
   for (let v = 0; v < weight.length; v++) {
     if (!weight[v]) continue
     const x = values[v * components + component]!

@@ -8,10 +8,16 @@ import type { Parts } from './parts'
 export type Measures = Record<MeasureName, Float64Array>
 
 /** What the measures mean, and their units. Sides are those of the box along the part's own axes. */
-export const MEASURE_WORDS: Record<MeasureName, { title: string, unit: 'm' | 'm²' | 'm³' | '' }> = {
-  area: { title: 'Area', unit: 'm²' }, volume: { title: 'Volume', unit: 'm³' }, length: { title: 'Length', unit: 'm' }, width: { title: 'Width', unit: 'm' },
-  thickness: { title: 'Thickness', unit: 'm' }, flatness: { title: 'Flatness', unit: '' }, triangles: { title: 'Triangles', unit: '' },
-  height: { title: 'Height', unit: 'm' }, neighbors: { title: 'Neighbors', unit: '' },
+export const MEASURE_WORDS: Record<MeasureName, { title: string; unit: 'm' | 'm²' | 'm³' | '' }> = {
+  area: { title: 'Area', unit: 'm²' },
+  volume: { title: 'Volume', unit: 'm³' },
+  length: { title: 'Length', unit: 'm' },
+  width: { title: 'Width', unit: 'm' },
+  thickness: { title: 'Thickness', unit: 'm' },
+  flatness: { title: 'Flatness', unit: '' },
+  triangles: { title: 'Triangles', unit: '' },
+  height: { title: 'Height', unit: 'm' },
+  neighbors: { title: 'Neighbors', unit: '' },
 }
 
 /**
@@ -22,19 +28,41 @@ export const MEASURE_WORDS: Record<MeasureName, { title: string, unit: 'm' | 'm�
  * @param contacts where known; without them `neighbors` is 0
  */
 export function measureParts(mesh: Pick<Mesh, 'positions' | 'indices'>, parts: Parts, contacts?: Contacts): Measures {
-  const { positions: p, indices } = mesh, list = parts.parts, count = list.length
-  const volume = new Float64Array(count), low = new Float64Array(count * 3).fill(Infinity), high = new Float64Array(count * 3).fill(-Infinity)
+  const { positions: p, indices } = mesh
+  const list = parts.parts
+  const count = list.length
+  const volume = new Float64Array(count)
+  const low = new Float64Array(count * 3).fill(Infinity)
+  const high = new Float64Array(count * 3).fill(-Infinity)
   // (1) Own axes again, about the centroid: sums relative to it keep small parts exact far from the origin.
   const second = new Float64Array(count * 6)
   for (let t = 0; t < indices.length / 3; t++) {
-    const n = parts.partOfTriangle[t]!, c = list[n]!.centroid, q = n * 6
-    const a = indices[t * 3]! * 3, b = indices[t * 3 + 1]! * 3, d = indices[t * 3 + 2]! * 3
-    const ax = p[a]! - c[0], ay = p[a + 1]! - c[1], az = p[a + 2]! - c[2], bx = p[b]! - c[0], by = p[b + 1]! - c[1], bz = p[b + 2]! - c[2]
-    const dx = p[d]! - c[0], dy = p[d + 1]! - c[1], dz = p[d + 2]! - c[2]
+    const n = parts.partOfTriangle[t]!
+    const c = list[n]!.centroid
+    const q = n * 6
+    const a = indices[t * 3]! * 3
+    const b = indices[t * 3 + 1]! * 3
+    const d = indices[t * 3 + 2]! * 3
+    const ax = p[a]! - c[0]
+    const ay = p[a + 1]! - c[1]
+    const az = p[a + 2]! - c[2]
+    const bx = p[b]! - c[0]
+    const by = p[b + 1]! - c[1]
+    const bz = p[b + 2]! - c[2]
+    const dx = p[d]! - c[0]
+    const dy = p[d + 1]! - c[1]
+    const dz = p[d + 2]! - c[2]
     volume[n]! += (ax * (by * dz - bz * dy) + ay * (bz * dx - bx * dz) + az * (bx * dy - by * dx)) / 6
-    const ux = bx - ax, uy = by - ay, uz = bz - az, vx = dx - ax, vy = dy - ay, vz = dz - az
+    const ux = bx - ax
+    const uy = by - ay
+    const uz = bz - az
+    const vx = dx - ax
+    const vy = dy - ay
+    const vz = dz - az
     const w = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2
-    const x = (ax + bx + dx) / 3, y = (ay + by + dy) / 3, z = (az + bz + dz) / 3
+    const x = (ax + bx + dx) / 3
+    const y = (ay + by + dy) / 3
+    const z = (az + bz + dz) / 3
     second[q]! += w * x * x
     second[q + 1]! += w * x * y
     second[q + 2]! += w * x * z
@@ -43,24 +71,35 @@ export function measureParts(mesh: Pick<Mesh, 'positions' | 'indices'>, parts: P
     second[q + 5]! += w * z * z
   }
   const axes = new Float64Array(count * 9)
-  for (let n = 0; n < count; n++) eigen3(second.subarray(n * 6, n * 6 + 6)).vectors.forEach((v, k) => axes.set(v, n * 9 + k * 3))
+  for (let n = 0; n < count; n++)
+    eigen3(second.subarray(n * 6, n * 6 + 6)).vectors.forEach((v, k) => axes.set(v, n * 9 + k * 3))
   // (2) Extents along them.
   for (let i = 0; i < indices.length; i++) {
-    const v = indices[i]! * 3, n = parts.partOfTriangle[i / 3 | 0]!
+    const v = indices[i]! * 3
+    const n = parts.partOfTriangle[(i / 3) | 0]!
     for (let k = 0; k < 3; k++) {
-      const s = p[v]! * axes[n * 9 + k * 3]! + p[v + 1]! * axes[n * 9 + k * 3 + 1]! + p[v + 2]! * axes[n * 9 + k * 3 + 2]!
+      const s =
+        p[v]! * axes[n * 9 + k * 3]! + p[v + 1]! * axes[n * 9 + k * 3 + 1]! + p[v + 2]! * axes[n * 9 + k * 3 + 2]!
       if (s < low[n * 3 + k]!) low[n * 3 + k] = s
       if (s > high[n * 3 + k]!) high[n * 3 + k] = s
     }
   }
   const column = (value: (n: number) => number) => Float64Array.from({ length: count }, (_, n) => value(n))
-  const sides = list.map((_, n) => [0, 1, 2].map(k => Math.max(0, high[n * 3 + k]! - low[n * 3 + k]!)).sort((a, b) => b - a))
-  const floor = list.reduce((least, part) => Math.min(least, part.min[1]), Infinity), neighbors = new Float64Array(count)
+  const sides = list.map((_, n) =>
+    [0, 1, 2].map(k => Math.max(0, high[n * 3 + k]! - low[n * 3 + k]!)).sort((a, b) => b - a),
+  )
+  const floor = list.reduce((least, part) => Math.min(least, part.min[1]), Infinity)
+  const neighbors = new Float64Array(count)
   if (contacts) for (const n of contacts.pairs) neighbors[n]!++
   return {
-    area: column(n => list[n]!.area), volume: column(n => Math.max(0, volume[n]!)),
-    length: column(n => sides[n]![0]!), width: column(n => sides[n]![1]!), thickness: column(n => sides[n]![2]!),
-    flatness: column(n => sides[n]![1]! > 0 ? 1 - sides[n]![2]! / sides[n]![1]! : 0),
-    triangles: column(n => list[n]!.triangles), height: column(n => list[n]!.centroid[1] - floor), neighbors,
+    area: column(n => list[n]!.area),
+    volume: column(n => Math.max(0, volume[n]!)),
+    length: column(n => sides[n]![0]!),
+    width: column(n => sides[n]![1]!),
+    thickness: column(n => sides[n]![2]!),
+    flatness: column(n => (sides[n]![1]! > 0 ? 1 - sides[n]![2]! / sides[n]![1]! : 0)),
+    triangles: column(n => list[n]!.triangles),
+    height: column(n => list[n]!.centroid[1] - floor),
+    neighbors,
   }
 }

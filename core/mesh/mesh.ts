@@ -32,7 +32,11 @@ export interface MeshObject {
   vertices: number
 }
 
-export interface MeshMaterial { name: string, firstTriangle: number, triangles: number }
+export interface MeshMaterial {
+  name: string
+  firstTriangle: number
+  triangles: number
+}
 
 /** A material of the file, as the file describes it: linear factors and pictures. */
 export interface Surface {
@@ -40,11 +44,15 @@ export interface Surface {
   baseColor: [number, number, number]
   metalness: number
   roughness: number
-  textures: { use: string, type: string, bytes: Uint8Array }[]
+  textures: { use: string; type: string; bytes: Uint8Array }[]
 }
 
 /** Named values per vertex, 1 to 4 numbers each. Colors are linear. */
-export interface VertexMap { name: string, components: number, values: Float32Array }
+export interface VertexMap {
+  name: string
+  components: number
+  values: Float32Array
+}
 
 /** A mesh with computed maps beside those of the file; a computed one takes precedence over one of the same name. */
 export function withMaps(mesh: Mesh, computed: readonly VertexMap[]): Mesh {
@@ -55,10 +63,14 @@ export function withMaps(mesh: Mesh, computed: readonly VertexMap[]): Mesh {
 /** The vertex map that names the group of every vertex, if a file carries one. */
 export const GROUP_MAP = 'group'
 
-export interface Box { min: [number, number, number], max: [number, number, number] }
+export interface Box {
+  min: [number, number, number]
+  max: [number, number, number]
+}
 
 export function boundsOf(positions: Float32Array, indices?: ArrayLike<number>): Box {
-  const min: Box['min'] = [Infinity, Infinity, Infinity], max: Box['max'] = [-Infinity, -Infinity, -Infinity]
+  const min: Box['min'] = [Infinity, Infinity, Infinity]
+  const max: Box['max'] = [-Infinity, -Infinity, -Infinity]
   const count = indices ? indices.length : positions.length / 3
   for (let i = 0; i < count; i++) {
     const at = (indices ? indices[i]! : i) * 3
@@ -72,10 +84,21 @@ export function boundsOf(positions: Float32Array, indices?: ArrayLike<number>): 
 }
 
 /** Twice the area's vector of triangle `t`: the cross product of two of its edges. */
-export function triangleCross(mesh: Pick<Mesh, 'positions' | 'indices'>, t: number, out: [number, number, number]): void {
-  const p = mesh.positions, a = mesh.indices[t * 3]! * 3, b = mesh.indices[t * 3 + 1]! * 3, c = mesh.indices[t * 3 + 2]! * 3
-  const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-  const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
+export function triangleCross(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  t: number,
+  out: [number, number, number],
+): void {
+  const p = mesh.positions
+  const a = mesh.indices[t * 3]! * 3
+  const b = mesh.indices[t * 3 + 1]! * 3
+  const c = mesh.indices[t * 3 + 2]! * 3
+  const ux = p[b]! - p[a]!
+  const uy = p[b + 1]! - p[a + 1]!
+  const uz = p[b + 2]! - p[a + 2]!
+  const vx = p[c]! - p[a]!
+  const vy = p[c + 1]! - p[a + 1]!
+  const vz = p[c + 2]! - p[a + 2]!
   out[0] = uy * vz - uz * vy
   out[1] = uz * vx - ux * vz
   out[2] = ux * vy - uy * vx
@@ -83,7 +106,8 @@ export function triangleCross(mesh: Pick<Mesh, 'positions' | 'indices'>, t: numb
 
 /** Area of every triangle, in square meters. */
 export function triangleAreas(mesh: Pick<Mesh, 'positions' | 'indices'>): Float64Array {
-  const areas = new Float64Array(mesh.indices.length / 3), cross: [number, number, number] = [0, 0, 0]
+  const areas = new Float64Array(mesh.indices.length / 3)
+  const cross: [number, number, number] = [0, 0, 0]
   for (let t = 0; t < areas.length; t++) {
     triangleCross(mesh, t, cross)
     areas[t] = Math.hypot(cross[0], cross[1], cross[2]) / 2

@@ -3,17 +3,44 @@ import { drawOf } from './hash'
 import { materialsOf } from './groups'
 import type { Mesh } from './mesh'
 import type { Measures } from './measures'
-import type { Parts } from './parts'
+import type { Part, Parts } from './parts'
 
-export const MEASURES = ['area', 'volume', 'length', 'width', 'thickness', 'flatness', 'triangles', 'height', 'neighbors'] as const
-export type MeasureName = typeof MEASURES[number]
+export const MEASURES = [
+  'area',
+  'volume',
+  'length',
+  'width',
+  'thickness',
+  'flatness',
+  'triangles',
+  'height',
+  'neighbors',
+] as const
+export type MeasureName = (typeof MEASURES)[number]
 
 const text = z.string().max(200)
 /** One rule of a part set. Lengths in meters, areas in square meters. */
 export const ruleSchema = z.discriminatedUnion('by', [
-  z.strictObject({ by: z.enum(['name', 'object', 'material', 'group']), is: z.enum(['begins', 'contains', 'ends', 'exactly']), text }),
-  z.strictObject({ by: z.literal('measure'), measure: z.enum(MEASURES), is: z.enum(['above', 'below']), value: z.number() }),
-  z.strictObject({ by: z.literal('random'), share: z.number().min(0).max(1), seed: z.number().int().min(0).max(2 ** 24) }),
+  z.strictObject({
+    by: z.enum(['name', 'object', 'material', 'group']),
+    is: z.enum(['begins', 'contains', 'ends', 'exactly']),
+    text,
+  }),
+  z.strictObject({
+    by: z.literal('measure'),
+    measure: z.enum(MEASURES),
+    is: z.enum(['above', 'below']),
+    value: z.number(),
+  }),
+  z.strictObject({
+    by: z.literal('random'),
+    share: z.number().min(0).max(1),
+    seed: z
+      .number()
+      .int()
+      .min(0)
+      .max(2 ** 24),
+  }),
   z.strictObject({ by: z.literal('all') }),
 ])
 export type Rule = z.infer<typeof ruleSchema>
@@ -21,8 +48,12 @@ export type Rule = z.infer<typeof ruleSchema>
 const key = z.string().regex(/^[0-9a-f]{16}$/)
 /** A named choice of parts: rules, plus and minus single parts. A set without rules holds what was picked by hand. */
 export const partSetSchema = z.strictObject({
-  id: z.string().min(1).max(40), name: z.string().trim().min(1).max(80), match: z.enum(['all', 'any']), rules: z.array(ruleSchema).max(20),
-  plus: z.array(key).max(200_000), minus: z.array(key).max(200_000),
+  id: z.string().min(1).max(40),
+  name: z.string().trim().min(1).max(80),
+  match: z.enum(['all', 'any']),
+  rules: z.array(ruleSchema).max(20),
+  plus: z.array(key).max(200_000),
+  minus: z.array(key).max(200_000),
 })
 export type PartSet = z.infer<typeof partSetSchema>
 
@@ -31,8 +62,15 @@ export type PartSet = z.infer<typeof partSetSchema>
  * @param measures needed for rules by measure; without them such a rule holds for no part
  */
 export function membersOf(set: PartSet, mesh: Mesh, parts: Parts, measures?: Measures): Uint8Array {
-  const { parts: list, groups } = parts, plus = new Set(set.plus), minus = new Set(set.minus)
+  const { parts: list, groups } = parts
+  const plus = new Set(set.plus)
+  const minus = new Set(set.minus)
   const materials = set.rules.some(r => r.by === 'material') ? materialsOf(mesh, parts) : []
+  const textOf = (p: Part, i: number, by: 'name' | 'object' | 'material' | 'group'): string => {
+    if (by === 'name') return p.name
+    if (by === 'object') return mesh.objects[p.object]!.name
+    return by === 'material' ? materials[i]! : groups[p.group]!.name
+  }
   const holds = (rule: Rule, i: number): boolean => {
     const p = list[i]!
     if (rule.by === 'all') return true
@@ -41,9 +79,18 @@ export function membersOf(set: PartSet, mesh: Mesh, parts: Parts, measures?: Mea
       const value = measures?.[rule.measure][i]
       return value !== undefined && (rule.is === 'above' ? value > rule.value : value < rule.value)
     }
-    const of = (rule.by === 'name' ? p.name : rule.by === 'object' ? mesh.objects[p.object]!.name : rule.by === 'material' ? materials[i]! : groups[p.group]!.name).toLowerCase()
+    const text = textOf(p, i, rule.by).toLowerCase()
     const wanted = rule.text.toLowerCase()
-    return rule.is === 'begins' ? of.startsWith(wanted) : rule.is === 'ends' ? of.endsWith(wanted) : rule.is === 'contains' ? of.includes(wanted) : of === wanted
+    switch (rule.is) {
+      case 'begins':
+        return text.startsWith(wanted)
+      case 'ends':
+        return text.endsWith(wanted)
+      case 'contains':
+        return text.includes(wanted)
+      case 'exactly':
+        return text === wanted
+    }
   }
   return Uint8Array.from(list, (p, i) => {
     if (minus.has(p.key)) return 0

@@ -54,7 +54,12 @@ export interface PartSettings {
 function identity(object: string, part: Pick<Part, 'center' | 'size' | 'area'>): string {
   const step = 2 ** (Math.floor(Math.log2(Math.max(1e-9, Math.hypot(...part.size)))) - 10)
   const round = (x: number) => Math.round(x / step + 0.2137)
-  return JSON.stringify([object, part.center.map(round), part.size.map(round), Math.round(Math.log2(part.area + 1e-18) * 32 + 0.318)])
+  return JSON.stringify([
+    object,
+    part.center.map(round),
+    part.size.map(round),
+    Math.round(Math.log2(part.area + 1e-18) * 32 + 0.318),
+  ])
 }
 
 /** Sums over the triangles of a piece, twelve numbers: area, first moments, second moments, and two spare. */
@@ -62,16 +67,20 @@ const SUMS = 12
 
 /** Finds the parts of a mesh: pieces connected over welded vertices. */
 export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
-  const { positions, indices, objects } = mesh, triangleCount = indices.length / 3
+  const { positions, indices, objects } = mesh
+  const triangleCount = indices.length / 3
   const box = boundsOf(positions)
   const reach = settings.weld ?? WELD_SHARE * Math.hypot(...box.max.map((x, i) => x - box.min[i]!))
 
   // (1) Pieces over welded vertices.
-  const rep = weld(mesh, reach), sets = connect(mesh, rep)
+  const rep = weld(mesh, reach)
+  const sets = connect(mesh, rep)
 
   // (2) Number the pieces, in the order of their first triangle.
-  const number = new Int32Array(positions.length / 3).fill(-1), objectOf: number[] = []
-  const partOfTriangle = new Uint32Array(triangleCount), partOfVertex = new Uint32Array(positions.length / 3)
+  const number = new Int32Array(positions.length / 3).fill(-1)
+  const objectOf: number[] = []
+  const partOfTriangle = new Uint32Array(triangleCount)
+  const partOfVertex = new Uint32Array(positions.length / 3)
   objects.forEach((object, o) => {
     for (let t = object.firstTriangle; t < object.firstTriangle + object.triangles; t++) {
       const root = sets.find(rep[indices[t * 3]!]!)
@@ -81,16 +90,40 @@ export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
   })
 
   // (3) Measure them.
-  const count = objectOf.length, counts = new Uint32Array(count), sums = new Float64Array(count * SUMS), boxes = new Float64Array(count * 6)
+  const count = objectOf.length
+  const counts = new Uint32Array(count)
+  const sums = new Float64Array(count * SUMS)
+  const boxes = new Float64Array(count * 6)
   for (let n = 0; n < count; n++) boxes.fill(Infinity, n * 6, n * 6 + 3).fill(-Infinity, n * 6 + 3, n * 6 + 6)
   for (let t = 0; t < triangleCount; t++) {
-    const n = partOfTriangle[t]!, a = indices[t * 3]! * 3, b = indices[t * 3 + 1]! * 3, c = indices[t * 3 + 2]! * 3
-    const ax = positions[a]!, ay = positions[a + 1]!, az = positions[a + 2]!, bx = positions[b]!, by = positions[b + 1]!, bz = positions[b + 2]!
-    const cx = positions[c]!, cy = positions[c + 1]!, cz = positions[c + 2]!
-    const ux = bx - ax, uy = by - ay, uz = bz - az, vx = cx - ax, vy = cy - ay, vz = cz - az
-    const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx
+    const n = partOfTriangle[t]!
+    const a = indices[t * 3]! * 3
+    const b = indices[t * 3 + 1]! * 3
+    const c = indices[t * 3 + 2]! * 3
+    const ax = positions[a]!
+    const ay = positions[a + 1]!
+    const az = positions[a + 2]!
+    const bx = positions[b]!
+    const by = positions[b + 1]!
+    const bz = positions[b + 2]!
+    const cx = positions[c]!
+    const cy = positions[c + 1]!
+    const cz = positions[c + 2]!
+    const ux = bx - ax
+    const uy = by - ay
+    const uz = bz - az
+    const vx = cx - ax
+    const vy = cy - ay
+    const vz = cz - az
+    const nx = uy * vz - uz * vy
+    const ny = uz * vx - ux * vz
+    const nz = ux * vy - uy * vx
     const area = Math.sqrt(nx * nx + ny * ny + nz * nz) / 2
-    const mx = (ax + bx + cx) / 3, my = (ay + by + cy) / 3, mz = (az + bz + cz) / 3, s = n * SUMS, q = n * 6
+    const mx = (ax + bx + cx) / 3
+    const my = (ay + by + cy) / 3
+    const mz = (az + bz + cz) / 3
+    const s = n * SUMS
+    const q = n * 6
     counts[n]!++
     partOfVertex[a / 3] = partOfVertex[b / 3] = partOfVertex[c / 3] = n
     sums[s]! += area
@@ -113,30 +146,63 @@ export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
 
   // (4) Order in space, so that numbers do not depend on the order in the file; keys; ties in space order.
   const found = objectOf.map((object, n): Part & { from: number } => {
-    const s = n * SUMS, area = sums[s]!, w = Math.max(area, 1e-300)
-    const min = Array.from(boxes.subarray(n * 6, n * 6 + 3)) as Part['min'], max = boxes.subarray(n * 6 + 3, n * 6 + 6)
-    const centroid = [sums[s + 1]! / w, sums[s + 2]! / w, sums[s + 3]! / w] as Part['centroid'], [x, y, z] = centroid
+    const s = n * SUMS
+    const area = sums[s]!
+    const w = Math.max(area, 1e-300)
+    const min = Array.from(boxes.subarray(n * 6, n * 6 + 3)) as Part['min']
+    const max = boxes.subarray(n * 6 + 3, n * 6 + 6)
+    const centroid = [sums[s + 1]! / w, sums[s + 2]! / w, sums[s + 3]! / w] as Part['centroid']
+    const [x, y, z] = centroid
     const { values, vectors } = eigen3([
-      sums[s + 4]! / w - x * x, sums[s + 5]! / w - x * y, sums[s + 6]! / w - x * z, sums[s + 7]! / w - y * y, sums[s + 8]! / w - y * z, sums[s + 9]! / w - z * z,
+      sums[s + 4]! / w - x * x,
+      sums[s + 5]! / w - x * y,
+      sums[s + 6]! / w - x * z,
+      sums[s + 7]! / w - y * y,
+      sums[s + 8]! / w - y * z,
+      sums[s + 9]! / w - z * z,
     ])
     return {
-      from: n, key: '', name: '', object, group: 0, triangles: counts[n]!, area, min, centroid,
+      from: n,
+      key: '',
+      name: '',
+      object,
+      group: 0,
+      triangles: counts[n]!,
+      area,
+      min,
+      centroid,
       center: min.map((q, k) => (q + max[k]!) / 2) as Part['center'],
       size: min.map((q, k) => max[k]! - q) as Part['size'],
-      longestAxis: vectors[0]!, spread: values.map(q => Math.sqrt(Math.max(0, q))) as Part['spread'],
+      longestAxis: vectors[0]!,
+      spread: values.map(q => Math.sqrt(Math.max(0, q))) as Part['spread'],
     }
   })
-  found.sort((a, b) => a.object - b.object || b.center[1] - a.center[1] || a.center[0] - b.center[0] || a.center[2] - b.center[2] || b.area - a.area)
-  const seen = new Map<string, number>(), inObject = new Map<number, number>(), inFile = new Map<number, number>()
+  found.sort(
+    (a, b) =>
+      a.object - b.object ||
+      b.center[1] - a.center[1] ||
+      a.center[0] - b.center[0] ||
+      a.center[2] - b.center[2] ||
+      b.area - a.area,
+  )
+  const seen = new Map<string, number>()
+  const inObject = new Map<number, number>()
+  const inFile = new Map<number, number>()
   for (const p of found) inFile.set(p.object, (inFile.get(p.object) ?? 0) + 1)
   const renumber = new Uint32Array(found.length)
   const parts = found.map(({ from, ...p }, i): Part => {
     renumber[from] = i
-    const object = objects[p.object]!, text = identity(object.name, p), tie = seen.get(text) ?? 0
+    const object = objects[p.object]!
+    const text = identity(object.name, p)
+    const tie = seen.get(text) ?? 0
     seen.set(text, tie + 1)
     const nth = (inObject.get(p.object) ?? 0) + 1
     inObject.set(p.object, nth)
-    return { ...p, key: keyOf(`${text}#${tie}`), name: inFile.get(p.object) === 1 ? object.name : `${object.name}/${nth}` }
+    return {
+      ...p,
+      key: keyOf(`${text}#${tie}`),
+      name: inFile.get(p.object) === 1 ? object.name : `${object.name}/${nth}`,
+    }
   })
   for (let t = 0; t < triangleCount; t++) partOfTriangle[t] = renumber[partOfTriangle[t]!]!
   for (let v = 0; v < partOfVertex.length; v++) partOfVertex[v] = count ? renumber[partOfVertex[v]!]! : 0
@@ -144,10 +210,19 @@ export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
   // (5) Patches, groups, keys of objects.
   const { patches, patchOfTriangle } = findPatches(mesh, settings.patches ?? { by: 'uv' }, reach, rep, partOfTriangle)
   const names = new Map<string, number>()
-  const objectKeys = objects.map((o) => {
+  const objectKeys = objects.map(o => {
     const nth = names.get(o.name) ?? 0
     names.set(o.name, nth + 1)
     return keyOf(`object ${o.name}#${nth}`)
   })
-  return { parts, ...baseGroups(mesh, parts, partOfVertex), objectKeys, patches, patchOfTriangle, partOfTriangle, partOfVertex, weldDistance: reach }
+  return {
+    parts,
+    ...baseGroups(mesh, parts, partOfVertex),
+    objectKeys,
+    patches,
+    patchOfTriangle,
+    partOfTriangle,
+    partOfVertex,
+    weldDistance: reach,
+  }
 }

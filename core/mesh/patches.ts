@@ -4,16 +4,24 @@ import { UnionFind } from './unionFind'
 import { connect, weld } from './weld'
 
 /** A patch is a UV island, or faces between creases sharper than `angle` degrees. */
-export type PatchSettings = { by: 'uv' } | { by: 'crease', angle: number }
+export type PatchSettings = { by: 'uv' } | { by: 'crease'; angle: number }
 
 /**
  * Finds the patches of a mesh.
  * @param rep for every vertex the one that it is welded to
  */
-export function findPatches(mesh: Mesh, settings: PatchSettings, reach: number, rep: Uint32Array, partOfTriangle: Uint32Array): { patches: number, patchOfTriangle: Uint32Array } {
-  const { indices } = mesh, triangles = indices.length / 3
+export function findPatches(
+  mesh: Mesh,
+  settings: PatchSettings,
+  reach: number,
+  rep: Uint32Array,
+  partOfTriangle: Uint32Array,
+): { patches: number; patchOfTriangle: Uint32Array } {
+  const { indices } = mesh
+  const triangles = indices.length / 3
   const numbered = (size: number, rootOf: (t: number) => number) => {
-    const number = new Int32Array(size).fill(-1), patchOfTriangle = new Uint32Array(triangles)
+    const number = new Int32Array(size).fill(-1)
+    const patchOfTriangle = new Uint32Array(triangles)
     let patches = 0
     for (let t = 0; t < triangles; t++) {
       const root = rootOf(t)
@@ -24,12 +32,16 @@ export function findPatches(mesh: Mesh, settings: PatchSettings, reach: number, 
   }
   if (settings.by === 'uv') {
     if (!mesh.uvs) return numbered(partOfTriangle.length + 1, t => partOfTriangle[t]!)
-    const uvRep = weld(mesh, reach, mesh.uvs), sets = connect(mesh, uvRep)
+    const uvRep = weld(mesh, reach, mesh.uvs)
+    const sets = connect(mesh, uvRep)
     return numbered(rep.length, t => sets.find(uvRep[indices[t * 3]!]!))
   }
   // Faces on both sides of an edge are one patch unless their normals turn by more than the angle.
-  const { first, second } = weldedEdges(mesh, rep), sets = new UnionFind(triangles)
-  const least = Math.cos(settings.angle * Math.PI / 180), a: [number, number, number] = [0, 0, 0], b: [number, number, number] = [0, 0, 0]
+  const { first, second } = weldedEdges(mesh, rep)
+  const sets = new UnionFind(triangles)
+  const least = Math.cos((settings.angle * Math.PI) / 180)
+  const a: [number, number, number] = [0, 0, 0]
+  const b: [number, number, number] = [0, 0, 0]
   for (let e = 0; e < first.length; e++) {
     if (second[e]! < 0) continue
     triangleCross(mesh, first[e]!, a)

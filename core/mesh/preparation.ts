@@ -8,17 +8,25 @@ import { measureParts, type Measures } from './measures'
 import { boundsOf, type Mesh } from './mesh'
 import { findParts, type Parts } from './parts'
 import { membersOf, partSetSchema, type PartSet } from './partSets'
+import { GEOMETRY_VERSION } from '../kernels/generated/versions'
 
 const name = z.string().trim().min(1).max(80)
 
 /** How a project's mesh is prepared: data of its own beside the look. Lengths in meters, angles in degrees. */
 export const preparationSchema = z.strictObject({
-  ubblet: z.literal('preparation'), version: z.literal(1),
+  ubblet: z.literal('preparation'),
+  version: z.literal(1),
   /** Factor on all coordinates, where a file came in other units. */
   scale: z.number().positive().max(1e6),
   weld: z.number().min(0).max(10).nullable(),
-  patches: z.discriminatedUnion('by', [z.strictObject({ by: z.literal('uv') }), z.strictObject({ by: z.literal('crease'), angle: z.number().min(1).max(180) })]),
-  groups: z.strictObject({ base: z.enum(['file', 'object', 'material', 'touching']), named: z.array(partSetSchema).max(200) }),
+  patches: z.discriminatedUnion('by', [
+    z.strictObject({ by: z.literal('uv') }),
+    z.strictObject({ by: z.literal('crease'), angle: z.number().min(1).max(180) }),
+  ]),
+  groups: z.strictObject({
+    base: z.enum(['file', 'object', 'material', 'touching']),
+    named: z.array(partSetSchema).max(200),
+  }),
   /** Parts nearer than this touch. */
   contact: z.number().min(0).max(10),
   sets: z.array(partSetSchema).max(200),
@@ -31,7 +39,17 @@ export const preparationSchema = z.strictObject({
 export type Preparation = z.infer<typeof preparationSchema>
 
 export const emptyPreparation = (): Preparation => ({
-  ubblet: 'preparation', version: 1, scale: 1, weld: null, patches: { by: 'uv' }, groups: { base: 'file', named: [] }, contact: 0.001, sets: [], edge: null, maps: [], renamed: [],
+  ubblet: 'preparation',
+  version: 1,
+  scale: 1,
+  weld: null,
+  patches: { by: 'uv' },
+  groups: { base: 'file', named: [] },
+  contact: 0.001,
+  sets: [],
+  edge: null,
+  maps: [],
+  renamed: [],
 })
 
 /** A preparation that cannot be read. The message says where. */
@@ -40,7 +58,9 @@ export function parsePreparation(raw: unknown): Preparation {
   const read = preparationSchema.safeParse(raw)
   if (read.success) return read.data
   const issue = read.error.issues[0]!
-  throw new PreparationError(`The preparation of the mesh is not right at ${issue.path.join('.') || 'its top'}: ${issue.message}.`)
+  throw new PreparationError(
+    `The preparation of the mesh is not right at ${issue.path.join('.') || 'its top'}: ${issue.message}.`,
+  )
 }
 
 /** What of a preparation decides the parts; the rest only uses them. */
@@ -58,7 +78,8 @@ export interface Prepared {
 export function settled(mesh: Mesh, { scale, renamed }: Preparation): Mesh {
   const names = new Map(renamed.map(r => [r.from, r.to]))
   return {
-    ...mesh, ...(scale !== 1 && { positions: mesh.positions.map(x => x * scale) }),
+    ...mesh,
+    ...(scale !== 1 && { positions: mesh.positions.map(x => x * scale) }),
     ...(renamed.length && { maps: mesh.maps.map(m => ({ ...m, name: names.get(m.name) ?? m.name })) }),
   }
 }
@@ -69,37 +90,63 @@ export function settled(mesh: Mesh, { scale, renamed }: Preparation): Mesh {
  */
 export function prepare(file: Mesh, preparation: Preparation, table?: KeyTable): Prepared {
   const mesh = settled(file, preparation)
-  const parts = findParts(mesh, { ...(preparation.weld !== null && { weld: preparation.weld }), patches: preparation.patches })
+  const parts = findParts(mesh, {
+    ...(preparation.weld !== null && { weld: preparation.weld }),
+    patches: preparation.patches,
+  })
   const match = table && matchKeys(scaleTable(table, preparation.scale), mesh, parts)
   if (table && match) inheritKeys(parts, table, match)
   return { mesh, parts, ...(match && { match }), table: scaleTable(keyTable(mesh, parts), 1 / preparation.scale) }
 }
 
 /** What the rules of a preparation make of the parts: contacts, measures, groups (written into the parts), part sets. */
-export interface Arranged { contacts?: Contacts, measures: Measures, sets: { set: PartSet, members: Uint8Array }[] }
+export interface Arranged {
+  contacts?: Contacts
+  measures: Measures
+  sets: { set: PartSet; members: Uint8Array }[]
+}
 
 /**
  * Groups the parts and finds the members of the part sets. Contacts are found only where something asks for them.
  * @param known contacts that were found before with the same distance
  * @param always finds contacts even where nothing asks for them
  */
-export function arrange(mesh: Mesh, parts: Parts, preparation: Preparation, known?: Contacts, always = false): Arranged {
+export function arrange(
+  mesh: Mesh,
+  parts: Parts,
+  preparation: Preparation,
+  known?: Contacts,
+  always = false,
+): Arranged {
   const { groups, sets } = preparation
   const rules = [...groups.named, ...sets].flatMap(s => s.rules)
-  const wanted = always || groups.base === 'touching' || rules.some(r => r.by === 'measure' && r.measure === 'neighbors')
-  const contacts = known?.distance === preparation.contact ? known : wanted ? findContacts(mesh, parts, preparation.contact) : undefined
+  const wanted =
+    always || groups.base === 'touching' || rules.some(r => r.by === 'measure' && r.measure === 'neighbors')
+  const found = known?.distance === preparation.contact ? known : undefined
+  const contacts = found ?? (wanted ? findContacts(mesh, parts, preparation.contact) : undefined)
   const measures = measureParts(mesh, parts, contacts)
   parts.groups = regroup(mesh, parts, groups.base, groups.named, contacts?.pairs, measures).groups
-  return { ...(contacts && { contacts }), measures, sets: sets.map(set => ({ set, members: membersOf(set, mesh, parts, measures) })) }
+  return {
+    ...(contacts && { contacts }),
+    measures,
+    sets: sets.map(set => ({ set, members: membersOf(set, mesh, parts, measures) })),
+  }
 }
 
 /**
- * What a geometry map is computed from, as text: while it stays the same, so does the map. The mesh file's own hash goes
- * before it.
+ * What a geometry map is computed from, as text, and by what: while it stays the same, so does the map. The mesh file's own hash
+ * goes before it.
  */
 function mapInputs(p: Preparation, { name: _, ...settings }: MapSettings): string {
   const grouped = settings.kind === 'position' && settings.space === 'group'
-  return JSON.stringify([1, p.scale, p.weld, p.edge, settings, ...grouped ? [p.patches, p.groups, p.contact] : []])
+  return JSON.stringify([
+    GEOMETRY_VERSION,
+    p.scale,
+    p.weld,
+    p.edge,
+    settings,
+    ...(grouped ? [p.patches, p.groups, p.contact] : []),
+  ])
 }
 
 /** The id under which a geometry map of a mesh file is kept. */

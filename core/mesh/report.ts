@@ -6,7 +6,7 @@ import type { UvReport } from './uvs'
 import { weld } from './weld'
 
 /** What the interface can do about a finding. */
-export type Fix = { do: 'scale', factor: number } | { do: 'unwrap' } | { do: 'weld', distance: number }
+export type Fix = { do: 'scale'; factor: number } | { do: 'unwrap' } | { do: 'weld'; distance: number }
 
 /** Something odd about a mesh: what it is, what it means for the work, and a fix where there is one. */
 export interface Oddity {
@@ -24,51 +24,147 @@ const THIN = 1e-4
 
 /** Looks for what is odd about a mesh. Lengths in meters. */
 export function oddities(mesh: Mesh, parts: Parts, measures: Measures, uvs: UvReport): Oddity[] {
-  const found: Oddity[] = [], triangles = mesh.indices.length / 3, list = parts.parts
-  const add = (id: string, message: string, meaning: string, rest: Partial<Oddity> = {}) => found.push({ id, message, meaning, ...rest })
+  const found: Oddity[] = []
+  const triangles = mesh.indices.length / 3
+  const list = parts.parts
+  const add = (id: string, message: string, meaning: string, rest: Partial<Oddity> = {}) =>
+    found.push({ id, message, meaning, ...rest })
   // (1) Size.
-  const { min, max } = boundsOf(mesh.positions, mesh.indices), diagonal = Math.hypot(...max.map((x, k) => x - min[k]!))
-  if (diagonal > 200) add('large', `The mesh is ${diagonal.toFixed(0)} m across.`, 'It probably came in centimeters or millimeters: sizes in patterns and radii would be far off.', { fix: { do: 'scale', factor: diagonal > 3000 ? 0.001 : 0.01, label: diagonal > 3000 ? 'Read it as millimeters' : 'Read it as centimeters' } })
-  else if (diagonal < 0.005) add('small', `The mesh is ${(diagonal * 1000).toFixed(2)} mm across.`, 'It probably came in other units: sizes in patterns and radii would be far off.', { fix: { do: 'scale', factor: 100, label: 'Make it 100 times as large' } })
+  const { min, max } = boundsOf(mesh.positions, mesh.indices)
+  const diagonal = Math.hypot(...max.map((x, k) => x - min[k]!))
+  if (diagonal > 200)
+    add(
+      'large',
+      `The mesh is ${diagonal.toFixed(0)} m across.`,
+      'It probably came in centimeters or millimeters: sizes in patterns and radii would be far off.',
+      {
+        fix: {
+          do: 'scale',
+          factor: diagonal > 3000 ? 0.001 : 0.01,
+          label: diagonal > 3000 ? 'Read it as millimeters' : 'Read it as centimeters',
+        },
+      },
+    )
+  else if (diagonal < 0.005)
+    add(
+      'small',
+      `The mesh is ${(diagonal * 1000).toFixed(2)} mm across.`,
+      'It probably came in other units: sizes in patterns and radii would be far off.',
+      { fix: { do: 'scale', factor: 100, label: 'Make it 100 times as large' } },
+    )
   const tiny = [...list.keys()].filter(i => Math.max(...list[i]!.size) < 0.001)
-  if (tiny.length) add('tiny', `${count(tiny.length, 'part is', 'parts are')} smaller than a millimeter.`, 'Each of them gets a draw of its own. Loose scraps may be better left out of what varies; a larger weld distance joins those that nearly touch.', { parts: tiny })
+  if (tiny.length)
+    add(
+      'tiny',
+      `${count(tiny.length, 'part is', 'parts are')} smaller than a millimeter.`,
+      'Each of them gets a draw of its own. Loose scraps may be better left out of what varies; a larger weld distance joins those that nearly touch.',
+      { parts: tiny },
+    )
   // (2) UVs.
-  if (!mesh.uvs) add('noUvs', 'There are no UVs on all of the mesh.', 'Textures cannot be made without them; vertex maps, vertex colors and documents can.', { fix: { do: 'unwrap', label: 'Unwrap it' } })
+  if (!mesh.uvs)
+    add(
+      'noUvs',
+      'There are no UVs on all of the mesh.',
+      'Textures cannot be made without them; vertex maps, vertex colors and documents can.',
+      { fix: { do: 'unwrap', label: 'Unwrap it' } },
+    )
   else {
-    if (uvs.overlapping > 0.001) add('overlaps', `UVs overlap on ${(uvs.overlapping * 100).toFixed(uvs.overlapping < 0.1 ? 1 : 0)} % of the texels in use.`, 'Surfaces that share texels get the same texture, so per-part variation cannot be baked there. Vertex colors can; so can textures after unwrapping again.', { fix: { do: 'unwrap', label: 'Unwrap it again' } })
-    if (uvs.mirrored > 0 && uvs.mirrored < triangles) add('mirrored', `${count(uvs.mirrored, 'triangle is', 'triangles are')} mirrored in UV space.`, 'A baked normal map is turned for them; color and roughness are not concerned.')
-    if (uvs.collapsed) add('collapsed', `${count(uvs.collapsed, 'triangle has', 'triangles have')} no area in UV space.`, 'Textures show one color along them.')
+    if (uvs.overlapping > 0.001)
+      add(
+        'overlaps',
+        `UVs overlap on ${(uvs.overlapping * 100).toFixed(uvs.overlapping < 0.1 ? 1 : 0)} % of the texels in use.`,
+        'Surfaces that share texels get the same texture, so per-part variation cannot be baked there. Vertex colors can; so can textures after unwrapping again.',
+        { fix: { do: 'unwrap', label: 'Unwrap it again' } },
+      )
+    if (uvs.mirrored > 0 && uvs.mirrored < triangles)
+      add(
+        'mirrored',
+        `${count(uvs.mirrored, 'triangle is', 'triangles are')} mirrored in UV space.`,
+        'A baked normal map is turned for them; color and roughness are not concerned.',
+      )
+    if (uvs.collapsed)
+      add(
+        'collapsed',
+        `${count(uvs.collapsed, 'triangle has', 'triangles have')} no area in UV space.`,
+        'Textures show one color along them.',
+      )
   }
   // (3) Triangles and edges.
   const degenerate = triangleAreas(mesh).filter(a => !(a > 1e-14 * diagonal * diagonal)).length
-  if (degenerate) add('degenerate', `${count(degenerate, 'triangle has', 'triangles have')} no area.`, 'They are not seen, but join what they touch into one part.')
-  const { a, count: sides } = weldedEdges(mesh, weld(mesh, parts.weldDistance)), open = new Set<number>()
-  let edges = 0, crowded = 0
+  if (degenerate)
+    add(
+      'degenerate',
+      `${count(degenerate, 'triangle has', 'triangles have')} no area.`,
+      'They are not seen, but join what they touch into one part.',
+    )
+  const { a, count: sides } = weldedEdges(mesh, weld(mesh, parts.weldDistance))
+  const open = new Set<number>()
+  let edges = 0
+  let crowded = 0
   for (let e = 0; e < a.length; e++) {
     if (sides[e] === 1) {
       edges++
       open.add(parts.partOfVertex[a[e]!]!)
-    }
-    else if (sides[e]! > 2) crowded++
+    } else if (sides[e]! > 2) crowded++
   }
-  if (edges) add('open', `${count(edges, 'edge is', 'edges are')} open, on ${count(open.size, 'part')}.`, 'Thickness is not known there, and seams that should be closed split a part in two. Where they are gaps, a larger weld distance closes them.', { parts: [...open], fix: { do: 'weld', distance: Number((parts.weldDistance * 10).toPrecision(1)), label: 'Weld ten times as far' } })
-  if (crowded) add('crowded', `${count(crowded, 'edge has', 'edges have')} more than two triangles.`, 'Surfaces that pass through one another along an edge count as one part.')
+  if (edges)
+    add(
+      'open',
+      `${count(edges, 'edge is', 'edges are')} open, on ${count(open.size, 'part')}.`,
+      'Thickness is not known there, and seams that should be closed split a part in two. Where they are gaps, a larger weld distance closes them.',
+      {
+        parts: [...open],
+        fix: { do: 'weld', distance: Number((parts.weldDistance * 10).toPrecision(1)), label: 'Weld ten times as far' },
+      },
+    )
+  if (crowded)
+    add(
+      'crowded',
+      `${count(crowded, 'edge has', 'edges have')} more than two triangles.`,
+      'Surfaces that pass through one another along an edge count as one part.',
+    )
   const signed = signedVolumes(mesh, parts)
-  const inward = list.flatMap((p, i) => !open.has(i) && measures.volume[i] === 0 && signed[i]! < -THIN * p.size[0] * p.size[1] * p.size[2] ? [i] : [])
-  if (inward.length) add('inward', `${count(inward.length, 'closed part faces', 'closed parts face')} inward.`, 'Convexity and concavity are swapped there, and occlusion is computed from the inside.', { parts: inward })
+  const inward = list.flatMap((p, i) =>
+    !open.has(i) && measures.volume[i] === 0 && signed[i]! < -THIN * p.size[0] * p.size[1] * p.size[2] ? [i] : [],
+  )
+  if (inward.length)
+    add(
+      'inward',
+      `${count(inward.length, 'closed part faces', 'closed parts face')} inward.`,
+      'Convexity and concavity are swapped there, and occlusion is computed from the inside.',
+      { parts: inward },
+    )
   // (4) Names.
   const repeated = (names: string[]) => names.filter((n, i) => names.indexOf(n) !== i)
   const maps = [...new Set(repeated(mesh.maps.map(m => m.name.toLowerCase())))]
-  if (maps.length) add('mapNames', `Vertex maps have the same name: ${maps.slice(0, 5).join(', ')}.`, 'A node that reads a map by name finds the first of them. Rename one in the list of maps.')
+  if (maps.length)
+    add(
+      'mapNames',
+      `Vertex maps have the same name: ${maps.slice(0, 5).join(', ')}.`,
+      'A node that reads a map by name finds the first of them. Rename one in the list of maps.',
+    )
   return found
 }
 
 /** The volume of every part by the divergence theorem, negative where its faces look inward; means nothing where a part is open. */
 function signedVolumes(mesh: Mesh, parts: Parts): Float64Array {
-  const { positions: p, indices } = mesh, sums = new Float64Array(parts.parts.length)
+  const { positions: p, indices } = mesh
+  const sums = new Float64Array(parts.parts.length)
   for (let t = 0; t < indices.length; t += 3) {
-    const i = parts.partOfTriangle[t / 3]!, [cx, cy, cz] = parts.parts[i]!.centroid, a = indices[t]! * 3, b = indices[t + 1]! * 3, d = indices[t + 2]! * 3
-    const ax = p[a]! - cx, ay = p[a + 1]! - cy, az = p[a + 2]! - cz, bx = p[b]! - cx, by = p[b + 1]! - cy, bz = p[b + 2]! - cz, dx = p[d]! - cx, dy = p[d + 1]! - cy, dz = p[d + 2]! - cz
+    const i = parts.partOfTriangle[t / 3]!
+    const [cx, cy, cz] = parts.parts[i]!.centroid
+    const a = indices[t]! * 3
+    const b = indices[t + 1]! * 3
+    const d = indices[t + 2]! * 3
+    const ax = p[a]! - cx
+    const ay = p[a + 1]! - cy
+    const az = p[a + 2]! - cz
+    const bx = p[b]! - cx
+    const by = p[b + 1]! - cy
+    const bz = p[b + 2]! - cz
+    const dx = p[d]! - cx
+    const dy = p[d + 1]! - cy
+    const dz = p[d + 2]! - cz
     sums[i]! += (ax * (by * dz - bz * dy) + ay * (bz * dx - bx * dz) + az * (bx * dy - by * dx)) / 6
   }
   return sums

@@ -10,12 +10,17 @@ export interface SurfacePoints {
   v: Float32Array
 }
 
-export const pointSet = (count: number): SurfacePoints =>
-  ({ count, triangle: new Uint32Array(count), u: new Float32Array(count), v: new Float32Array(count) })
+export const pointSet = (count: number): SurfacePoints => ({
+  count,
+  triangle: new Uint32Array(count),
+  u: new Float32Array(count),
+  v: new Float32Array(count),
+})
 
 /** Additive recurrence with the plastic number (Martin Roberts' R2 sequence), folded into the triangle. */
 function place(points: SurfacePoints, i: number, n: number): void {
-  let a = (0.5 + n * 0.7548776662466927) % 1, b = (0.5 + n * 0.5698402909980532) % 1
+  let a = (0.5 + n * 0.7548776662466927) % 1
+  let b = (0.5 + n * 0.5698402909980532) % 1
   if (a + b > 1) {
     a = 1 - a
     b = 1 - b
@@ -28,12 +33,20 @@ function place(points: SurfacePoints, i: number, n: number): void {
  * Points spread evenly by area over some triangles: each stands for the same area, and there is one in every stretch of
  * `area / count` along the list, so every triangle gets its share to within one point.
  */
-function spread(points: SurfacePoints, from: number, count: number, triangles: ArrayLike<number>, areas: Float64Array, length: number): void {
+function spread(
+  points: SurfacePoints,
+  from: number,
+  count: number,
+  triangles: ArrayLike<number>,
+  areas: Float64Array,
+  length: number,
+): void {
   let total = 0
   for (let i = 0; i < length; i++) total += areas[triangles[i]!]!
-  let at = 0, sum = areas[triangles[0]!]!
+  let at = 0
+  let sum = areas[triangles[0]!]!
   for (let i = 0; i < count; i++) {
-    const goal = (i + 0.5) / count * total
+    const goal = ((i + 0.5) / count) * total
     while (sum < goal && at < length - 1) sum += areas[triangles[++at]!]!
     points.triangle[from + i] = triangles[at]!
     place(points, from + i, i)
@@ -42,21 +55,25 @@ function spread(points: SurfacePoints, from: number, count: number, triangles: A
 
 /** The fixed points behind every histogram and statistic: `count` of them, evenly by area over the whole mesh. */
 export function samplePoints(mesh: Mesh, count: number): SurfacePoints {
-  const areas = triangleAreas(mesh), points = pointSet(count)
+  const areas = triangleAreas(mesh)
+  const points = pointSet(count)
   spread(points, 0, count, Uint32Array.from(areas.keys()), areas, areas.length)
   return points
 }
 
 /** `perPart` points evenly by area over each part, in the order of the parts. */
 export function samplePartPoints(mesh: Mesh, parts: Parts, perPart: number): SurfacePoints {
-  const areas = triangleAreas(mesh), points = pointSet(parts.parts.length * perPart)
+  const areas = triangleAreas(mesh)
+  const points = pointSet(parts.parts.length * perPart)
   const starts = new Uint32Array(parts.parts.length + 1)
   // Counted here: on an analysis mesh a part has more triangles than in its file.
   for (const n of parts.partOfTriangle) starts[n + 1]!++
   for (let i = 0; i < parts.parts.length; i++) starts[i + 1]! += starts[i]!
-  const sorted = new Uint32Array(areas.length), next = starts.slice()
+  const sorted = new Uint32Array(areas.length)
+  const next = starts.slice()
   for (let t = 0; t < areas.length; t++) sorted[next[parts.partOfTriangle[t]!]!++] = t
   parts.parts.forEach((_, i) =>
-    spread(points, i * perPart, perPart, sorted.subarray(starts[i], starts[i + 1]), areas, starts[i + 1]! - starts[i]!))
+    spread(points, i * perPart, perPart, sorted.subarray(starts[i], starts[i + 1]), areas, starts[i + 1]! - starts[i]!),
+  )
   return points
 }

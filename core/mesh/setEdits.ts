@@ -22,36 +22,88 @@ export function newMap(kind: MapKind, diagonal: number, taken: readonly string[]
 /** An empty part set, or one of parts picked by hand. */
 export function newSet(others: readonly PartSet[], plus: string[], wish = 'Set'): PartSet {
   const last = Math.max(0, ...others.map(s => Number(/^set(\d+)$/.exec(s.id)?.[1] ?? 0)))
-  return { id: `set${last + 1}`, name: freeName(wish, others.map(s => s.name)), match: 'all', rules: [], plus, minus: [] }
+  return {
+    id: `set${last + 1}`,
+    name: freeName(
+      wish,
+      others.map(s => s.name),
+    ),
+    match: 'all',
+    rules: [],
+    plus,
+    minus: [],
+  }
 }
 
 /** Every parameter of a type that holds a name changes with what it names. */
 function renameIn(look: Look, type: 'map' | 'set', from: string, to: string): Look {
   let changed = false
   const visit = (node: LookNode): LookNode => {
-    const names = Object.entries(kindFor(node)?.params ?? {}).flatMap(([name, d]) => d.type === type && node.params[name] === from ? [name] : [])
-    const inner = node.recipe?.nodes.map(visit), inside = inner?.some((n, i) => n !== node.recipe!.nodes[i])
+    const names = Object.entries(kindFor(node)?.params ?? {}).flatMap(([name, d]) =>
+      d.type === type && node.params[name] === from ? [name] : [],
+    )
+    const inner = node.recipe?.nodes.map(visit)
+    const inside = inner?.some((n, i) => n !== node.recipe!.nodes[i])
     if (!names.length && !inside) return node
     changed = true
-    return { ...node, params: { ...node.params, ...Object.fromEntries(names.map(n => [n, to])) }, ...(inside && { recipe: { ...node.recipe!, nodes: inner! } }) }
+    return {
+      ...node,
+      params: { ...node.params, ...Object.fromEntries(names.map(n => [n, to])) },
+      ...(inside && { recipe: { ...node.recipe!, nodes: inner! } }),
+    }
   }
   const nodes = look.nodes.map(visit)
   return changed ? { ...look, nodes } : look
 }
 
 /** Renames a part set, and the nodes that read it follow. A name that another set has gets a number. */
-export function renameSet<D extends { look: Look, preparation: Preparation }>(document: D, id: string, wish: string): D {
-  const { sets } = document.preparation, set = sets.find(s => s.id === id)
+export function renameSet<D extends { look: Look; preparation: Preparation }>(
+  document: D,
+  id: string,
+  wish: string,
+): D {
+  const { sets } = document.preparation
+  const set = sets.find(s => s.id === id)
   if (!set || !wish.trim() || wish.trim() === set.name) return document
-  const name = freeName(wish, sets.filter(s => s.id !== id).map(s => s.name))
-  return { ...document, look: renameIn(document.look, 'set', set.name, name), preparation: { ...document.preparation, sets: sets.map(s => s.id === id ? { ...s, name } : s) } }
+  const name = freeName(
+    wish,
+    sets.filter(s => s.id !== id).map(s => s.name),
+  )
+  return {
+    ...document,
+    look: renameIn(document.look, 'set', set.name, name),
+    preparation: { ...document.preparation, sets: sets.map(s => (s.id === id ? { ...s, name } : s)) },
+  }
 }
 
 /** Renames a vertex map of the file or a geometry map, and the nodes that read it follow. */
-export function renameMap<D extends { look: Look, preparation: Preparation }>(document: D, from: string, wish: string, taken: readonly string[]): D {
+export function renameMap<D extends { look: Look; preparation: Preparation }>(
+  document: D,
+  from: string,
+  wish: string,
+  taken: readonly string[],
+): D {
   if (!wish.trim() || wish.trim() === from) return document
-  const name = freeName(wish, taken.filter(n => n !== from)), { preparation } = document, look = renameIn(document.look, 'map', from, name)
-  if (preparation.maps.some(m => m.name === from)) return { ...document, look, preparation: { ...preparation, maps: preparation.maps.map(m => m.name === from ? { ...m, name } : m) } }
-  const known = preparation.renamed.find(r => r.to === from), file = known?.from ?? from
-  return { ...document, look, preparation: { ...preparation, renamed: [...preparation.renamed.filter(r => r !== known), ...file === name ? [] : [{ from: file, to: name }]] } }
+  const name = freeName(
+    wish,
+    taken.filter(n => n !== from),
+  )
+  const { preparation } = document
+  const look = renameIn(document.look, 'map', from, name)
+  if (preparation.maps.some(m => m.name === from))
+    return {
+      ...document,
+      look,
+      preparation: { ...preparation, maps: preparation.maps.map(m => (m.name === from ? { ...m, name } : m)) },
+    }
+  const known = preparation.renamed.find(r => r.to === from)
+  const file = known?.from ?? from
+  return {
+    ...document,
+    look,
+    preparation: {
+      ...preparation,
+      renamed: [...preparation.renamed.filter(r => r !== known), ...(file === name ? [] : [{ from: file, to: name }])],
+    },
+  }
 }

@@ -16,7 +16,8 @@ export class UnionFind {
   }
 
   union(a: number, b: number): void {
-    const x = this.find(a), y = this.find(b)
+    const x = this.find(a)
+    const y = this.find(b)
     if (x < y) this.parent[y] = x
     else if (y < x) this.parent[x] = y
   }

@@ -3,8 +3,16 @@ export type Vector = [number, number, number]
 export const minus = (a: Vector, b: Vector): Vector => [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
 export const scaled = (a: Vector, s: number): Vector => [a[0] * s, a[1] * s, a[2] * s]
 export const dot = (a: Vector, b: Vector): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-export const cross = (a: Vector, b: Vector): Vector => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+export const cross = (a: Vector, b: Vector): Vector => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+]
 /** Of length 1; nothing stays nothing. */
 export const unit = (a: Vector): Vector => scaled(a, 1 / (Math.hypot(...a) || 1))
 /** a + (b − a) t */
-export const mixed = (a: Vector, b: Vector, t: number): Vector => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t]
+export const mixed = (a: Vector, b: Vector, t: number): Vector => [
+  a[0] + (b[0] - a[0]) * t,
+  a[1] + (b[1] - a[1]) * t,
+  a[2] + (b[2] - a[2]) * t,
+]

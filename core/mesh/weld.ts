@@ -22,23 +22,36 @@ const mixBits = (a: number, b: number): number => {
  * @param extra further values that must be equal for two vertices to weld (such as UVs), two per vertex
  */
 export function weld(mesh: Pick<Mesh, 'positions' | 'objects'>, distance: number, extra?: Float32Array): Uint32Array {
-  const { positions, objects } = mesh, count = positions.length / 3
+  const { positions, objects } = mesh
+  const count = positions.length / 3
   const rep = new Uint32Array(count)
-  const { min, max } = boundsOf(positions), spacing = Math.hypot(...max.map((x, k) => x - min[k]!)) / Math.sqrt(Math.max(1, count))
+  const { min, max } = boundsOf(positions)
+  const spacing = Math.hypot(...max.map((x, k) => x - min[k]!)) / Math.sqrt(Math.max(1, count))
   // Wide cells seldom make a vertex ask its neighbors; cells wider than the vertices are apart hold too many.
-  const wide = Math.min(64, Math.max(2, spacing / Math.max(distance, 1e-30))), cell = Math.max(distance * wide, 1e-12), reach = distance * distance
+  const wide = Math.min(64, Math.max(2, spacing / Math.max(distance, 1e-30)))
+  const cell = Math.max(distance * wide, 1e-12)
+  const reach = distance * distance
   const mask = 2 ** Math.ceil(Math.log2(Math.max(16, count * 2))) - 1
   /** First vertex of each bucket plus 1, and the next vertex of the same bucket plus 1. */
-  const heads = new Uint32Array(mask + 1), nexts = new Uint32Array(count)
+  const heads = new Uint32Array(mask + 1)
+  const nexts = new Uint32Array(count)
   let salt = 0
   const bucketOf = (x: number, y: number, z: number) => mixBits(mixBits(mixBits(x | 0, salt), y | 0), z | 0) & mask
   const search = (v: number, bucket: number): number => {
-    const px = positions[v * 3]!, py = positions[v * 3 + 1]!, pz = positions[v * 3 + 2]!
+    const px = positions[v * 3]!
+    const py = positions[v * 3 + 1]!
+    const pz = positions[v * 3 + 2]!
     for (let w = heads[bucket]!; w; w = nexts[w - 1]!) {
       const q = (w - 1) * 3
-      const dx = positions[q]! - px, dy = positions[q + 1]! - py, dz = positions[q + 2]! - pz
-      if (dx * dx + dy * dy + dz * dz <= reach && w - 1 >= first
-        && (!extra || (extra[v * 2] === extra[w * 2 - 2] && extra[v * 2 + 1] === extra[w * 2 - 1]))) return w - 1
+      const dx = positions[q]! - px
+      const dy = positions[q + 1]! - py
+      const dz = positions[q + 2]! - pz
+      if (
+        dx * dx + dy * dy + dz * dz <= reach &&
+        w - 1 >= first &&
+        (!extra || (extra[v * 2] === extra[w * 2 - 2] && extra[v * 2 + 1] === extra[w * 2 - 1]))
+      )
+        return w - 1
     }
     return -1
   }
@@ -47,12 +60,18 @@ export function weld(mesh: Pick<Mesh, 'positions' | 'objects'>, distance: number
     salt++
     first = object.firstVertex
     for (let v = first; v < first + object.vertices; v++) {
-      const x = positions[v * 3]! / cell, y = positions[v * 3 + 1]! / cell, z = positions[v * 3 + 2]! / cell
-      const cx = Math.floor(x), cy = Math.floor(y), cz = Math.floor(z)
+      const x = positions[v * 3]! / cell
+      const y = positions[v * 3 + 1]! / cell
+      const z = positions[v * 3 + 2]! / cell
+      const cx = Math.floor(x)
+      const cy = Math.floor(y)
+      const cz = Math.floor(z)
       const home = bucketOf(cx, cy, cz)
       let found = search(v, home)
-      const side = (f: number) => f < 1 / wide ? -1 : f > 1 - 1 / wide ? 1 : 0
-      const sx = side(x - cx), sy = side(y - cy), sz = side(z - cz)
+      const side = (f: number) => Number(f > 1 - 1 / wide) - Number(f < 1 / wide)
+      const sx = side(x - cx)
+      const sy = side(y - cy)
+      const sz = side(z - cz)
       if (found < 0 && (sx || sy || sz)) {
         for (let i = 1; i < 8 && found < 0; i++) {
           if ((i & 1 && !sx) || (i & 2 && !sy) || (i & 4 && !sz)) continue
@@ -72,7 +91,8 @@ export function weld(mesh: Pick<Mesh, 'positions' | 'objects'>, distance: number
 
 /** Pieces connected over vertices that `rep` makes one. */
 export function connect(mesh: Pick<Mesh, 'indices'>, rep: Uint32Array): UnionFind {
-  const { indices } = mesh, sets = new UnionFind(rep.length)
+  const { indices } = mesh
+  const sets = new UnionFind(rep.length)
   for (let i = 0; i < indices.length; i += 3) {
     const a = rep[indices[i]!]!
     sets.union(a, rep[indices[i + 1]!]!)

@@ -11,7 +11,13 @@ export default defineNode({
   params: {
     ...PLACING,
     bending: BENDING.param,
-    jitter: { type: 'number', title: 'Scatter', default: 1, ...UNIT_SHAPE, help: '0 is a regular grid, 1 is scattered at random.' },
+    jitter: {
+      type: 'number',
+      title: 'Scatter',
+      default: 1,
+      ...UNIT_SHAPE,
+      help: '0 is a regular grid, 1 is scattered at random.',
+    },
     ...DETAIL,
     seed: SEED,
   },
@@ -21,10 +27,15 @@ export default defineNode({
     border: { type: 'value', title: 'From the border' },
   },
   lower(c) {
-    const { b, number } = c, jitter = number('jitter')
-    const [first, second, own] = laid(c, (at) => {
+    const { b, number } = c
+    const jitter = number('jitter')
+    const [first, second, own] = laid(c, at => {
       const p = ragged(c, at)
-      return [b.op('worley3', [...p, jitter]), b.op('worley3second', [...p, jitter]), b.op('worley3cell', [...p, jitter])]
+      return [
+        b.op('worley3', [...p, jitter]),
+        b.op('worley3second', [...p, jitter]),
+        b.op('worley3cell', [...p, jitter]),
+      ]
     })
     return {
       value: { type: 'value', value: own },

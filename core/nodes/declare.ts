@@ -3,7 +3,12 @@ import type { Ref, Ref3 } from '../program/ops'
 import type { Channel, CurvePoint, Pin, PortType, Rgb, Stop } from '../graph/types'
 
 /** Limits and look of a number in the interface. `min` and `max` bound what is stored. */
-export interface NumberShape { min: number, max: number, step: number, unit?: Unit }
+export interface NumberShape {
+  min: number
+  max: number
+  step: number
+  unit?: Unit
+}
 export type Unit = 'cm' | 'mm' | '°' | '%' | ''
 
 /**
@@ -11,26 +16,30 @@ export type Unit = 'cm' | 'mm' | '°' | '%' | ''
  * `choice`, `map`, `set`, `component` and the number of stops shape the program.
  */
 /** A setting without effect is not shown: `when` asks the node's other settings, and whether an input has a wire. */
-export type ParamDeclaration = { title: string, help: string, when?: (values: (name: string) => ParamValue | undefined, wired: (input: string) => boolean) => boolean } & (
-  | ({ type: 'number', default: number, whole?: boolean } & NumberShape)
-  | { type: 'seed', default: number }
-  | { type: 'color', default: Rgb }
-  | { type: 'choice', default: string, options: { value: string, title: string }[] }
-  | { type: 'toggle', default: boolean }
-  | { type: 'stops', default: Stop[] }
-  | { type: 'map', default: string, of?: 'geometry' }
-  | { type: 'set', default: string, optional?: boolean }
-  | { type: 'component', default: number }
-  | { type: 'channels', default: Channel[] }
+export type ParamDeclaration = {
+  title: string
+  help: string
+  when?: (values: (name: string) => ParamValue | undefined, wired: (input: string) => boolean) => boolean
+} & (
+  | ({ type: 'number'; default: number; whole?: boolean } & NumberShape)
+  | { type: 'seed'; default: number }
+  | { type: 'color'; default: Rgb }
+  | { type: 'choice'; default: string; options: { value: string; title: string }[] }
+  | { type: 'toggle'; default: boolean }
+  | { type: 'stops'; default: Stop[] }
+  | { type: 'map'; default: string; of?: 'geometry' }
+  | { type: 'set'; default: string; optional?: boolean }
+  | { type: 'component'; default: number }
+  | { type: 'channels'; default: Channel[] }
   /** Single parts that are rolled again or have a value of their own. */
-  | { type: 'pins', default: Pin[] }
+  | { type: 'pins'; default: Pin[] }
   /** A port of another node, as `node/port`. */
-  | { type: 'port', default: string }
+  | { type: 'port'; default: string }
   /** A picture of the project, by its name. */
-  | { type: 'picture', default: string }
-  | { type: 'curve', default: CurvePoint[] }
+  | { type: 'picture'; default: string }
+  | { type: 'curve'; default: CurvePoint[] }
   /** Colors with weights: `at` is the weight. */
-  | { type: 'palette', default: Stop[] }
+  | { type: 'palette'; default: Stop[] }
 )
 export type ParamValue = number | string | boolean | number[] | string[] | Stop[] | Pin[] | CurvePoint[]
 export type ParamValues = Readonly<Record<string, ParamValue | undefined>>
@@ -52,15 +61,18 @@ export interface InputDeclaration {
   when?: (values: (name: string) => ParamValue | undefined) => boolean
 }
 
-export interface OutputDeclaration { title: string, type: PortType | ((params: ParamValues) => PortType) }
+export interface OutputDeclaration {
+  title: string
+  type: PortType | ((params: ParamValues) => PortType)
+}
 
 /** What a finish sets. A channel that is absent is left alone. */
 export type FinishRefs = Partial<Record<Channel, Ref[]>>
 export type Lowered =
-  | { type: 'value', value: Ref }
-  | { type: 'color', value: Ref3 }
-  | { type: 'vector', value: Ref3 }
-  | { type: 'finish', value: FinishRefs }
+  | { type: 'value'; value: Ref }
+  | { type: 'color'; value: Ref3 }
+  | { type: 'vector'; value: Ref3 }
+  | { type: 'finish'; value: FinishRefs }
 
 /** What a node's lowering may ask for. */
 export interface LowerContext {
@@ -72,13 +84,13 @@ export interface LowerContext {
   number(param: string): Ref
   colorParam(param: string): Ref3
   /** Position and color of each stop, sorted by position, as uniforms. */
-  stops(param: string): { at: Ref, color: Ref3 }[]
+  stops(param: string): { at: Ref; color: Ref3 }[]
   /** A parameter that shapes the program. */
   choice(param: string): string
   /** The colors of a palette with their weights, as uniforms, in the order of the list. */
-  palette(param: string): { weight: Ref, color: Ref3 }[]
+  palette(param: string): { weight: Ref; color: Ref3 }[]
   /** The points of a curve as uniforms, from left to right. */
-  curve(param: string): { x: Ref, y: Ref }[]
+  curve(param: string): { x: Ref; y: Ref }[]
   /** What a list of pinned parts says of each part; undefined where no part is pinned. */
   pinned(param: string, reading: 'is' | 'value' | 'roll'): Ref | undefined
   /** The channels that a parameter names. */
@@ -103,7 +115,7 @@ export interface NodeKind {
   lower(c: LowerContext): Record<string, Lowered>
 }
 export const FAMILIES = ['From the mesh', 'Patterns', 'Shaping', 'Color', 'Finishes', 'Order', 'Recipes'] as const
-export type Family = typeof FAMILIES[number]
+export type Family = (typeof FAMILIES)[number]
 
 /** Names a declaration's type; the value comes back as it is. */
 export const defineNode = (kind: NodeKind): NodeKind => kind

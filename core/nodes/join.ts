@@ -17,12 +17,30 @@ export default defineNode({
     second: part('Second', 'Green, or chroma: 1 is as strong as a color can be.'),
     third: part('Third', 'Blue, or hue: 0 to 1 is once around.'),
   },
-  params: { as: { type: 'choice', title: 'As', default: 'rgb', help: 'What the three values are.', options: [{ value: 'rgb', title: 'Red, green, blue' }, { value: 'lch', title: 'Lightness, chroma, hue' }] } },
+  params: {
+    as: {
+      type: 'choice',
+      title: 'As',
+      default: 'rgb',
+      help: 'What the three values are.',
+      options: [
+        { value: 'rgb', title: 'Red, green, blue' },
+        { value: 'lch', title: 'Lightness, chroma, hue' },
+      ],
+    },
+  },
   outputs: { color: { type: 'color', title: 'Color' } },
   lower({ b, value, choice }) {
     const [x, y, z] = [value('first'), value('second'), value('third')] as const
-    if (choice('as') === 'rgb') return { color: { type: 'color', value: [x, y, z].map(c => b.clamp01(c)) as [number, number, number] } }
-    const turn = b.mul(z, b.constant(2 * Math.PI)), chroma = b.mul(b.max(y, b.constant(0)), b.constant(STRONGEST))
-    return { color: { type: 'color', value: fromOklabInGamut(b, [x, b.mul(chroma, b.op('cos', [turn])), b.mul(chroma, b.op('sin', [turn]))]) } }
+    if (choice('as') === 'rgb')
+      return { color: { type: 'color', value: [x, y, z].map(c => b.clamp01(c)) as [number, number, number] } }
+    const turn = b.mul(z, b.constant(2 * Math.PI))
+    const chroma = b.mul(b.max(y, b.constant(0)), b.constant(STRONGEST))
+    return {
+      color: {
+        type: 'color',
+        value: fromOklabInGamut(b, [x, b.mul(chroma, b.op('cos', [turn])), b.mul(chroma, b.op('sin', [turn]))]),
+      },
+    }
   },
 })

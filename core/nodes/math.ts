@@ -3,7 +3,7 @@ import type { Ref } from '../program/ops'
 import { defineNode } from './declare'
 
 const SHAPE = { min: -1000, max: 1000, step: 0.01 }
-const OPERATIONS: Record<string, { title: string, lower: (b: Builder, x: Ref, y: Ref) => Ref }> = {
+const OPERATIONS: Record<string, { title: string; lower: (b: Builder, x: Ref, y: Ref) => Ref }> = {
   add: { title: 'A + B', lower: (b, x, y) => b.add(x, y) },
   subtract: { title: 'A − B', lower: (b, x, y) => b.sub(x, y) },
   multiply: { title: 'A × B', lower: (b, x, y) => b.mul(x, y) },
@@ -17,7 +17,10 @@ const OPERATIONS: Record<string, { title: string, lower: (b: Builder, x: Ref, y:
     title: 'Remainder of A ÷ B',
     lower: (b, x, y) => b.sub(x, b.mul(y, b.op('floor', [b.div(x, y)]))),
   },
-  sine: { title: 'Sine of A turns', lower: (b, x) => b.op('sin', [b.mul(b.op('fract', [x]), b.constant(2 * Math.PI))]) },
+  sine: {
+    title: 'Sine of A turns',
+    lower: (b, x) => b.op('sin', [b.mul(b.op('fract', [x]), b.constant(2 * Math.PI))]),
+  },
 }
 
 export default defineNode({
@@ -32,11 +35,15 @@ export default defineNode({
   },
   params: {
     operation: {
-      type: 'choice', title: 'Operation', default: 'multiply', help: 'What is done with A and B.',
+      type: 'choice',
+      title: 'Operation',
+      default: 'multiply',
+      help: 'What is done with A and B.',
       options: Object.entries(OPERATIONS).map(([value, o]) => ({ value, title: o.title })),
     },
   },
   outputs: { value: { type: 'value', title: 'Value' } },
-  lower: ({ b, choice, value }) =>
-    ({ value: { type: 'value', value: OPERATIONS[choice('operation')]!.lower(b, value('a'), value('b')) } }),
+  lower: ({ b, choice, value }) => ({
+    value: { type: 'value', value: OPERATIONS[choice('operation')]!.lower(b, value('a'), value('b')) },
+  }),
 })

@@ -1,7 +1,7 @@
 import type { PortType } from '../graph/types'
 import { defineNode, UNIT_SHAPE, type ParamValues } from './declare'
 
-const kindOf = (p: ParamValues): PortType => p.what === 'value' ? 'value' : 'color'
+const kindOf = (p: ParamValues): PortType => (p.what === 'value' ? 'value' : 'color')
 
 export default defineNode({
   kind: 'mix',
@@ -16,8 +16,14 @@ export default defineNode({
   },
   params: {
     what: {
-      type: 'choice', title: 'Of', default: 'color', help: 'What is mixed.',
-      options: [{ value: 'color', title: 'Colors' }, { value: 'value', title: 'Values' }],
+      type: 'choice',
+      title: 'Of',
+      default: 'color',
+      help: 'What is mixed.',
+      options: [
+        { value: 'color', title: 'Colors' },
+        { value: 'value', title: 'Values' },
+      ],
     },
   },
   outputs: { out: { type: kindOf, title: 'Mixed' } },

@@ -9,25 +9,68 @@ export default defineNode({
   inputs: {},
   params: {
     colors: {
-      type: 'palette', title: 'Colors', help: 'The colors, and how much of each.',
-      default: [{ at: 0.5, color: [0.27, 0.05, 0.03] }, { at: 0.3, color: [0.5, 0.19, 0.06] }, { at: 0.2, color: [0.05, 0.16, 0.17] }],
+      type: 'palette',
+      title: 'Colors',
+      help: 'The colors, and how much of each.',
+      default: [
+        { at: 0.5, color: [0.27, 0.05, 0.03] },
+        { at: 0.3, color: [0.5, 0.19, 0.06] },
+        { at: 0.2, color: [0.05, 0.16, 0.17] },
+      ],
     },
     seed: { type: 'seed', title: 'Seed', default: 1, help: 'Another seed hands the colors out anew.' },
-    by: { type: 'choice', title: 'Shares of', default: 'count', help: 'What the weights divide.', options: [{ value: 'count', title: 'The number of parts' }, { value: 'area', title: 'Their area' }] },
-    follow: { type: 'number', title: 'Follow the group', default: 0, ...UNIT_SHAPE, help: 'Above 0, parts of one group are more often of one color.' },
-    differ: { type: 'number', title: 'Neighbors differ', default: 0, min: 0, max: 100, step: 1, help: 'How far touching parts must differ (CIEDE2000; 2 can just be told apart, 20 is another color). Parts swap colors until they do, as far as they can.' },
+    by: {
+      type: 'choice',
+      title: 'Shares of',
+      default: 'count',
+      help: 'What the weights divide.',
+      options: [
+        { value: 'count', title: 'The number of parts' },
+        { value: 'area', title: 'Their area' },
+      ],
+    },
+    follow: {
+      type: 'number',
+      title: 'Follow the group',
+      default: 0,
+      ...UNIT_SHAPE,
+      help: 'Above 0, parts of one group are more often of one color.',
+    },
+    differ: {
+      type: 'number',
+      title: 'Neighbors differ',
+      default: 0,
+      min: 0,
+      max: 100,
+      step: 1,
+      help: 'How far touching parts must differ (CIEDE2000; 2 can just be told apart, 20 is another color). Parts swap colors until they do, as far as they can.',
+    },
   },
   outputs: { color: { type: 'color', title: 'Color' }, value: { type: 'value', title: 'Which, 0 to 1' } },
   lower({ b, choice, number, palette }) {
-    const by = choice('by') as 'count' | 'area', entries = palette('colors')
-    const draw = (key: 'key' | 'groupKey') => b.op('draw', [b.part(`${key}Low`), b.part(`${key}High`), number('seed'), b.constant(0)])
+    const by = choice('by') as 'count' | 'area'
+    const entries = palette('colors')
+    const draw = (key: 'key' | 'groupKey') =>
+      b.op('draw', [b.part(`${key}Low`), b.part(`${key}High`), number('seed'), b.constant(0)])
     // Ranked after the group has had its say, so that the shares stay exact; a trace of the part's own draw breaks ties.
-    const of = b.rank(b.mix(draw('key'), b.add(draw('groupKey'), b.mul(draw('key'), b.constant(0.001))), number('follow')), by)
-    const which = b.gather({ op: 'pick', of, by, differ: number('differ'), list: entries.flatMap(e => [e.weight, ...e.color]) })
+    const of = b.rank(
+      b.mix(draw('key'), b.add(draw('groupKey'), b.mul(draw('key'), b.constant(0.001))), number('follow')),
+      by,
+    )
+    const which = b.gather({
+      op: 'pick',
+      of,
+      by,
+      differ: number('differ'),
+      list: entries.flatMap(e => [e.weight, ...e.color]),
+    })
     const color = entries.slice(1).reduce((held, e, i) => {
       const reached = b.op('less', [b.constant(i + 0.5), which])
       return b.map3((was, is) => b.op('select', [reached, is!, was!]), held, e.color)
     }, entries[0]!.color)
-    return { color: { type: 'color', value: color }, value: { type: 'value', value: b.div(which, b.constant(Math.max(1, entries.length - 1))) } }
+    return {
+      color: { type: 'color', value: color },
+      value: { type: 'value', value: b.div(which, b.constant(Math.max(1, entries.length - 1))) },
+    }
   },
 })

@@ -8,36 +8,136 @@ export default defineNode({
   family: 'Patterns',
   help: 'A picture of the project, repeated: on the UVs, projected in one direction, or from three sides with soft blends. Each of its channels is an output. Where there is none, it is black and opaque.',
   words: ['image', 'texture', 'photo', 'bitmap', 'file', 'map', 'triplanar', 'projection', 'decal', 'scan'],
-  inputs: { bend: { type: 'value', title: 'Bend by', default: 0.5, shape: UNIT_SHAPE, help: 'Moves the picture where it is not 0.5. A noise bends it.' } },
+  inputs: {
+    bend: {
+      type: 'value',
+      title: 'Bend by',
+      default: 0.5,
+      shape: UNIT_SHAPE,
+      help: 'Moves the picture where it is not 0.5. A noise bends it.',
+    },
+  },
   params: {
     picture: { type: 'picture', title: 'Picture', default: '', help: 'Which picture of the project.' },
-    space: { type: 'choice', title: 'Color space', default: 'srgb', help: 'What its numbers mean.', options: [{ value: 'srgb', title: 'sRGB: colors as a screen shows them' }, { value: 'linear', title: 'Linear: data, such as masks and heights' }] },
-    sits: { type: 'choice', title: 'Sits', default: 'uv', help: 'What the picture is laid on.', options: [{ value: 'uv', title: 'On the UVs' }, { value: 'planar', title: 'Projected in one direction' }, { value: 'threeWay', title: 'Projected from three sides, blended' }] },
+    space: {
+      type: 'choice',
+      title: 'Color space',
+      default: 'srgb',
+      help: 'What its numbers mean.',
+      options: [
+        { value: 'srgb', title: 'sRGB: colors as a screen shows them' },
+        { value: 'linear', title: 'Linear: data, such as masks and heights' },
+      ],
+    },
+    sits: {
+      type: 'choice',
+      title: 'Sits',
+      default: 'uv',
+      help: 'What the picture is laid on.',
+      options: [
+        { value: 'uv', title: 'On the UVs' },
+        { value: 'planar', title: 'Projected in one direction' },
+        { value: 'threeWay', title: 'Projected from three sides, blended' },
+      ],
+    },
     plane: PLACING.plane,
     blending: PLACING.blending,
-    width: { type: 'number', title: 'Width', default: 100, min: 0.1, max: 100000, step: 1, unit: 'cm', help: 'Of one repeat. On UVs, 100 cm are one side of the tile.' },
-    height: { type: 'number', title: 'Height', default: 100, min: 0.1, max: 100000, step: 1, unit: 'cm', help: 'Of one repeat.' },
-    turn: { type: 'number', title: 'Turn', default: 0, min: -360, max: 360, step: 1, unit: '°', help: 'Turns the picture.' },
-    moveX: { type: 'number', title: 'Move across', default: 0, min: -1, max: 1, step: 0.01, help: 'As a share of its width.' },
-    moveY: { type: 'number', title: 'Move up', default: 0, min: -1, max: 1, step: 0.01, help: 'As a share of its height.' },
-    bending: { type: 'number', title: 'Bend', default: 20, min: 0, max: 10000, step: 0.5, unit: 'cm', help: 'How far the picture is moved at 0 and 1.', when: (_, wired) => wired('bend') },
+    width: {
+      type: 'number',
+      title: 'Width',
+      default: 100,
+      min: 0.1,
+      max: 100000,
+      step: 1,
+      unit: 'cm',
+      help: 'Of one repeat. On UVs, 100 cm are one side of the tile.',
+    },
+    height: {
+      type: 'number',
+      title: 'Height',
+      default: 100,
+      min: 0.1,
+      max: 100000,
+      step: 1,
+      unit: 'cm',
+      help: 'Of one repeat.',
+    },
+    turn: {
+      type: 'number',
+      title: 'Turn',
+      default: 0,
+      min: -360,
+      max: 360,
+      step: 1,
+      unit: '°',
+      help: 'Turns the picture.',
+    },
+    moveX: {
+      type: 'number',
+      title: 'Move across',
+      default: 0,
+      min: -1,
+      max: 1,
+      step: 0.01,
+      help: 'As a share of its width.',
+    },
+    moveY: {
+      type: 'number',
+      title: 'Move up',
+      default: 0,
+      min: -1,
+      max: 1,
+      step: 0.01,
+      help: 'As a share of its height.',
+    },
+    bending: {
+      type: 'number',
+      title: 'Bend',
+      default: 20,
+      min: 0,
+      max: 10000,
+      step: 0.5,
+      unit: 'cm',
+      help: 'How far the picture is moved at 0 and 1.',
+      when: (_, wired) => wired('bend'),
+    },
   },
   outputs: {
-    color: { type: 'color', title: 'Color' }, red: { type: 'value', title: 'Red' }, green: { type: 'value', title: 'Green' }, blue: { type: 'value', title: 'Blue' }, alpha: { type: 'value', title: 'Alpha' },
+    color: { type: 'color', title: 'Color' },
+    red: { type: 'value', title: 'Red' },
+    green: { type: 'value', title: 'Green' },
+    blue: { type: 'value', title: 'Blue' },
+    alpha: { type: 'value', title: 'Alpha' },
   },
   lower(c) {
     const { b, choice, number, value } = c
-    const name = choice('picture'), linear = choice('space') === 'linear', sits = choice('sits'), turn = b.mul(number('turn'), b.constant(Math.PI / 180))
-    const bend = b.mul(b.sub(value('bend'), b.constant(0.5)), b.mul(b.constant(0.02), number('bending'))), meters = (size: string) => b.mul(number(size), b.constant(0.01))
+    const name = choice('picture')
+    const linear = choice('space') === 'linear'
+    const sits = choice('sits')
+    const turn = b.mul(number('turn'), b.constant(Math.PI / 180))
+    const bend = b.mul(b.sub(value('bend'), b.constant(0.5)), b.mul(b.constant(0.02), number('bending')))
+    const meters = (size: string) => b.mul(number(size), b.constant(0.01))
     /** Red, green, blue and alpha at a place in meters. `down` is where v runs down already, as glTF's UVs do. */
     const read = (x: Ref, y: Ref, down: boolean): [Ref, Ref, Ref, Ref] => {
       const [p, q] = turned(b, b.add(x, bend), b.sub(y, b.mul(bend, b.constant(0.7))), turn)
-      const u = b.sub(b.div(p, meters('width')), number('moveX')), along = b.div(q, meters('height')), v = down ? b.add(along, number('moveY')) : b.sub(number('moveY'), along)
+      const u = b.sub(b.div(p, meters('width')), number('moveX'))
+      const along = b.div(q, meters('height'))
+      const v = down ? b.add(along, number('moveY')) : b.sub(number('moveY'), along)
       return [0, 1, 2, 3].map(channel => b.picture(name, channel, linear, u, v)) as [Ref, Ref, Ref, Ref]
     }
     const side = (plane: keyof typeof PLANES) => read(b.surface(PLANES[plane][0]), b.surface(PLANES[plane][1]), false)
-    const out = sits === 'planar' ? side(choice('plane') as keyof typeof PLANES) : sits === 'threeWay' ? threeSides(c, side) : read(b.surface('u'), b.surface('v'), true)
+    const sitting = () => {
+      if (sits === 'planar') return side(choice('plane') as keyof typeof PLANES)
+      return sits === 'threeWay' ? threeSides(c, side) : read(b.surface('u'), b.surface('v'), true)
+    }
+    const out = sitting()
     const port = (ref: Ref) => ({ type: 'value', value: ref }) as const
-    return { color: { type: 'color', value: out.slice(0, 3) as Ref3 }, red: port(out[0]!), green: port(out[1]!), blue: port(out[2]!), alpha: port(out[3]!) }
+    return {
+      color: { type: 'color', value: out.slice(0, 3) as Ref3 },
+      red: port(out[0]!),
+      green: port(out[1]!),
+      blue: port(out[2]!),
+      alpha: port(out[3]!),
+    }
   },
 })

@@ -8,7 +8,9 @@ export default defineNode({
   family: 'Shaping',
   help: 'Carries a value of any size from one range to another, such as centimeters to 0 and 1. Levels does the same for masks, with a bend.',
   words: ['range', 'fit', 'map range', 'scale', 'convert', 'normalize'],
-  inputs: { value: { type: 'value', title: 'Value', default: 0, shape: SHAPE, needed: true, help: 'The value to carry over.' } },
+  inputs: {
+    value: { type: 'value', title: 'Value', default: 0, shape: SHAPE, needed: true, help: 'The value to carry over.' },
+  },
   params: {
     fromLow: { type: 'number', title: 'From, low', default: 0, ...SHAPE, help: 'One end of what comes in.' },
     fromHigh: { type: 'number', title: 'From, high', default: 1, ...SHAPE, help: 'The other end.' },
@@ -19,6 +21,8 @@ export default defineNode({
   outputs: { value: { type: 'value', title: 'Value' } },
   lower({ b, value, number }) {
     const t = b.div(b.sub(value('value'), number('fromLow')), b.sub(number('fromHigh'), number('fromLow')))
-    return { value: { type: 'value', value: b.mix(number('toLow'), number('toHigh'), b.mix(t, b.clamp01(t), number('hold'))) } }
+    return {
+      value: { type: 'value', value: b.mix(number('toLow'), number('toHigh'), b.mix(t, b.clamp01(t), number('hold'))) },
+    }
   },
 })

@@ -21,14 +21,15 @@ export interface Program {
 }
 
 /** The vertex maps that a look may read: name and number of components (1 to 4). */
-export type MapList = readonly { name: string, components: number }[]
+export type MapList = readonly { name: string; components: number }[]
 
 /**
  * Lowers a look. Never fails: what the checks call an error (an unknown kind, a loop, a wire that does not fit) counts
  * as an open input.
  */
 export function lower(folded: Look, maps: MapList): Program {
-  const look = flatten(folded), b = new Builder()
+  const look = flatten(folded)
+  const b = new Builder()
   const outputs = new Map<string, Lowered>()
   const sizes = new Map(maps.map(m => [m.name, m.components]))
   const feed = new Map(look.wires.map(w => [`${w.to.node}/${w.to.port}`, w.from]))
@@ -37,8 +38,10 @@ export function lower(folded: Look, maps: MapList): Program {
     const from = feed.get(`${node.id}/${input}`)
     return from && outputs.get(`${from.node}/${from.port}`)
   }
-  const param = (node: LookNode, name: string, rest: Partial<ParamRef> = {}) => b.param({ node: node.id, param: name, ...rest })
-  const rgbParam = (node: LookNode, name: string): Ref3 => [0, 1, 2].map(component => param(node, name, { component })) as Ref3
+  const param = (node: LookNode, name: string, rest: Partial<ParamRef> = {}) =>
+    b.param({ node: node.id, param: name, ...rest })
+  const rgbParam = (node: LookNode, name: string): Ref3 =>
+    [0, 1, 2].map(component => param(node, name, { component })) as Ref3
 
   const context = (node: LookNode): LowerContext => ({
     b,
@@ -60,16 +63,26 @@ export function lower(folded: Look, maps: MapList): Program {
     },
     number: name => param(node, name),
     colorParam: name => rgbParam(node, name),
-    stops: name => (paramOf(node, name) as Stop[]).map((_, stop) => ({
-      at: param(node, name, { stop, component: 'at' }),
-      color: [0, 1, 2].map(component => param(node, name, { stop, component })) as Ref3,
-    })),
+    stops: name =>
+      (paramOf(node, name) as Stop[]).map((_, stop) => ({
+        at: param(node, name, { stop, component: 'at' }),
+        color: [0, 1, 2].map(component => param(node, name, { stop, component })) as Ref3,
+      })),
     choice: name => String(paramOf(node, name)),
-    palette: name => (paramOf(node, name) as Stop[]).map((_, stop) => ({
-      weight: param(node, name, { stop, listed: true, component: 'at' }), color: [0, 1, 2].map(component => param(node, name, { stop, listed: true, component })) as Ref3,
-    })),
-    curve: name => (paramOf(node, name) as CurvePoint[]).map((_, stop) => ({ x: param(node, name, { stop, component: 'x' }), y: param(node, name, { stop, component: 'y' }) })),
-    pinned: (name, reading) => (paramOf(node, name) as Pin[]).length ? b.gather({ op: 'pinned', node: node.id, param: name, reading }) : undefined,
+    palette: name =>
+      (paramOf(node, name) as Stop[]).map((_, stop) => ({
+        weight: param(node, name, { stop, listed: true, component: 'at' }),
+        color: [0, 1, 2].map(component => param(node, name, { stop, listed: true, component })) as Ref3,
+      })),
+    curve: name =>
+      (paramOf(node, name) as CurvePoint[]).map((_, stop) => ({
+        x: param(node, name, { stop, component: 'x' }),
+        y: param(node, name, { stop, component: 'y' }),
+      })),
+    pinned: (name, reading) =>
+      (paramOf(node, name) as Pin[]).length
+        ? b.gather({ op: 'pinned', node: node.id, param: name, reading })
+        : undefined,
     channels: name => paramOf(node, name) as Channel[],
     wired: input => arriving(node, input) !== undefined,
     mapComponents: name => sizes.get(name),
@@ -83,15 +96,29 @@ export function lower(folded: Look, maps: MapList): Program {
 
   // Recipes and echoes show what they stand for.
   for (const [key, port] of look.stands) {
-    const at = follow(port, look.stands), value = at && outputs.get(`${at.node}/${at.port}`)
+    const at = follow(port, look.stands)
+    const value = at && outputs.get(`${at.node}/${at.port}`)
     if (value) outputs.set(key, value)
   }
 
   const end = look.nodes.find(n => n.kind === RESULT)
   const finish: FinishRefs = end ? context(end).finish('finish') : {}
-  const result = Object.fromEntries(CHANNEL_NAMES.map(name =>
-    [name, finish[name] ?? CHANNELS[name].fallback.map(x => b.constant(x))])) as Record<Channel, Ref[]>
-  return { code: b.code, domains: b.domains, outputs, result, sets: new Set(CHANNEL_NAMES.filter(name => finish[name])) }
+  const result = Object.fromEntries(
+    CHANNEL_NAMES.map(name => [name, finish[name] ?? CHANNELS[name].fallback.map(x => b.constant(x))]),
+  ) as Record<Channel, Ref[]>
+  return {
+    code: b.code,
+    domains: b.domains,
+    outputs,
+    result,
+    sets: new Set(CHANNEL_NAMES.filter(name => finish[name])),
+  }
+}
+
+/** The values that a port gives out, one a component; of a finish those of all its channels. */
+export function refsOf(lowered: Lowered): readonly Ref[] {
+  if (lowered.type === 'value') return [lowered.value]
+  return lowered.type === 'finish' ? Object.values(lowered.value).flat() : lowered.value
 }
 
 /** Reads numbers of parameters, and the lists of pinned parts. */
@@ -101,7 +128,7 @@ export type ParamReader = ((ref: ParamRef) => number) & { pins?: (node: string, 
 export function reader(folded: Look): ParamReader {
   const nodes = new Map(flatten(folded).nodes.map(n => [n.id, n]))
   return Object.assign((ref: ParamRef) => readNumber(nodes.get(ref.node), ref), {
-    pins: (node: string, param: string) => (nodes.has(node) ? paramOf(nodes.get(node)!, param) as Pin[] : []),
+    pins: (node: string, param: string) => (nodes.has(node) ? (paramOf(nodes.get(node)!, param) as Pin[]) : []),
   })
 }
 
@@ -112,8 +139,9 @@ function readNumber(node: LookNode | undefined, ref: ParamRef): number {
   if (typeof value === 'boolean') return value ? 1 : 0
   if (!Array.isArray(value)) return 0
   if (ref.stop !== undefined) {
-    if (ref.component === 'x' || ref.component === 'y') return [...value as CurvePoint[]].sort((p, q) => p.x - q.x)[ref.stop]?.[ref.component] ?? 0
-    const stop = (ref.listed ? value as Stop[] : [...value as Stop[]].sort((x, y) => x.at - y.at))[ref.stop]
+    if (ref.component === 'x' || ref.component === 'y')
+      return [...(value as CurvePoint[])].sort((p, q) => p.x - q.x)[ref.stop]?.[ref.component] ?? 0
+    const stop = (ref.listed ? (value as Stop[]) : [...(value as Stop[])].sort((x, y) => x.at - y.at))[ref.stop]
     if (!stop) return 0
     return ref.component === 'at' ? stop.at : stop.color[Number(ref.component ?? 0)]!
   }
@@ -127,7 +155,7 @@ const signatures = new WeakMap<Look, string>()
  */
 export function signature(folded: Look): string {
   let text = signatures.get(folded)
-  if (text === undefined) signatures.set(folded, text = shapeOf(folded))
+  if (text === undefined) signatures.set(folded, (text = shapeOf(folded)))
   return text
 }
 
@@ -136,12 +164,24 @@ function shapeOf(folded: Look): string {
   const shaping = (node: LookNode) => {
     const kind = kindFor(node)
     const shape = Object.entries(kind?.params ?? {}).map(([name, d]) => {
-      if (d.type === 'stops' || d.type === 'palette' || d.type === 'curve') return (paramOf(node, name) as Stop[]).length
+      if (d.type === 'stops' || d.type === 'palette' || d.type === 'curve')
+        return (paramOf(node, name) as Stop[]).length
       if (d.type === 'pins') return (paramOf(node, name) as Pin[]).length > 0
-      return d.type === 'choice' || d.type === 'map' || d.type === 'set' || d.type === 'component' || d.type === 'channels' || d.type === 'picture' ? paramOf(node, name) : 0
+      return d.type === 'choice' ||
+        d.type === 'map' ||
+        d.type === 'set' ||
+        d.type === 'component' ||
+        d.type === 'channels' ||
+        d.type === 'picture'
+        ? paramOf(node, name)
+        : 0
     })
     const inputs = Object.values(kind?.inputs ?? {}).map(d => inputType(node, d))
     return [node.id, node.kind, shape, inputs]
   }
-  return JSON.stringify([look.nodes.map(shaping), look.wires.map(w => [w.from.node, w.from.port, w.to.node, w.to.port]), [...look.stands].map(([key, p]) => [key, p.node, p.port])])
+  return JSON.stringify([
+    look.nodes.map(shaping),
+    look.wires.map(w => [w.from.node, w.from.port, w.to.node, w.to.port]),
+    [...look.stands].map(([key, p]) => [key, p.node, p.port]),
+  ])
 }

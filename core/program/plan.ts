@@ -8,26 +8,32 @@ import { PART, SURFACE, UNIFORM, VERTEX, type Domain, type Ref } from './ops'
 export interface Plan {
   program: Program
   roots: readonly Ref[]
+  /** Values of the surface that are known at every point beforehand, and so are not computed. */
+  given: readonly Ref[]
   stages: readonly [Stage, Stage, Stage, Stage]
 }
 export interface Stage {
   domain: Domain
   /** Instructions of this domain, each after its operands. */
   order: readonly Ref[]
-  /** Values of coarser domains that this stage reads. */
+  /** Values that this stage reads and does not make: those of coarser domains, and those that are given. */
   reads: readonly Ref[]
   out: readonly Ref[]
 }
 
-const operands = (program: Program, ref: Ref): readonly Ref[] => {
+/** The values that an instruction maps, point by point. */
+export const operands = (program: Program, ref: Ref): readonly Ref[] => {
   const i = program.code[ref]!
   return 'args' in i ? i.args : []
 }
 
-export function plan(program: Program, roots: readonly Ref[]): Plan {
-  const live = new Set<Ref>(), queue = [...roots]
+/** @param given values of the surface that whoever runs the plan has at every point */
+export function plan(program: Program, roots: readonly Ref[], given: readonly Ref[] = []): Plan {
+  const known = new Set(given)
+  const live = new Set<Ref>()
+  const queue = [...roots]
   for (let ref = queue.pop(); ref !== undefined; ref = queue.pop()) {
-    if (live.has(ref)) continue
+    if (live.has(ref) || known.has(ref)) continue
     live.add(ref)
     queue.push(...operands(program, ref))
   }
@@ -39,8 +45,9 @@ export function plan(program: Program, roots: readonly Ref[]): Plan {
   }
   const stage = (domain: Domain): Stage => {
     const order = sorted.filter(r => program.domains[r] === domain)
-    const reads = new Set(order.flatMap(r => operands(program, r).filter(a => program.domains[a]! < domain)))
+    const outside = (r: Ref): boolean => program.domains[r]! < domain || known.has(r)
+    const reads = new Set(order.flatMap(r => operands(program, r).filter(outside)))
     return { domain, order, reads: [...reads], out: order.filter(r => handed.has(r)) }
   }
-  return { program, roots, stages: [stage(UNIFORM), stage(PART), stage(VERTEX), stage(SURFACE)] }
+  return { program, roots, given, stages: [stage(UNIFORM), stage(PART), stage(VERTEX), stage(SURFACE)] }
 }

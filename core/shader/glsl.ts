@@ -4,7 +4,10 @@ import type { Mesh } from '../mesh/mesh'
 import type { Plan, Stage } from '../program/plan'
 
 /** GLSL ES 3.00 for each primitive, as an expression of its operands. */
-const EXPRESSIONS: Record<Exclude<OpName, 'draw' | 'row3' | 'worley3' | 'worley3second' | 'worley3cell'>, (...x: string[]) => string> = {
+const EXPRESSIONS: Record<
+  Exclude<OpName, 'draw' | 'row3' | 'worley3' | 'worley3second' | 'worley3cell'>,
+  (...x: string[]) => string
+> = {
   neg: x => `-${x}`,
   abs: x => `abs(${x})`,
   floor: x => `floor(${x})`,
@@ -37,8 +40,10 @@ const EXPRESSIONS: Record<Exclude<OpName, 'draw' | 'row3' | 'worley3' | 'worley3
 const WORLEY: Partial<Record<string, 'x' | 'y' | 'z'>> = { worley3: 'x', worley3second: 'y', worley3cell: 'z' }
 
 /** Functions behind the expressions, and the operations that need each. Gradient and Worley noise as the MaterialX standard defines them. */
-const FUNCTIONS: { for: readonly (OpName | 'picture')[], glsl: string }[] = [
-  { for: ['picture'], glsl: /* glsl */`
+const FUNCTIONS: { for: readonly (OpName | 'picture')[]; glsl: string }[] = [
+  {
+    for: ['picture'],
+    glsl: /* glsl */ `
 vec4 ubTexel(highp sampler2D s, ivec2 at, ivec2 size, bool linear) {
   vec4 c = texelFetch(s, ((at % size) + size) % size, 0);
   if (!linear) c.rgb = mix(c.rgb / 12.92, pow((c.rgb + 0.055) / 1.055, vec3(2.4)), step(vec3(0.04045), c.rgb));
@@ -49,16 +54,22 @@ vec4 ubPicture(highp sampler2D s, vec2 uv, bool linear) {
   vec2 p = uv * vec2(size) - 0.5, base = floor(p), f = p - base;
   ivec2 at = ivec2(base);
   return mix(mix(ubTexel(s, at, size, linear), ubTexel(s, at + ivec2(1, 0), size, linear), f.x), mix(ubTexel(s, at + ivec2(0, 1), size, linear), ubTexel(s, at + ivec2(1, 1), size, linear), f.x), f.y);
-}` },
-  { for: ['cbrt', 'pow', 'smoothstep'], glsl: /* glsl */`
+}`,
+  },
+  {
+    for: ['cbrt', 'pow', 'smoothstep'],
+    glsl: /* glsl */ `
 float ubCbrt(float x) { return sign(x) * pow(abs(x), 0.33333333333); }
 float ubPow(float x, float y) { return x <= 0.0 ? (y == 0.0 ? 1.0 : 0.0) : pow(x, y); }
 float ubSmooth(float a, float b, float x) {
   if (a == b) return x >= b ? 1.0 : 0.0;
   float t = clamp((x - a) / (b - a), 0.0, 1.0);
   return t * t * (3.0 - 2.0 * t);
-}` },
-  { for: ['noise3', 'fractal3', 'cell3', 'worley3', 'worley3second', 'worley3cell'], glsl: /* glsl */`
+}`,
+  },
+  {
+    for: ['noise3', 'fractal3', 'cell3', 'worley3', 'worley3second', 'worley3cell'],
+    glsl: /* glsl */ `
 uint ubRotl(uint x, int k) { return (x << k) | (x >> (32 - k)); }
 uint ubFinal(uint a, uint b, uint c) {
   c ^= b; c -= ubRotl(b, 14);
@@ -74,8 +85,11 @@ uint ubHash(ivec3 p) {
   uint s = 0xdeadbeefu + 25u;
   uint a = s + uint(p.x), b = s + uint(p.y), c = s + uint(p.z);
   return ubFinal(a, b, c);
-}` },
-  { for: ['noise3', 'fractal3'], glsl: /* glsl */`
+}`,
+  },
+  {
+    for: ['noise3', 'fractal3'],
+    glsl: /* glsl */ `
 float ubGradient(ivec3 cell, vec3 d) {
   uint h = ubHash(cell) & 15u;
   float u = h < 8u ? d.x : d.y;
@@ -98,10 +112,16 @@ float ubFractal(vec3 p, float octaves, float lacunarity, float diminish) {
   float sum = 0.0, amplitude = 1.0;
   for (int i = 0; i < count; i++) { sum += amplitude * ubNoise(p); amplitude *= diminish; p *= lacunarity; }
   return sum;
-}` },
-  { for: ['cell3', 'worley3', 'worley3second', 'worley3cell'], glsl: /* glsl */`
-float ubUnit(uint bits) { return float(bits) * 2.3283064365386963e-10; }` },
-  { for: ['worley3', 'worley3second', 'worley3cell'], glsl: /* glsl */`
+}`,
+  },
+  {
+    for: ['cell3', 'worley3', 'worley3second', 'worley3cell'],
+    glsl: /* glsl */ `
+float ubUnit(uint bits) { return float(bits) * 2.3283064365386963e-10; }`,
+  },
+  {
+    for: ['worley3', 'worley3second', 'worley3cell'],
+    glsl: /* glsl */ `
 uint ubHash4(ivec3 p, int w) {
   uint s = 0xdeadbeefu + 29u;
   uint a = s + uint(p.x), b = s + uint(p.y), c = s + uint(p.z);
@@ -123,8 +143,11 @@ vec3 ubWorley(vec3 p, float jitter) {
     if (q < first) { second = first; first = q; own = ubUnit(ubHash4(c, 3)); } else second = min(second, q);
   }
   return vec3(sqrt(first), sqrt(second), own);
-}` },
-  { for: ['fitChroma'], glsl: /* glsl */`
+}`,
+  },
+  {
+    for: ['fitChroma'],
+    glsl: /* glsl */ `
 bool ubInGamut(float L, float a, float b) {
   float l = L + 0.3963377774 * a + 0.2158037573 * b;
   float m = L - 0.1055613458 * a - 0.0638541728 * b;
@@ -143,17 +166,28 @@ float ubFitChroma(float L, float a, float b) {
     if (ubInGamut(L, a * middle, b * middle)) low = middle; else high = middle;
   }
   return low;
-}` },
+}`,
+  },
 ]
 /** Only what a program uses: a shader's text is compiled before anything shows. */
-const functionsFor = (used: ReadonlySet<string>): string => FUNCTIONS.filter(f => f.for.some(op => used.has(op))).map(f => f.glsl).join('\n')
+const functionsFor = (used: ReadonlySet<string>): string =>
+  FUNCTIONS.filter(f => f.for.some(op => used.has(op)))
+    .map(f => f.glsl)
+    .join('\n')
 
 const SURFACE_GLSL: Record<SurfaceInput, string> = {
-  x: 'ubPosition.x', y: 'ubPosition.y', z: 'ubPosition.z', u: 'ubUv.x', v: 'ubUv.y', normalX: 'ubFacing.x', normalY: 'ubFacing.y', normalZ: 'ubFacing.z',
+  x: 'ubPosition.x',
+  y: 'ubPosition.y',
+  z: 'ubPosition.z',
+  u: 'ubUv.x',
+  v: 'ubUv.y',
+  normalX: 'ubFacing.x',
+  normalY: 'ubFacing.y',
+  normalZ: 'ubFacing.z',
 }
 
 /** GLSL has no literal for every float; an exponent makes any of them one. */
-const literal = (x: number): string => /[.e]/.test(String(x)) ? String(x) : `${x}.0`
+const literal = (x: number): string => (/[.e]/.test(String(x)) ? String(x) : `${x}.0`)
 
 /**
  * The vertex and surface stages as GLSL: vertex-domain work runs in the vertex shader, so that nothing per vertex has to
@@ -181,7 +215,7 @@ export interface LookShader {
   maps: VertexInput[]
 }
 /** A component of a vertex map, or a vertex value that was gathered. */
-export type VertexInput = { name: string, component: number } | { gathered: Ref }
+export type VertexInput = { name: string; component: number } | { gathered: Ref }
 
 /** Width of the part table's texture: part `i`'s vec4 number `k` is texel `i * stride + k`, row by row. */
 export const PART_TABLE_WIDTH = 1024
@@ -191,7 +225,9 @@ const lane = (i: number): string => 'xyzw'[i % 4]!
 export function lookShader(plan: Plan): LookShader {
   const { program, stages } = plan
   const slotOf = [UNIFORM, PART, VERTEX].map(d => new Map(stages[d].out.map((ref, i) => [ref, i])))
-  const partStride = Math.ceil(stages[PART].out.length / 4), maps: LookShader['maps'] = [], pictures: string[] = []
+  const partStride = Math.ceil(stages[PART].out.length / 4)
+  const maps: LookShader['maps'] = []
+  const pictures: string[] = []
 
   const emit = (stage: Stage) => {
     const fetched = new Set<number>()
@@ -208,7 +244,8 @@ export function lookShader(plan: Plan): LookShader {
       const i = program.code[ref]!
       if (i.op === 'surface') return SURFACE_GLSL[i.input]
       if (i.op === 'picture') {
-        const known = pictures.indexOf(i.name), k = known >= 0 ? known : pictures.push(i.name) - 1
+        const known = pictures.indexOf(i.name)
+        const k = known >= 0 ? known : pictures.push(i.name) - 1
         return `ubPicture(ubPicture${k}, vec2(${i.args.map(name).join(', ')}), ${i.linear})${i.channel === 3 ? '.a' : `.${'rgb'[i.channel]}`}`
       }
       if (i.op === 'map' || (isGathered(i) && stage.domain === VERTEX)) {
@@ -222,9 +259,12 @@ export function lookShader(plan: Plan): LookShader {
     // The readings of one Worley noise share a call: it looks at 27 cells.
     const worleys = new Map<string, string>()
     const line = (ref: Ref): string => {
-      const i = program.code[ref]!, lane = WORLEY[i.op]
+      const i = program.code[ref]!
+      const lane = WORLEY[i.op]
       if (!lane || !('args' in i)) return `float ub${ref} = ${expression(ref)};`
-      const [x, y, z, jitter] = i.args.map(name), call = `ubWorley(vec3(${x}, ${y}, ${z}), ${jitter})`, known = worleys.get(call)
+      const [x, y, z, jitter] = i.args.map(name)
+      const call = `ubWorley(vec3(${x}, ${y}, ${z}), ${jitter})`
+      const known = worleys.get(call)
       if (!known) worleys.set(call, `ubWorley${ref}`)
       return `${known ? '' : `vec3 ubWorley${ref} = ${call}; `}float ub${ref} = ${known ?? `ubWorley${ref}`}.${lane};`
     }
@@ -232,14 +272,22 @@ export function lookShader(plan: Plan): LookShader {
     return { name, lines, rows: () => [...fetched].map(k => `vec4 ubRow${k} = ${partTexel(partStride, k)};`) }
   }
 
-  const vertex = emit(stages[VERTEX]), surface = emit(stages[SURFACE]), roots = plan.roots.map(surface.name)
+  const vertex = emit(stages[VERTEX])
+  const surface = emit(stages[SURFACE])
+  const roots = plan.roots.map(surface.name)
   const outputs = stages[VERTEX].out.map((ref, i) => `ubVertex${i >> 2}.${lane(i)} = ub${ref};`)
   return {
     pictures,
-    functions: functionsFor(new Set([...stages[VERTEX].order, ...stages[SURFACE].order].map(ref => program.code[ref]!.op))), roots, maps, partStride,
+    functions: functionsFor(
+      new Set([...stages[VERTEX].order, ...stages[SURFACE].order].map(ref => program.code[ref]!.op)),
+    ),
+    roots,
+    maps,
+    partStride,
     vertexBody: [...vertex.rows(), ...vertex.lines, ...outputs].join('\n'),
     surfaceBody: [...surface.rows(), ...surface.lines].join('\n'),
-    uniformCount: Math.ceil(stages[UNIFORM].out.length / 4), vertexStride: Math.ceil(stages[VERTEX].out.length / 4),
+    uniformCount: Math.ceil(stages[UNIFORM].out.length / 4),
+    vertexStride: Math.ceil(stages[VERTEX].out.length / 4),
   }
 }
 
@@ -247,9 +295,10 @@ const partTexel = (stride: number, k: number): string =>
   `texelFetch(ubParts, ivec2((ubPart * ${stride} + ${k}) % ${PART_TABLE_WIDTH}, (ubPart * ${stride} + ${k}) / ${PART_TABLE_WIDTH}), 0)`
 
 /** Lays columns out as the part table's texture: RGBA, `PART_TABLE_WIDTH` wide, `height` rows. */
-export function packPartTable(columns: readonly Float32Array[], parts: number): { data: Float32Array, height: number } {
+export function packPartTable(columns: readonly Float32Array[], parts: number): { data: Float32Array; height: number } {
   const stride = Math.ceil(columns.length / 4)
-  const height = Math.max(1, Math.ceil(parts * stride / PART_TABLE_WIDTH)), data = new Float32Array(height * PART_TABLE_WIDTH * 4)
+  const height = Math.max(1, Math.ceil((parts * stride) / PART_TABLE_WIDTH))
+  const data = new Float32Array(height * PART_TABLE_WIDTH * 4)
   columns.forEach((column, k) => {
     for (let i = 0; i < parts; i++) data[i * stride * 4 + k] = column[i]!
   })
@@ -257,18 +306,23 @@ export function packPartTable(columns: readonly Float32Array[], parts: number): 
 }
 
 /** Lays vertex maps out as vec4 attributes: entry `k` of the shader's maps is lane `k % 4` of attribute `k / 4`. */
-export function packMaps(maps: LookShader['maps'], mesh: Pick<Mesh, 'maps' | 'positions'>, gathered: (ref: Ref) => Float32Array): Float32Array[] {
+export function packMaps(
+  maps: LookShader['maps'],
+  mesh: Pick<Mesh, 'maps' | 'positions'>,
+  gathered: (ref: Ref) => Float32Array,
+): Float32Array[] {
   const vertices = mesh.positions.length / 3
   const packed = Array.from({ length: Math.ceil(maps.length / 4) }, () => new Float32Array(vertices * 4))
   maps.forEach((input, k) => {
     const data = packed[k >> 2]!
     if ('gathered' in input) {
       const values = gathered(input.gathered)
-      for (let v = 0; v < vertices; v++) data[v * 4 + k % 4] = values[v]!
+      for (let v = 0; v < vertices; v++) data[v * 4 + (k % 4)] = values[v]!
       return
     }
-    const { name, component } = input, map = mesh.maps.find(m => m.name === name)
-    if (map) for (let v = 0; v < vertices; v++) data[v * 4 + k % 4] = map.values[v * map.components + component]!
+    const { name, component } = input
+    const map = mesh.maps.find(m => m.name === name)
+    if (map) for (let v = 0; v < vertices; v++) data[v * 4 + (k % 4)] = map.values[v * map.components + component]!
   })
   return packed
 }

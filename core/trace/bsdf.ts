@@ -10,43 +10,81 @@ import { dot, type Vector } from '../mesh/vector'
  * Directions are in the frame of the normal, pointing away from the surface; z is the cosine.
  */
 export type Direction = Vector
-export interface Surface { baseColor: Direction, metalness: number, roughness: number }
+export interface Surface {
+  baseColor: Direction
+  metalness: number
+  roughness: number
+}
 
-const DIELECTRIC = 0.04, SIZE = 32, INTEGRAL = 1024
+const DIELECTRIC = 0.04
+const SIZE = 32
+const INTEGRAL = 1024
 /** GGX's alpha of a roughness; a perfect mirror is a little rough, so that lamps are found by chance. */
 export const alphaOf = (roughness: number): number => Math.max(1e-3, roughness * roughness)
 
 /** The distribution of facets around h. */
 function facets(cos: number, a: number): number {
   const d = cos * cos * (a * a - 1) + 1
-  return a * a / (Math.PI * d * d)
+  return (a * a) / (Math.PI * d * d)
 }
 /** Smith's lambda. */
-const lambda = (cos: number, a: number): number => (Math.sqrt(1 + a * a * (1 - cos * cos) / (cos * cos)) - 1) / 2
+const lambda = (cos: number, a: number): number => (Math.sqrt(1 + (a * a * (1 - cos * cos)) / (cos * cos)) - 1) / 2
 
 /** A facet that is seen from w, by two numbers of 0 to 1: Heitz, "Sampling the GGX Distribution of Visible Normals" (2018). */
 export function visibleFacet(w: Direction, a: number, u: number, v: number): Direction {
-  const x = a * w[0], y = a * w[1], z = w[2], length = Math.hypot(x, y, z), hx = x / length, hy = y / length, hz = z / length
-  const across = hx * hx + hy * hy, l = across > 0 ? 1 / Math.sqrt(across) : 0, tx = across > 0 ? -hy * l : 1, ty = across > 0 ? hx * l : 0
-  const bx = -hz * ty, by = hz * tx, bz = hx * ty - hy * tx
-  const r = Math.sqrt(u), angle = 2 * Math.PI * v, p = r * Math.cos(angle), s = (1 + hz) / 2, q = (1 - s) * Math.sqrt(Math.max(0, 1 - p * p)) + s * r * Math.sin(angle), n = Math.sqrt(Math.max(0, 1 - p * p - q * q))
-  const mx = a * (p * tx + q * bx + n * hx), my = a * (p * ty + q * by + n * hy), mz = Math.max(1e-6, q * bz + n * hz), m = Math.hypot(mx, my, mz)
+  const x = a * w[0]
+  const y = a * w[1]
+  const z = w[2]
+  const length = Math.hypot(x, y, z)
+  const hx = x / length
+  const hy = y / length
+  const hz = z / length
+  const across = hx * hx + hy * hy
+  const l = across > 0 ? 1 / Math.sqrt(across) : 0
+  const tx = across > 0 ? -hy * l : 1
+  const ty = across > 0 ? hx * l : 0
+  const bx = -hz * ty
+  const by = hz * tx
+  const bz = hx * ty - hy * tx
+  const r = Math.sqrt(u)
+  const angle = 2 * Math.PI * v
+  const p = r * Math.cos(angle)
+  const s = (1 + hz) / 2
+  const q = (1 - s) * Math.sqrt(Math.max(0, 1 - p * p)) + s * r * Math.sin(angle)
+  const n = Math.sqrt(Math.max(0, 1 - p * p - q * q))
+  const mx = a * (p * tx + q * bx + n * hx)
+  const my = a * (p * ty + q * by + n * hy)
+  const mz = Math.max(1e-6, q * bz + n * hz)
+  const m = Math.hypot(mx, my, mz)
   return [mx / m, my / m, mz / m]
 }
 
 /** Directional and mean albedo of the reflection without Fresnel, and the part of it that Schlick's rise makes. */
-interface Albedos { whole: Float64Array, rise: Float64Array, wholeMean: Float64Array, riseMean: Float64Array }
+interface Albedos {
+  whole: Float64Array
+  rise: Float64Array
+  wholeMean: Float64Array
+  riseMean: Float64Array
+}
 let known: Albedos | undefined
 function albedos(): Albedos {
   if (known) return known
-  const whole = new Float64Array(SIZE * SIZE), rise = new Float64Array(SIZE * SIZE), wholeMean = new Float64Array(SIZE), riseMean = new Float64Array(SIZE)
+  const whole = new Float64Array(SIZE * SIZE)
+  const rise = new Float64Array(SIZE * SIZE)
+  const wholeMean = new Float64Array(SIZE)
+  const riseMean = new Float64Array(SIZE)
   for (let r = 0; r < SIZE; r++) {
     const a = alphaOf(r / (SIZE - 1))
     for (let c = 0; c < SIZE; c++) {
-      const cos = (c + 0.5) / SIZE, w: Direction = [Math.sqrt(1 - cos * cos), 0, cos], shadow = lambda(cos, a)
-      let sum = 0, risen = 0
+      const cos = (c + 0.5) / SIZE
+      const w: Direction = [Math.sqrt(1 - cos * cos), 0, cos]
+      const shadow = lambda(cos, a)
+      let sum = 0
+      let risen = 0
       for (let i = 0; i < INTEGRAL; i++) {
-        const h = visibleFacet(w, a, (i + 0.5) / INTEGRAL, (i * 0.6180339887498949) % 1), d = dot(w, h), z = 2 * d * h[2] - w[2]
+        const h = visibleFacet(w, a, (i + 0.5) / INTEGRAL, (i * 0.6180339887498949) % 1)
+        const d = dot(w, h)
+        const z = 2 * d * h[2] - w[2]
         if (z <= 0) continue
         // What is left of the weight when visible facets are drawn: G2 / G1.
         const weight = (1 + shadow) / (1 + shadow + lambda(z, a))
@@ -55,19 +93,28 @@ function albedos(): Albedos {
       }
       whole[r * SIZE + c] = sum / INTEGRAL
       rise[r * SIZE + c] = risen / INTEGRAL
-      wholeMean[r]! += 2 * cos * sum / INTEGRAL / SIZE
-      riseMean[r]! += 2 * cos * risen / INTEGRAL / SIZE
+      wholeMean[r]! += (2 * cos * sum) / INTEGRAL / SIZE
+      riseMean[r]! += (2 * cos * risen) / INTEGRAL / SIZE
     }
   }
-  return known = { whole, rise, wholeMean, riseMean }
+  return (known = { whole, rise, wholeMean, riseMean })
 }
 function read(table: Float64Array, roughness: number, cos: number): number {
-  const r = roughness * (SIZE - 1), c = Math.min(SIZE - 1, Math.max(0, cos * SIZE - 0.5)), r0 = Math.min(SIZE - 2, Math.floor(r)), c0 = Math.min(SIZE - 2, Math.floor(c)), fr = r - r0, fc = c - c0
+  const r = roughness * (SIZE - 1)
+  const c = Math.min(SIZE - 1, Math.max(0, cos * SIZE - 0.5))
+  const r0 = Math.min(SIZE - 2, Math.floor(r))
+  const c0 = Math.min(SIZE - 2, Math.floor(c))
+  const fr = r - r0
+  const fc = c - c0
   const at = (i: number, j: number) => table[i * SIZE + j]!
-  return (at(r0, c0) * (1 - fc) + at(r0, c0 + 1) * fc) * (1 - fr) + (at(r0 + 1, c0) * (1 - fc) + at(r0 + 1, c0 + 1) * fc) * fr
+  return (
+    (at(r0, c0) * (1 - fc) + at(r0, c0 + 1) * fc) * (1 - fr) +
+    (at(r0 + 1, c0) * (1 - fc) + at(r0 + 1, c0 + 1) * fc) * fr
+  )
 }
 function readMean(table: Float64Array, roughness: number): number {
-  const r = roughness * (SIZE - 1), r0 = Math.min(SIZE - 2, Math.floor(r))
+  const r = roughness * (SIZE - 1)
+  const r0 = Math.min(SIZE - 2, Math.floor(r))
   return table[r0]! * (1 - (r - r0)) + table[r0 + 1]! * (r - r0)
 }
 
@@ -83,8 +130,13 @@ export class Bsdf {
   /** How often a reflection is followed rather than the base. */
   private readonly share: number
 
-  constructor(private readonly surface: Surface, private readonly wo: Direction) {
-    const t = albedos(), { baseColor, metalness, roughness } = surface, z = Math.max(1e-4, wo[2])
+  constructor(
+    private readonly surface: Surface,
+    private readonly wo: Direction,
+  ) {
+    const t = albedos()
+    const { baseColor, metalness, roughness } = surface
+    const z = Math.max(1e-4, wo[2])
     this.a = alphaOf(roughness)
     this.shadow = lambda(z, this.a)
     this.f0 = baseColor.map(c => DIELECTRIC + (c - DIELECTRIC) * metalness) as Direction
@@ -92,46 +144,75 @@ export class Bsdf {
     this.out = read(t.whole, roughness, z)
     this.mean = readMean(t.wholeMean, roughness)
     this.riseMean = readMean(t.riseMean, roughness)
-    const reflected = this.f0.map(f => this.albedo(f, z)), base = this.diffuse.map(c => (1 - this.albedo(DIELECTRIC, z)) * c), most = Math.max(...reflected), rest = Math.max(...base)
+    const reflected = this.f0.map(f => this.albedo(f, z))
+    const base = this.diffuse.map(c => (1 - this.albedo(DIELECTRIC, z)) * c)
+    const most = Math.max(...reflected)
+    const rest = Math.max(...base)
     this.share = Math.min(0.95, Math.max(0.1, most / (most + rest || 1)))
   }
 
   /** What bounces more than once, as a color. */
   private again(f0: number): number {
-    const average = f0 + (1 - f0) * this.riseMean / this.mean
-    return average * average * this.mean / (1 - average * (1 - this.mean))
+    const average = f0 + ((1 - f0) * this.riseMean) / this.mean
+    return (average * average * this.mean) / (1 - average * (1 - this.mean))
   }
   /** All that the reflection gives back of light from a direction. */
   private albedo(f0: number, cos: number): number {
-    const t = albedos(), whole = read(t.whole, this.surface.roughness, cos), rise = read(t.rise, this.surface.roughness, cos)
+    const t = albedos()
+    const whole = read(t.whole, this.surface.roughness, cos)
+    const rise = read(t.rise, this.surface.roughness, cos)
     return f0 * (whole - rise) + rise + (1 - whole) * this.again(f0)
   }
-  private albedoMean(f0: number): number { return f0 * (this.mean - this.riseMean) + this.riseMean + (1 - this.mean) * this.again(f0) }
+  private albedoMean(f0: number): number {
+    return f0 * (this.mean - this.riseMean) + this.riseMean + (1 - this.mean) * this.again(f0)
+  }
 
   /** Value times the cosine of wi, and the density with which {@link sample} finds wi. */
-  evaluate(wi: Direction): { value: Direction, density: number } {
+  evaluate(wi: Direction): { value: Direction; density: number } {
     const { wo, a } = this
     if (wi[2] <= 0 || wo[2] <= 0) return { value: [0, 0, 0], density: 0 }
-    const hx = wo[0] + wi[0], hy = wo[1] + wi[1], hz = wo[2] + wi[2], length = Math.hypot(hx, hy, hz), h: Direction = [hx / length, hy / length, hz / length], d = Math.max(0, dot(wo, h))
-    const distribution = facets(h[2], a), both = distribution / (1 + this.shadow + lambda(wi[2], a)) / (4 * wo[2]), rise = (1 - d) ** 5
-    const inward = read(albedos().whole, this.surface.roughness, wi[2]), bounced = (1 - this.out) * (1 - inward) / (Math.PI * Math.max(1e-6, 1 - this.mean)) * wi[2]
-    const { metalness, baseColor } = this.surface, again = (1 - metalness) * this.again(DIELECTRIC)
-    const base = metalness < 1 ? (1 - this.albedo(DIELECTRIC, wo[2])) * (1 - this.albedo(DIELECTRIC, wi[2])) / Math.max(1e-6, 1 - this.albedoMean(DIELECTRIC)) / Math.PI * wi[2] : 0
-    const value = [0, 1, 2].map((k) => {
+    const hx = wo[0] + wi[0]
+    const hy = wo[1] + wi[1]
+    const hz = wo[2] + wi[2]
+    const length = Math.hypot(hx, hy, hz)
+    const h: Direction = [hx / length, hy / length, hz / length]
+    const d = Math.max(0, dot(wo, h))
+    const distribution = facets(h[2], a)
+    const both = distribution / (1 + this.shadow + lambda(wi[2], a)) / (4 * wo[2])
+    const rise = (1 - d) ** 5
+    const inward = read(albedos().whole, this.surface.roughness, wi[2])
+    const bounced = (((1 - this.out) * (1 - inward)) / (Math.PI * Math.max(1e-6, 1 - this.mean))) * wi[2]
+    const { metalness, baseColor } = this.surface
+    const again = (1 - metalness) * this.again(DIELECTRIC)
+    const base =
+      metalness < 1
+        ? (((1 - this.albedo(DIELECTRIC, wo[2])) * (1 - this.albedo(DIELECTRIC, wi[2]))) /
+            Math.max(1e-6, 1 - this.albedoMean(DIELECTRIC)) /
+            Math.PI) *
+          wi[2]
+        : 0
+    const value = [0, 1, 2].map(k => {
       const f = this.f0[k]!
-      return (f + (1 - f) * rise) * both + (again + metalness * this.again(baseColor[k]!)) * bounced + this.diffuse[k]! * base
+      return (
+        (f + (1 - f) * rise) * both +
+        (again + metalness * this.again(baseColor[k]!)) * bounced +
+        this.diffuse[k]! * base
+      )
     }) as Direction
-    const density = this.share * distribution / (1 + this.shadow) / (4 * wo[2]) + (1 - this.share) * wi[2] / Math.PI
+    const density = (this.share * distribution) / (1 + this.shadow) / (4 * wo[2]) + ((1 - this.share) * wi[2]) / Math.PI
     return { value, density }
   }
 
   /** A direction to follow, by three numbers of 0 to 1; null where it would go into the surface. */
   sample(u: number, v: number, choice: number): Direction | null {
     if (choice < this.share) {
-      const h = visibleFacet(this.wo, this.a, u, v), d = dot(this.wo, h), wi: Direction = [2 * d * h[0] - this.wo[0], 2 * d * h[1] - this.wo[1], 2 * d * h[2] - this.wo[2]]
+      const h = visibleFacet(this.wo, this.a, u, v)
+      const d = dot(this.wo, h)
+      const wi: Direction = [2 * d * h[0] - this.wo[0], 2 * d * h[1] - this.wo[1], 2 * d * h[2] - this.wo[2]]
       return wi[2] > 0 ? wi : null
     }
-    const r = Math.sqrt(u), angle = 2 * Math.PI * v
+    const r = Math.sqrt(u)
+    const angle = 2 * Math.PI * v
     return [r * Math.cos(angle), r * Math.sin(angle), Math.sqrt(Math.max(1e-9, 1 - u))]
   }
 }

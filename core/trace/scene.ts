@@ -12,19 +12,53 @@ import type { Direction } from './bsdf'
 export class SceneError extends Error {}
 
 /** A picture of a material: its numbers from 0 to 1, colors linear. */
-interface Picture { width: number, height: number, channels: number, data: Float32Array }
-interface Material { baseColor: [number, number, number, number], metalness: number, roughness: number, emission: Direction, baseMap?: Picture, roughMap?: Picture, normalMap?: Picture, emissionMap?: Picture, clear: boolean }
+interface Picture {
+  width: number
+  height: number
+  channels: number
+  data: Float32Array
+}
+interface Material {
+  baseColor: [number, number, number, number]
+  metalness: number
+  roughness: number
+  emission: Direction
+  baseMap?: Picture
+  roughMap?: Picture
+  normalMap?: Picture
+  emissionMap?: Picture
+  clear: boolean
+}
 
 /** What a ray meets. */
-export interface Hit { point: Direction, normal: Direction, geometric: Direction, tangent: Direction, side: Direction, baseColor: Direction, metalness: number, roughness: number, emission: Direction, opacity: number }
+export interface Hit {
+  point: Direction
+  normal: Direction
+  geometric: Direction
+  tangent: Direction
+  side: Direction
+  baseColor: Direction
+  metalness: number
+  roughness: number
+  emission: Direction
+  opacity: number
+}
 
 /** A delivered GLB, laid out for rays. It is read as any renderer would: nothing of the look is known here. */
 export class TraceScene {
   readonly bounds: Box
   readonly bvh: MeshBVH
 
-  private constructor(private readonly positions: Float32Array, private readonly normals: Float32Array, private readonly uvs: Float32Array, private readonly tangents: Float32Array, private readonly colors: Float32Array | undefined,
-    private readonly indices: Uint32Array, private readonly materialOf: Uint16Array, private readonly materials: readonly Material[]) {
+  private constructor(
+    private readonly positions: Float32Array,
+    private readonly normals: Float32Array,
+    private readonly uvs: Float32Array,
+    private readonly tangents: Float32Array,
+    private readonly colors: Float32Array | undefined,
+    private readonly indices: Uint32Array,
+    private readonly materialOf: Uint16Array,
+    private readonly materials: readonly Material[],
+  ) {
     this.bounds = boundsOf(positions, indices)
     const geometry = new BufferGeometry()
     geometry.setAttribute('position', new BufferAttribute(positions, 3))
@@ -34,48 +68,109 @@ export class TraceScene {
 
   /** @throws SceneError */
   static async read(glb: Uint8Array): Promise<TraceScene> {
-    const document = await new WebIO().registerExtensions([KHRMaterialsEmissiveStrength, KHRMaterialsVariants]).readBinary(glb).catch((error: Error) => { throw new SceneError(`The GLB cannot be read (${error.message.split('\n')[0]}).`) })
+    const document = await new WebIO()
+      .registerExtensions([KHRMaterialsEmissiveStrength, KHRMaterialsVariants])
+      .readBinary(glb)
+      .catch((error: Error) => {
+        throw new SceneError(`The GLB cannot be read (${error.message.split('\n')[0]}).`)
+      })
     const pictures = new Map<string, Picture>()
     const picture = (texture: Texture | null, color: boolean): Picture | undefined => {
       const bytes = texture?.getImage()
       if (!texture || !bytes) return undefined
-      if (texture.getMimeType() !== 'image/png') throw new SceneError(`The picture ${texture.getName()} is not a PNG, which is all that is read here.`)
-      const key = `${document.getRoot().listTextures().indexOf(texture)} ${color}`, old = pictures.get(key)
+      if (texture.getMimeType() !== 'image/png')
+        throw new SceneError(`The picture ${texture.getName()} is not a PNG, which is all that is read here.`)
+      const key = `${document.getRoot().listTextures().indexOf(texture)} ${color}`
+      const old = pictures.get(key)
       if (old) return old
-      const { width, height, channels, depth, data } = decode(bytes), top = 2 ** depth - 1, table = Float32Array.from({ length: top + 1 }, (_, i) => color ? decodeSrgb(i / top) : i / top)
-      const made = { width, height, channels, data: Float32Array.from(data, (x, i) => color && channels === 4 && i % 4 === 3 ? Number(x) / top : table[Number(x)]!) }
+      const { width, height, channels, depth, data } = decode(bytes)
+      const top = 2 ** depth - 1
+      const table = Float32Array.from({ length: top + 1 }, (_, i) => (color ? decodeSrgb(i / top) : i / top))
+      const made = {
+        width,
+        height,
+        channels,
+        data: Float32Array.from(data, (x, i) =>
+          color && channels === 4 && i % 4 === 3 ? Number(x) / top : table[Number(x)]!,
+        ),
+      }
       pictures.set(key, made)
       return made
     }
-    const materials = document.getRoot().listMaterials().map((m): Material => {
-      const times = m.getExtension<{ getEmissiveStrength(): number } & NonNullable<ReturnType<typeof m.getExtension>>>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1
-      const [baseMap, roughMap, normalMap, emissionMap] = [picture(m.getBaseColorTexture(), true), picture(m.getMetallicRoughnessTexture(), false), picture(m.getNormalTexture(), false), picture(m.getEmissiveTexture(), true)]
-      return {
-        baseColor: m.getBaseColorFactor(), metalness: m.getMetallicFactor(), roughness: m.getRoughnessFactor(), emission: m.getEmissiveFactor().map(x => x * times) as Direction, clear: m.getAlphaMode() === 'BLEND',
-        ...(baseMap && { baseMap }), ...(roughMap && { roughMap }), ...(normalMap && { normalMap }), ...(emissionMap && { emissionMap }),
-      }
-    })
+    const materials = document
+      .getRoot()
+      .listMaterials()
+      .map((m): Material => {
+        const times =
+          m
+            .getExtension<
+              { getEmissiveStrength(): number } & NonNullable<ReturnType<typeof m.getExtension>>
+            >('KHR_materials_emissive_strength')
+            ?.getEmissiveStrength() ?? 1
+        const [baseMap, roughMap, normalMap, emissionMap] = [
+          picture(m.getBaseColorTexture(), true),
+          picture(m.getMetallicRoughnessTexture(), false),
+          picture(m.getNormalTexture(), false),
+          picture(m.getEmissiveTexture(), true),
+        ]
+        return {
+          baseColor: m.getBaseColorFactor(),
+          metalness: m.getMetallicFactor(),
+          roughness: m.getRoughnessFactor(),
+          emission: m.getEmissiveFactor().map(x => x * times) as Direction,
+          clear: m.getAlphaMode() === 'BLEND',
+          ...(baseMap && { baseMap }),
+          ...(roughMap && { roughMap }),
+          ...(normalMap && { normalMap }),
+          ...(emissionMap && { emissionMap }),
+        }
+      })
     materials.push({ baseColor: [1, 1, 1, 1], metalness: 1, roughness: 1, emission: [0, 0, 0], clear: false })
 
-    const pieces: { m: readonly number[], primitive: ReturnType<ReturnType<typeof document.createMesh>['listPrimitives']>[number] }[] = []
+    const pieces: {
+      m: readonly number[]
+      primitive: ReturnType<ReturnType<typeof document.createMesh>['listPrimitives']>[number]
+    }[] = []
     const visit = (node: Node) => {
-      for (const primitive of node.getMesh()?.listPrimitives() ?? []) if (primitive.getAttribute('POSITION')) pieces.push({ m: node.getWorldMatrix(), primitive })
+      for (const primitive of node.getMesh()?.listPrimitives() ?? [])
+        if (primitive.getAttribute('POSITION')) pieces.push({ m: node.getWorldMatrix(), primitive })
       node.listChildren().forEach(visit)
     }
     const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0]
     scene?.listChildren().forEach(visit)
-    const vertices = pieces.reduce((n, p) => n + p.primitive.getAttribute('POSITION')!.getCount(), 0), colored = pieces.some(p => p.primitive.getAttribute('COLOR_0'))
-    const corners = pieces.reduce((n, p) => n + (p.primitive.getIndices()?.getCount() ?? p.primitive.getAttribute('POSITION')!.getCount()), 0)
+    const vertices = pieces.reduce((n, p) => n + p.primitive.getAttribute('POSITION')!.getCount(), 0)
+    const colored = pieces.some(p => p.primitive.getAttribute('COLOR_0'))
+    const corners = pieces.reduce(
+      (n, p) => n + (p.primitive.getIndices()?.getCount() ?? p.primitive.getAttribute('POSITION')!.getCount()),
+      0,
+    )
     if (!corners) throw new SceneError('The GLB has no triangles.')
-    const positions = new Float32Array(vertices * 3), normals = new Float32Array(vertices * 3), uvs = new Float32Array(vertices * 2), tangents = new Float32Array(vertices * 4), colors = colored ? new Float32Array(vertices * 3).fill(1) : undefined, indices = new Uint32Array(corners), materialOf = new Uint16Array(corners / 3)
-    let v0 = 0, i0 = 0
+    const positions = new Float32Array(vertices * 3)
+    const normals = new Float32Array(vertices * 3)
+    const uvs = new Float32Array(vertices * 2)
+    const tangents = new Float32Array(vertices * 4)
+    const colors = colored ? new Float32Array(vertices * 3).fill(1) : undefined
+    const indices = new Uint32Array(corners)
+    const materialOf = new Uint16Array(corners / 3)
+    let v0 = 0
+    let i0 = 0
     for (const { m, primitive } of pieces) {
-      const position = primitive.getAttribute('POSITION')!, count = position.getCount(), normal = primitive.getAttribute('NORMAL'), uv = primitive.getAttribute('TEXCOORD_0'), tangent = primitive.getAttribute('TANGENT'), color = primitive.getAttribute('COLOR_0'), e: number[] = []
+      const position = primitive.getAttribute('POSITION')!
+      const count = position.getCount()
+      const normal = primitive.getAttribute('NORMAL')
+      const uv = primitive.getAttribute('TEXCOORD_0')
+      const tangent = primitive.getAttribute('TANGENT')
+      const color = primitive.getAttribute('COLOR_0')
+      const e: number[] = []
       for (let v = 0; v < count; v++) {
         position.getElement(v, e)
-        for (let k = 0; k < 3; k++) positions[(v0 + v) * 3 + k] = m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]! + m[12 + k]!
+        for (let k = 0; k < 3; k++)
+          positions[(v0 + v) * 3 + k] = m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]! + m[12 + k]!
         // Deliveries have no scaled nodes; a turn is all that normals have to follow.
-        for (const [from, into, size] of [[normal, normals, 3], [tangent, tangents, 4]] as const) {
+        for (const [from, into, size] of [
+          [normal, normals, 3],
+          [tangent, tangents, 4],
+        ] as const) {
           if (!from) continue
           from.getElement(v, e)
           for (let k = 0; k < 3; k++) into[(v0 + v) * size + k] = m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]!
@@ -90,7 +185,9 @@ export class TraceScene {
           colors.set(e.slice(0, 3), (v0 + v) * 3)
         }
       }
-      const list = primitive.getIndices()?.getArray(), n = list?.length ?? count, which = document.getRoot().listMaterials().indexOf(primitive.getMaterial()!)
+      const list = primitive.getIndices()?.getArray()
+      const n = list?.length ?? count
+      const which = document.getRoot().listMaterials().indexOf(primitive.getMaterial()!)
       for (let i = 0; i < n; i++) indices[i0 + i] = v0 + (list ? list[i]! : i)
       materialOf.fill(which < 0 ? materials.length - 1 : which, i0 / 3, (i0 + n) / 3)
       v0 += count
@@ -106,38 +203,80 @@ export class TraceScene {
 
   /** The surface at a triangle's point, seen along a direction; what is seen from behind is turned to the front. */
   at(t: number, point: Direction, along: Direction): Hit {
-    const { positions: p, indices } = this, a = indices[t * 3]! * 3, b = indices[t * 3 + 1]! * 3, c = indices[t * 3 + 2]! * 3
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!, vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-    const gx = uy * vz - uz * vy, gy = uz * vx - ux * vz, gz = ux * vy - uy * vx, area = gx * gx + gy * gy + gz * gz || 1
-    const dx = point[0] - p[a]!, dy = point[1] - p[a + 1]!, dz = point[2] - p[a + 2]!
-    const u = ((dy * vz - dz * vy) * gx + (dz * vx - dx * vz) * gy + (dx * vy - dy * vx) * gz) / area, v = ((uy * dz - uz * dy) * gx + (uz * dx - ux * dz) * gy + (ux * dy - uy * dx) * gz) / area
-    const length = Math.sqrt(area), behind = gx * along[0] + gy * along[1] + gz * along[2] > 0 ? -1 : 1
-    const geometric: Direction = [behind * gx / length, behind * gy / length, behind * gz / length]
+    const { positions: p, indices } = this
+    const a = indices[t * 3]! * 3
+    const b = indices[t * 3 + 1]! * 3
+    const c = indices[t * 3 + 2]! * 3
+    const ux = p[b]! - p[a]!
+    const uy = p[b + 1]! - p[a + 1]!
+    const uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!
+    const vy = p[c + 1]! - p[a + 1]!
+    const vz = p[c + 2]! - p[a + 2]!
+    const gx = uy * vz - uz * vy
+    const gy = uz * vx - ux * vz
+    const gz = ux * vy - uy * vx
+    const area = gx * gx + gy * gy + gz * gz || 1
+    const dx = point[0] - p[a]!
+    const dy = point[1] - p[a + 1]!
+    const dz = point[2] - p[a + 2]!
+    const u = ((dy * vz - dz * vy) * gx + (dz * vx - dx * vz) * gy + (dx * vy - dy * vx) * gz) / area
+    const v = ((uy * dz - uz * dy) * gx + (uz * dx - ux * dz) * gy + (ux * dy - uy * dx) * gz) / area
+    const length = Math.sqrt(area)
+    const behind = gx * along[0] + gy * along[1] + gz * along[2] > 0 ? -1 : 1
+    const geometric: Direction = [(behind * gx) / length, (behind * gy) / length, (behind * gz) / length]
     let normal = unit([0, 1, 2].map(k => behind * this.mix(this.normals, 3, t, u, v, k)) as Direction) ?? geometric
-    const m = this.materials[this.materialOf[t]!]!, s = this.mix(this.uvs, 2, t, u, v, 0), q = this.mix(this.uvs, 2, t, u, v, 1)
+    const m = this.materials[this.materialOf[t]!]!
+    const s = this.mix(this.uvs, 2, t, u, v, 0)
+    const q = this.mix(this.uvs, 2, t, u, v, 1)
     if (m.normalMap) {
-      const [x, y, z] = [0, 1, 2].map(k => look(m.normalMap!, s, q, k) * 2 - 1) as Direction, tangent = [0, 1, 2].map(k => this.mix(this.tangents, 4, t, u, v, k)) as Direction, w = this.tangents[indices[t * 3]! * 4 + 3]!
+      const [x, y, z] = [0, 1, 2].map(k => look(m.normalMap!, s, q, k) * 2 - 1) as Direction
+      const tangent = [0, 1, 2].map(k => this.mix(this.tangents, 4, t, u, v, k)) as Direction
+      const w = this.tangents[indices[t * 3]! * 4 + 3]!
       const along = unit(minus(tangent, normal))
       if (along) {
-        const up = cross(normal, along), turned = [0, 1, 2].map(k => along[k]! * x + up[k]! * y * w * behind + normal[k]! * z) as Direction
+        const up = cross(normal, along)
+        const turned = [0, 1, 2].map(k => along[k]! * x + up[k]! * y * w * behind + normal[k]! * z) as Direction
         normal = unit(turned) ?? normal
       }
     }
-    const first: Direction = Math.abs(normal[0]) > 0.7 ? [0, 1, 0] : [1, 0, 0], tangent = unit(minus(first, normal))!, side = cross(normal, tangent)
-    const map = (picture: Picture | undefined, k: number) => picture ? look(picture, s, q, k) : 1
-    const baseColor = [0, 1, 2].map(k => m.baseColor[k]! * map(m.baseMap, k) * (this.colors ? this.mix(this.colors, 3, t, u, v, k) : 1)) as Direction
+    const first: Direction = Math.abs(normal[0]) > 0.7 ? [0, 1, 0] : [1, 0, 0]
+    const tangent = unit(minus(first, normal))!
+    const side = cross(normal, tangent)
+    const map = (picture: Picture | undefined, k: number) => (picture ? look(picture, s, q, k) : 1)
+    const baseColor = [0, 1, 2].map(
+      k => m.baseColor[k]! * map(m.baseMap, k) * (this.colors ? this.mix(this.colors, 3, t, u, v, k) : 1),
+    ) as Direction
     return {
-      point, normal, geometric, tangent, side, baseColor, metalness: m.metalness * map(m.roughMap, 2), roughness: m.roughness * map(m.roughMap, 1),
-      emission: [0, 1, 2].map(k => m.emission[k]! * map(m.emissionMap, k)) as Direction, opacity: m.clear ? m.baseColor[3] * (m.baseMap && m.baseMap.channels === 4 ? look(m.baseMap, s, q, 3) : 1) : 1,
+      point,
+      normal,
+      geometric,
+      tangent,
+      side,
+      baseColor,
+      metalness: m.metalness * map(m.roughMap, 2),
+      roughness: m.roughness * map(m.roughMap, 1),
+      emission: [0, 1, 2].map(k => m.emission[k]! * map(m.emissionMap, k)) as Direction,
+      opacity: m.clear ? m.baseColor[3] * (m.baseMap && m.baseMap.channels === 4 ? look(m.baseMap, s, q, 3) : 1) : 1,
     }
   }
 }
 
 /** A picture between its four nearest texels, repeated. */
 function look({ width, height, channels, data }: Picture, u: number, v: number, k: number): number {
-  const x = u * width - 0.5, y = v * height - 0.5, x0 = Math.floor(x), y0 = Math.floor(y), fx = x - x0, fy = y - y0, lane = Math.min(k, channels - 1)
-  const at = (i: number, j: number) => data[((((j % height) + height) % height) * width + ((i % width) + width) % width) * channels + lane]!
-  return (at(x0, y0) * (1 - fx) + at(x0 + 1, y0) * fx) * (1 - fy) + (at(x0, y0 + 1) * (1 - fx) + at(x0 + 1, y0 + 1) * fx) * fy
+  const x = u * width - 0.5
+  const y = v * height - 0.5
+  const x0 = Math.floor(x)
+  const y0 = Math.floor(y)
+  const fx = x - x0
+  const fy = y - y0
+  const lane = Math.min(k, channels - 1)
+  const at = (i: number, j: number) =>
+    data[((((j % height) + height) % height) * width + (((i % width) + width) % width)) * channels + lane]!
+  return (
+    (at(x0, y0) * (1 - fx) + at(x0 + 1, y0) * fx) * (1 - fy) +
+    (at(x0, y0 + 1) * (1 - fx) + at(x0 + 1, y0 + 1) * fx) * fy
+  )
 }
 /** What of a is at right angles to n. */
 function minus(a: Direction, n: Direction): Direction {

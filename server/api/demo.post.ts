@@ -1,29 +1,120 @@
+import type { H3Event } from 'h3'
+import { existsSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { Worker } from 'node:worker_threads'
 import { z } from 'zod'
-import { writeGlb } from '#core/exchange/writeGlb'
-import { keyTable } from '#core/mesh/keys'
-import { findParts } from '#core/mesh/parts'
-import { DEMOS } from '#demo/index'
-import { putBlob } from '../utils/blobs'
+import { LookSchema } from '#core/graph/look'
+import { preparationSchema } from '#core/mesh/preparation'
+import { putBlob } from '../store/blobs'
+import { geometryMaps } from '../store/schema'
+import { authorOf } from '../utils/people'
 import { createProject, type ProjectSummary } from '../utils/projects'
-import { body } from '../utils/requests'
+import { body, refuse } from '../utils/requests'
+import { scriptOf } from '../utils/scripts'
+import { useStore, write } from '../utils/store'
 
-const schema = z.strictObject({ file: z.string().max(40).optional() })
+const requestSchema = z.strictObject({ file: z.string().max(40).optional() })
+const demoSchema = z.object({
+  title: z.string(),
+  file: z.string(),
+  glb: z.instanceof(Uint8Array),
+  keys: z.string(),
+  triangles: z.number(),
+  parts: z.number(),
+  preparation: preparationSchema,
+  looks: z.array(LookSchema).min(1),
+})
+type Demo = z.infer<typeof demoSchema> & { maps?: { id: string; bytes: Buffer }[]; pictures?: Buffer[] }
+const writtenSchema = demoSchema
+  .omit({ glb: true, keys: true })
+  .extend({ maps: z.array(z.string()), pictures: z.array(z.string()) })
+/** The last one made stands first on the home page. */
+const ORDER = ['mooring-winch', 'kiosk-roof', 'float-rack']
+
+/** The demo as the build has written it, with its geometry maps and pictures; nothing where it has not. */
+function written(file: string | undefined): Demo[] | undefined {
+  const folder = join(process.env.UBBLET_HOME ?? process.cwd(), 'dist', 'demo')
+  const names = ORDER.filter(name => !file || name === file)
+  if (!names.length || !names.every(name => existsSync(join(folder, `${name}.json`)))) return undefined
+  return names.map(name => {
+    const { maps, pictures, ...rest } = writtenSchema.parse(
+      JSON.parse(readFileSync(join(folder, `${name}.json`), 'utf8')),
+    )
+    return {
+      ...rest,
+      glb: readFileSync(join(folder, `${name}.glb`)),
+      keys: readFileSync(join(folder, `${name}.keys.json`), 'utf8'),
+      maps: maps.map(id => ({ id, bytes: readFileSync(join(folder, `${id}.map`)) })),
+      pictures: pictures.map(p => readFileSync(join(folder, p))),
+    }
+  })
+}
+
+/** How long making the demo may take, in milliseconds. */
+const LONGEST = 180_000
+
+/** The demo meshes with their looks, made on a thread, which ends when it takes too long or whoever asked has left. */
+function made(event: H3Event, file: string | undefined): Promise<Demo[]> {
+  return new Promise((resolve, reject) => {
+    const demos: Demo[] = []
+    const worker = new Worker(scriptOf('demo-job'), {
+      workerData: { role: 'demo', file },
+      resourceLimits: { maxOldGenerationSizeMb: 2048 },
+    })
+    const end = (why: string) => (): void => {
+      reject(refuse(503, why))
+      void worker.terminate()
+    }
+    const left = end('Whoever asked for the demo has left.')
+    const timer = setTimeout(end('Making the demo took too long; nothing was made.'), LONGEST)
+    event.node.res.once('close', left)
+    worker.on('message', (message: unknown) => {
+      demos.push(demoSchema.parse(message))
+    })
+    worker.once('error', reject)
+    worker.once('exit', () => {
+      clearTimeout(timer)
+      event.node.res.off('close', left)
+      resolve(demos)
+    })
+  })
+}
 
 /** Makes a project for each look of each demo mesh, or of the one named; answers with the first. */
-export default defineEventHandler(async (event) => {
-  const { file } = await body(event, schema), made: ProjectSummary[] = []
-  // The last one made stands first on the home page.
-  for (const demo of DEMOS.filter(d => !file || d.file === file).reverse()) {
-    const { mesh, counts } = demo.make()
-    const meshHash = await putBlob(Buffer.from(await writeGlb(mesh, demo.title)), 'application/octet-stream')
-    const keysHash = await putBlob(Buffer.from(JSON.stringify(keyTable(mesh, findParts(mesh)))), 'application/json')
-    for (const look of demo.looks.map(make => make()).reverse()) {
-      const first = look.name === demo.looks[0]!().name
-      made.push(await createProject(`Ferry pier: ${demo.title.toLowerCase()}${first ? '' : `, ${look.name.toLowerCase()}`}`, look, demo.preparation(),
-        { meshHash, keysHash, meshName: `${demo.file}.glb`, triangles: mesh.indices.length / 3, parts: counts.parts }))
+export default defineEventHandler(async event => {
+  const { file } = await body(event, requestSchema)
+  const store = await useStore()
+  const projects: ProjectSummary[] = []
+  for (const demo of written(file) ?? (await made(event, file))) {
+    const mesh = {
+      meshHash: await putBlob(store, demo.glb, 'application/octet-stream'),
+      keysHash: await putBlob(store, Buffer.from(demo.keys), 'application/json'),
+      meshName: demo.file,
+      triangles: demo.triangles,
+      parts: demo.parts,
+    }
+    const now = Date.now()
+    for (const { id, bytes } of demo.maps ?? []) {
+      const hash = await putBlob(store, bytes, 'application/octet-stream')
+      await write(rows => rows.insert(geometryMaps).values({ id, hash, made: now }).onConflictDoNothing())
+    }
+    for (const look of demo.looks.toReversed()) {
+      const which = look === demo.looks[0] ? '' : `, ${look.name.toLowerCase()}`
+      const name = `Ferry pier: ${demo.title.toLowerCase()}${which}`
+      const picture = demo.pictures?.[demo.looks.indexOf(look)]
+      const thumbnailHash = picture ? await putBlob(store, picture, 'image/png') : undefined
+      projects.push(
+        await createProject(name, {
+          look,
+          preparation: demo.preparation,
+          mesh,
+          ...(thumbnailHash && { thumbnailHash }),
+          author: authorOf(event) ?? undefined,
+        }),
+      )
     }
   }
-  const first = made.at(-1)
-  if (!first) throw createError({ statusCode: 404, statusMessage: 'Refused', message: 'There is no such demo.' })
+  const first = projects.at(-1)
+  if (!first) throw refuse(404, 'There is no such demo.')
   return first
 })

@@ -5,52 +5,79 @@ import { answerSchema, type BakeTask } from './bakeThread'
 import type { Work } from './workSchema'
 
 /** Time of all threads together, in milliseconds: in kernels, in compressing, and in all. */
-export interface Effort { kernels: number, compressing: number, all: number, texels: number }
+export interface Effort {
+  kernels: number
+  compressing: number
+  all: number
+  texels: number
+}
 export const noEffort = (): Effort => ({ kernels: 0, compressing: 0, all: 0, texels: 0 })
-const plus = (a: Effort, b: Effort): Effort => ({ kernels: a.kernels + b.kernels, compressing: a.compressing + b.compressing, all: a.all + b.all, texels: a.texels + b.texels })
+const plus = (a: Effort, b: Effort): Effort => ({
+  kernels: a.kernels + b.kernels,
+  compressing: a.compressing + b.compressing,
+  all: a.all + b.all,
+  texels: a.texels + b.texels,
+})
 
 /** Threads that bake bands of one delivery. */
 export class BakePool {
-  private readonly workers: { worker: Worker, busy: boolean, spent: Effort }[] = []
-  private readonly waiting: { task: BakeTask, done: (bands: PictureBand[]) => void }[] = []
+  private readonly workers: { worker: Worker; busy: boolean; spent: Effort }[] = []
+  private readonly waiting: { task: BakeTask; done: (bands: PictureBand[]) => void }[] = []
   private readonly running = new Map<number, (bands: PictureBand[]) => void>()
   private fail!: (error: Error) => void
   /** Rejected when a thread fails. */
-  readonly failed = new Promise<never>((_, reject) => { this.fail = reject })
+  readonly failed = new Promise<never>((_, reject) => {
+    this.fail = reject
+  })
   private ids = 0
 
-  private constructor() { this.failed.catch(() => {}) }
+  private constructor() {
+    this.failed.catch(() => {})
+  }
 
   /** @param threads how many; each opens the mesh for itself */
   static async open(work: Work, threads: number): Promise<BakePool> {
-    const pool = new BakePool(), ready: Promise<void>[] = []
+    const pool = new BakePool()
+    const ready: Promise<void>[] = []
     for (let i = 0; i < threads; i++) {
       // Beside this file once it is bundled.
-      const worker = new Worker(fileURLToPath(new URL('bake-thread.mjs', import.meta.url)), { workerData: { role: 'bake', work } }), entry = { worker, busy: false, spent: noEffort() }
+      const worker = new Worker(fileURLToPath(new URL('bake-thread.mjs', import.meta.url)), {
+        workerData: { role: 'bake', work },
+      })
+      const entry = { worker, busy: false, spent: noEffort() }
       pool.workers.push(entry)
-      ready.push(new Promise((resolve) => {
-        worker.on('message', (message: unknown) => {
-          const answer = answerSchema.parse(message)
-          if ('error' in answer) return pool.fail(new Error(answer.error))
-          if ('ready' in answer) return resolve()
-          entry.busy = false
-          entry.spent = answer.spent
-          pool.running.get(answer.id)!(answer.bands)
-          pool.running.delete(answer.id)
-          pool.next()
-        })
-        worker.on('error', (error: Error & { code?: string }) => pool.fail(error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? new Error('The bake does not fit into memory.') : error))
-      }))
+      ready.push(
+        new Promise(resolve => {
+          worker.on('message', (message: unknown) => {
+            const answer = answerSchema.parse(message)
+            if ('error' in answer) return pool.fail(new Error(answer.error))
+            if ('ready' in answer) return resolve()
+            entry.busy = false
+            entry.spent = answer.spent
+            pool.running.get(answer.id)!(answer.bands)
+            pool.running.delete(answer.id)
+            pool.next()
+          })
+          worker.on('error', (error: Error & { code?: string }) =>
+            pool.fail(
+              error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? new Error('The bake does not fit into memory.') : error,
+            ),
+          )
+        }),
+      )
     }
     await Promise.race([Promise.all(ready), pool.failed])
     return pool
   }
 
   bake(task: Omit<BakeTask, 'id'>): Promise<PictureBand[]> {
-    return Promise.race([this.failed, new Promise<PictureBand[]>((done) => {
-      this.waiting.push({ task: { ...task, id: this.ids++ }, done })
-      this.next()
-    })])
+    return Promise.race([
+      this.failed,
+      new Promise<PictureBand[]>(done => {
+        this.waiting.push({ task: { ...task, id: this.ids++ }, done })
+        this.next()
+      }),
+    ])
   }
 
   private next(): void {
@@ -68,5 +95,7 @@ export class BakePool {
     return this.workers.reduce((sum, { spent }) => plus(sum, spent), noEffort())
   }
 
-  async close(): Promise<void> { await Promise.all(this.workers.map(w => w.worker.terminate())) }
+  async close(): Promise<void> {
+    await Promise.all(this.workers.map(w => w.worker.terminate()))
+  }
 }

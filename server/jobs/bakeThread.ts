@@ -6,15 +6,33 @@ import { openWork } from './work'
 import { workSchema } from './workSchema'
 
 export const taskSchema = z.object({
-  id: z.number(), variant: z.number().int().min(0), tile: z.number().int(), band: z.number().int().min(0),
-  specs: z.array(z.object({ name: z.string(), lanes: z.array(z.string()).min(1).max(4), space: z.enum(['srgb', 'linear']) })),
-  picture: z.object({ size: z.number().int(), format: z.enum(Object.keys(PICTURE_FORMATS) as [PictureFormat]), dilation: z.number().int(), samples: z.number().int(), dither: z.boolean() }),
+  id: z.number(),
+  variant: z.number().int().min(0),
+  tile: z.number().int(),
+  band: z.number().int().min(0),
+  specs: z.array(
+    z.object({ name: z.string(), lanes: z.array(z.string()).min(1).max(4), space: z.enum(['srgb', 'linear']) }),
+  ),
+  picture: z.object({
+    size: z.number().int(),
+    format: z.enum(Object.keys(PICTURE_FORMATS) as [PictureFormat]),
+    dilation: z.number().int(),
+    samples: z.number().int(),
+    dither: z.boolean(),
+  }),
 })
 export type BakeTask = z.infer<typeof taskSchema>
-const noteSchema = z.union([z.object({ adler: z.object({ sum: z.number(), length: z.number() }) }), z.object({ sizes: z.array(z.number()) })])
+const noteSchema = z.union([
+  z.object({ adler: z.object({ sum: z.number(), length: z.number() }) }),
+  z.object({ sizes: z.array(z.number()) }),
+])
 export const answerSchema = z.union([
   z.object({ ready: z.literal(true) }),
-  z.object({ id: z.number(), bands: z.array(z.object({ bytes: z.instanceof(Uint8Array), note: noteSchema })), spent: z.object({ kernels: z.number(), compressing: z.number(), all: z.number(), texels: z.number() }) }),
+  z.object({
+    id: z.number(),
+    bands: z.array(z.object({ bytes: z.instanceof(Uint8Array), note: noteSchema })),
+    spent: z.object({ kernels: z.number(), compressing: z.number(), all: z.number(), texels: z.number() }),
+  }),
   z.object({ error: z.string() }),
 ])
 
@@ -25,19 +43,22 @@ if (parentPort && (workerData as { role?: string } | null)?.role === 'bake') {
     const { subjects, kernels } = await openWork(workSchema.parse((workerData as { work: unknown }).work))
     port.on('message', (message: unknown) => {
       try {
-        const { id, variant, tile, band, specs, picture } = taskSchema.parse(message), { baker } = subjects[variant]!.subject
-        const bands = baker.band(tile, specs, picture, band, compressor), { compressing, all, texels } = baker.spent
+        const { id, variant, tile, band, specs, picture } = taskSchema.parse(message)
+        const { baker } = subjects[variant]!.subject
+        const bands = baker.band(tile, specs, picture, band, compressor)
+        const { compressing, all, texels } = baker.spent
         // Copies of their own: what zlib returns may lie in a larger buffer.
         const own = bands.map(b => ({ ...b, bytes: b.bytes.slice() }))
-        port.postMessage({ id, bands: own, spent: { kernels: kernels.watch.spent, compressing, all, texels } }, own.map(b => b.bytes.buffer))
-      }
-      catch (error) {
+        port.postMessage(
+          { id, bands: own, spent: { kernels: kernels.watch.spent, compressing, all, texels } },
+          own.map(b => b.bytes.buffer),
+        )
+      } catch (error) {
         port.postMessage({ error: (error as Error).message })
       }
     })
     port.postMessage({ ready: true })
-  }
-  catch (error) {
+  } catch (error) {
     port.postMessage({ error: (error as Error).message })
   }
 }

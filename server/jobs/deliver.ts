@@ -1,7 +1,19 @@
 import { createHash, randomBytes } from 'node:crypto'
 import { once } from 'node:events'
 import { createReadStream, createWriteStream, existsSync } from 'node:fs'
-import { constants, copyFile, link, mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
+import {
+  constants,
+  copyFile,
+  link,
+  mkdir,
+  readdir,
+  readFile,
+  rename,
+  rm,
+  stat,
+  utimes,
+  writeFile,
+} from 'node:fs/promises'
 import { availableParallelism } from 'node:os'
 import { dirname, join } from 'node:path'
 import { finished, pipeline } from 'node:stream/promises'
@@ -22,6 +34,7 @@ import { writePly } from '../../core/exchange/writePly'
 import { writeMaterialX } from '../../core/exchange/writeMaterialX'
 import { writeUsd, type PictureUse } from '../../core/exchange/writeUsd'
 import { check } from '../../core/graph/check'
+import { BAKE_VERSION } from '../../core/kernels/generated/versions'
 import { compressor } from '../../cli/node'
 import { BakePool } from './bakePool'
 import { openWork, settled, type OpenWork } from './work'
@@ -43,6 +56,8 @@ export interface DeliverOptions {
   piece?: Workpiece
   /** Where baked pictures are kept, to be taken again while nothing that they depend on has changed. */
   cache: string
+  /** Whose scraps these are, in the names of drafts and pieces; told apart from everybody else's. */
+  mark?: string
   /** How many threads bake; as many as there are cores. */
   threads?: number
   progress?: (share: number, what: string) => void
@@ -51,15 +66,20 @@ export interface DeliverOptions {
 }
 
 const sha256 = (data: string | Uint8Array): string => createHash('sha256').update(data).digest('hex')
-async function hashFile(path: string): Promise<{ bytes: number, sha256: string }> {
+async function hashFile(path: string): Promise<{ bytes: number; sha256: string }> {
   const hash = createHash('sha256')
   await pipeline(createReadStream(path), hash)
   return { bytes: (await stat(path)).size, sha256: hash.digest('hex') }
 }
-/** Raised when the way that pictures are computed or written changes, so that old ones are not taken for new ones. */
-const BAKE_VERSION = 1
 
-interface Picture { variant: number, tile: number, spec: MapSpec, settings: PictureSettings, key: string, path: string }
+interface Picture {
+  variant: number
+  tile: number
+  spec: MapSpec
+  settings: PictureSettings
+  key: string
+  path: string
+}
 
 /**
  * Makes a delivery: everything goes into a folder beside the target, which takes the target's place when it is complete.
@@ -67,21 +87,44 @@ interface Picture { variant: number, tile: number, spec: MapSpec, settings: Pict
  * @param folder where the delivery is to be; files of the same name that are there already are replaced, others stay
  */
 export async function deliver(input: Work, folder: string, options: DeliverOptions): Promise<Manifest> {
-  const settings = settled(input.settings), work = { ...input, settings }, { progress } = options
+  const settings = settled(input.settings)
+  const work = { ...input, settings }
+  const { progress, mark = `${process.pid}-${randomBytes(3).toString('hex')}` } = options
   progress?.(0, 'opening the mesh')
-  const open = await openWork(work, progress, options.piece), { piece, delivered, subjects } = open, { tables } = piece
-  if (settings.colorIn === 'texture' && !tables.mesh.uvs && (settings.meshes.includes('glb') || settings.meshes.includes('usda'))) {
+  const open = await openWork(work, progress, options.piece)
+  const { piece, delivered, subjects } = open
+  const { tables } = piece
+  if (
+    settings.colorIn === 'texture' &&
+    !tables.mesh.uvs &&
+    (settings.meshes.includes('glb') || settings.meshes.includes('usda'))
+  ) {
     throw new DeliveryError('Textures need UVs, and the mesh has none; vertex colors work without.')
   }
-  if (settings.colorIn === 'vertices' && subjects.length > 1 && settings.meshes.includes('glb')) throw new DeliveryError('A GLB has room for the vertex colors of one variant only; deliver textures, or one variant at a time.')
-  const names = { maps: [...tables.mesh.maps, ...work.preparation.maps].map(m => m.name), sets: work.preparation.sets.map(s => s.name) }
-  const findings = [...check(work.look, names), ...options.bare ? [] : checkValues(open.kernels, tables, work.look, settings.size)], broken = findings.find(f => f.severity === 'error')
+  if (settings.colorIn === 'vertices' && subjects.length > 1 && settings.meshes.includes('glb'))
+    throw new DeliveryError(
+      'A GLB has room for the vertex colors of one variant only; deliver textures, or one variant at a time.',
+    )
+  const names = {
+    maps: [...tables.mesh.maps, ...work.preparation.maps].map(m => m.name),
+    sets: work.preparation.sets.map(s => s.name),
+  }
+  const findings = [
+    ...check(work.look, names),
+    ...(options.bare ? [] : checkValues(open.kernels, tables, work.look, settings.size)),
+  ]
+  const broken = findings.find(f => f.severity === 'error')
   if (broken) throw new DeliveryError(`The look has an error: ${broken.message}`)
 
-  const stem = options.stem ?? (plainName(options.name.toLowerCase()).replace(/^_+|_+$/g, '') || 'look'), shelf = options.pictures ?? 'textures', parts = tables.parts.parts.length
+  const stem = options.stem ?? (plainName(options.name.toLowerCase()).replace(/^_+|_+$/g, '') || 'look')
+  const shelf = options.pictures ?? 'textures'
+  const parts = tables.parts.parts.length
   const tiles = tables.mesh.uvs ? delivered.tiling.tiles.filter(t => !settings.tiles || settings.tiles.includes(t)) : []
-  if (settings.tiles && !tiles.length) throw new DeliveryError(`The mesh has no tile ${settings.tiles.join(', ')}; it has ${delivered.tiling.tiles.join(', ') || 'no UVs'}.`)
-  const draft = `${folder}.part-${process.pid}-${randomBytes(4).toString('hex')}`
+  if (settings.tiles && !tiles.length)
+    throw new DeliveryError(
+      `The mesh has no tile ${settings.tiles.join(', ')}; it has ${delivered.tiling.tiles.join(', ') || 'no UVs'}.`,
+    )
+  const draft = `${folder}.part-${mark}`
   await mkdir(draft, { recursive: true })
   await mkdir(options.cache, { recursive: true })
   const files = new Map<string, string | undefined>()
@@ -93,25 +136,58 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
 
   try {
     // (1) Pictures: those that are not in the cache are baked, all of a tile together.
-    const subjectHash = sha256(JSON.stringify([BAKE_VERSION, sha256(work.mesh.bytes), work.preparation, work.keys ? sha256(JSON.stringify(work.keys)) : '', work.pictures.map(p => [p.name, sha256(p.data)])]))
-    const pictures: Picture[] = [], embedded = settings.meshes.includes('glb') ? subjects[0]!.subject.glbMaps() : []
-    const own: PictureSettings = { size: settings.size, format: settings.format, dilation: settings.dilation, samples: settings.samples, dither: settings.dither }, inGlb: PictureSettings = { ...own, format: 'png8' }
+    const subjectHash = sha256(
+      JSON.stringify([
+        BAKE_VERSION,
+        sha256(work.mesh.bytes),
+        work.preparation,
+        work.keys ? sha256(JSON.stringify(work.keys)) : '',
+        work.pictures.map(p => [p.name, sha256(p.data)]),
+      ]),
+    )
+    const pictures: Picture[] = []
+    const embedded = settings.meshes.includes('glb') ? subjects[0]!.subject.glbMaps() : []
+    const own: PictureSettings = {
+      size: settings.size,
+      format: settings.format,
+      dilation: settings.dilation,
+      samples: settings.samples,
+      dither: settings.dither,
+    }
+    const inGlb: PictureSettings = { ...own, format: 'png8' }
     subjects.forEach(({ subject }, variant) => {
       for (const tile of tiles) {
         const add = (spec: MapSpec, how: PictureSettings, path: string) => {
           const bends = spec.lanes.some(l => l.startsWith('normal.'))
-          pictures.push({ variant, tile, spec, settings: how, path, key: sha256(JSON.stringify([subjectHash, subject.baker.keyOf(spec), spec.space, how, tile, bends && settings.on])) })
+          pictures.push({
+            variant,
+            tile,
+            spec,
+            settings: how,
+            path,
+            key: sha256(
+              JSON.stringify([subjectHash, subject.baker.keyOf(spec), spec.space, how, tile, bends && settings.on]),
+            ),
+          })
         }
         for (const spec of subject.fileMaps()) add(spec, own, join(shelf, pictureName(variant, spec, tile)))
         for (const spec of settings.meshes.includes('glb') ? subject.glbMaps() : []) add(spec, inGlb, '')
       }
     })
     function pictureName(variant: number, spec: MapSpec, of: number | '<UDIM>'): string {
-      const which = subjects.length > 1 ? `_${plainName(subjects[variant]!.name)}` : '', tiled = delivered.tiling.tiles.length > 1 ? `.${of}` : ''
+      const which = subjects.length > 1 ? `_${plainName(subjects[variant]!.name)}` : ''
+      const tiled = delivered.tiling.tiles.length > 1 ? `.${of}` : ''
       return `${stem}${which}_${plainName(spec.name)}${tiled}.${endingOf(settings.format)}`
     }
-    const kept = (p: Pick<Picture, 'key' | 'settings'>) => join(options.cache, `${p.key}.${endingOf(p.settings.format)}`)
-    await bakeMissing(work, open, pictures.filter(p => !existsSync(kept(p))), kept, options)
+    const kept = (p: Pick<Picture, 'key' | 'settings'>) =>
+      join(options.cache, `${p.key}.${endingOf(p.settings.format)}`)
+    await bakeMissing(
+      work,
+      open,
+      pictures.filter(p => !existsSync(kept(p))),
+      kept,
+      { ...options, mark },
+    )
     for (const p of pictures) {
       await utimes(kept(p), new Date(), new Date()).catch(() => {})
       if (!p.path) continue
@@ -124,29 +200,79 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
 
     // (2) Meshes and material documents.
     progress?.(0.92, 'writing meshes and documents')
-    const path = (variant: number) => (spec: MapSpec): PictureUse => ({ path: `${shelf && `${shelf}/`}${pictureName(variant, spec, '<UDIM>')}`, space: isExr(settings.format) ? 'linear' : spec.space })
-    const procedural = settings.materials.includes('procedural'), attributes = procedural ? subjects[0]!.subject.attributes() : []
-    const maps = subjects[0] && settings.meshes.length ? [...subjects[0].subject.vertexMaps(), ...attributes] : [], colored = settings.colorIn === 'vertices' && settings.meshes.length ? subjects[0]!.subject.vertexColors() : undefined
+    const path =
+      (variant: number) =>
+      (spec: MapSpec): PictureUse => ({
+        path: `${shelf && `${shelf}/`}${pictureName(variant, spec, '<UDIM>')}`,
+        space: isExr(settings.format) ? 'linear' : spec.space,
+      })
+    const procedural = settings.materials.includes('procedural')
+    const attributes = procedural ? subjects[0]!.subject.attributes() : []
+    const maps = subjects[0] && settings.meshes.length ? [...subjects[0].subject.vertexMaps(), ...attributes] : []
+    const colored =
+      settings.colorIn === 'vertices' && settings.meshes.length ? subjects[0]!.subject.vertexColors() : undefined
     if (settings.meshes.includes('glb')) {
-      const variants = await Promise.all(subjects.map(async ({ name, subject }, variant) => {
-        const surfaces = new Map<number, GlbSurface>()
-        for (const tile of tiles.length ? tiles : [1001]) {
-          const pngs = await Promise.all(embedded.map(spec => readFile(kept(pictures.find(p => !p.path && p.variant === variant && p.tile === tile && p.spec.name === spec.name)!))))
-          surfaces.set(tile, subject.glbSurface(pngs))
-        }
-        return { name: subjects.length > 1 ? name : work.look.name || 'Look', tiles: surfaces }
-      }))
-      await put(`${stem}.glb`, await writeGlb(delivered.mesh, work.look.name || 'Look', { variants, tileOf: delivered.tileOf, ...(colored && { vertexColors: colored }), ...(maps.length && { maps }), ...(delivered.tangents && { tangents: delivered.tangents }) }))
+      const variants = await Promise.all(
+        subjects.map(async ({ name, subject }, variant) => {
+          const surfaces = new Map<number, GlbSurface>()
+          for (const tile of tiles.length ? tiles : [1001]) {
+            const pngs = await Promise.all(
+              embedded.map(spec =>
+                readFile(
+                  kept(
+                    pictures.find(
+                      p => !p.path && p.variant === variant && p.tile === tile && p.spec.name === spec.name,
+                    )!,
+                  ),
+                ),
+              ),
+            )
+            surfaces.set(tile, subject.glbSurface(pngs))
+          }
+          return { name: subjects.length > 1 ? name : work.look.name || 'Look', tiles: surfaces }
+        }),
+      )
+      await put(
+        `${stem}.glb`,
+        await writeGlb(delivered.mesh, work.look.name || 'Look', {
+          variants,
+          tileOf: delivered.tileOf,
+          ...(colored && { vertexColors: colored }),
+          ...(maps.length && { maps }),
+          ...(delivered.tangents && { tangents: delivered.tangents }),
+        }),
+      )
     }
-    if (settings.meshes.includes('ply')) await put(`${stem}.ply`, writePly(delivered.mesh, maps, colored ?? subjects[0]!.subject.vertexColors()))
+    if (settings.meshes.includes('ply'))
+      await put(`${stem}.ply`, writePly(delivered.mesh, maps, colored ?? subjects[0]!.subject.vertexColors()))
     if (settings.meshes.includes('usda')) {
-      const surfaces = subjects.map(({ name, subject }, v) => subject.usdSurface(subjects.length > 1 ? name : work.look.name || 'Look', path(v)))
-      await put(`${stem}.usda`, writeUsd(delivered.mesh, stem, { surfaces, partOfTriangle: delivered.partOfTriangle, primvars: [...colored ? [{ name: 'displayColor', components: 3, values: colored, color: true }] : [], ...maps] }))
+      const surfaces = subjects.map(({ name, subject }, v) =>
+        subject.usdSurface(subjects.length > 1 ? name : work.look.name || 'Look', path(v)),
+      )
+      await put(
+        `${stem}.usda`,
+        writeUsd(delivered.mesh, stem, {
+          surfaces,
+          partOfTriangle: delivered.partOfTriangle,
+          primvars: [
+            ...(colored ? [{ name: 'displayColor', components: 3, values: colored, color: true }] : []),
+            ...maps,
+          ],
+        }),
+      )
     }
-    const named = (name: string) => subjects.length > 1 ? `${work.look.name || 'Look'} ${name}` : work.look.name || 'Look'
-    if (settings.materials.includes('baked')) await put(`${stem}.mtlx`, writeMaterialX(subjects.map(({ name, subject }, v) => subject.bakedMaterial(named(name), path(v)))))
+    const named = (name: string) =>
+      subjects.length > 1 ? `${work.look.name || 'Look'} ${name}` : work.look.name || 'Look'
+    if (settings.materials.includes('baked'))
+      await put(
+        `${stem}.mtlx`,
+        writeMaterialX(subjects.map(({ name, subject }, v) => subject.bakedMaterial(named(name), path(v)))),
+      )
     if (procedural) {
-      if (subjects.length > 1) throw new DeliveryError('A procedural material reads the values of one variant from the mesh; deliver its variants one at a time.')
+      if (subjects.length > 1)
+        throw new DeliveryError(
+          'A procedural material reads the values of one variant from the mesh; deliver its variants one at a time.',
+        )
       await put(`${stem}.procedural.mtlx`, writeMaterialX([subjects[0]!.subject.procedural!.build(named(''), path(0))]))
     }
 
@@ -156,24 +282,50 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
       if (!settings.tables.length) break
       const rows = partValues(open.kernels, tables, subject.baker.program, subject.baker.read, look)
       if (settings.tables.includes('csv')) await put(`${stem}${which}.csv`, partValuesCsv(rows))
-      if (settings.tables.includes('json')) await put(`${stem}${which}.parts.json`, `${JSON.stringify(rows, null, 1)}\n`)
+      if (settings.tables.includes('json'))
+        await put(`${stem}${which}.parts.json`, `${JSON.stringify(rows, null, 1)}\n`)
     }
-    if (settings.look) await put(`${stem}.look.zip`, zipSync(packLook(work.look, options.originals ?? new Map()), { level: 6 }))
+    if (settings.look)
+      await put(`${stem}.look.zip`, zipSync(packLook(work.look, options.originals ?? new Map()), { level: 6 }))
     if (!options.bare) {
       progress?.(0.96, 'drawing the contact picture')
-      await put('contact.png', encode({ ...contactSheet(open.kernels, tables, subjects.map(s => s.look)), channels: 3, depth: 8 }))
+      await put(
+        'contact.png',
+        encode({
+          ...contactSheet(
+            open.kernels,
+            tables,
+            subjects.map(s => s.look),
+          ),
+          channels: 3,
+          depth: 8,
+        }),
+      )
     }
 
     // (4) The manifest last.
     const manifest: Manifest = {
-      ubblet: 'delivery', version: 1, name: options.name, made: new Date().toISOString(),
+      ubblet: 'delivery',
+      version: 1,
+      name: options.name,
+      made: new Date().toISOString(),
       look: { name: work.look.name, revision: options.revision ?? null, hash: sha256(JSON.stringify(work.look)) },
-      mesh: { name: work.mesh.name, hash: sha256(work.mesh.bytes), triangles: delivered.mesh.indices.length / 3, parts },
-      variants: subjects.map(({ name, seed }) => ({ name, seed })), tiles, settings,
+      mesh: {
+        name: work.mesh.name,
+        hash: sha256(work.mesh.bytes),
+        triangles: delivered.mesh.indices.length / 3,
+        parts,
+      },
+      variants: subjects.map(({ name, seed }) => ({ name, seed })),
+      tiles,
+      settings,
       scales: subjects.map(({ name, subject }) => ({ variant: name, ...subject.largest })),
-      baked: subjects[0]!.subject.procedural?.baked ?? [], leftOut: [...new Set(subjects.flatMap(s => s.subject.leftOut))],
+      baked: subjects[0]!.subject.procedural?.baked ?? [],
+      leftOut: [...new Set(subjects.flatMap(s => s.subject.leftOut))],
       findings: findings.map(({ severity, message }) => ({ severity, message })),
-      files: await Promise.all([...files].map(async ([p, key]) => ({ path: p, ...await hashFile(join(draft, p)), ...(key && { key }) }))),
+      files: await Promise.all(
+        [...files].map(async ([p, key]) => ({ path: p, ...(await hashFile(join(draft, p))), ...(key && { key }) })),
+      ),
     }
     // Runs of single tiles share a folder, each with a manifest of its own.
     const list = settings.tiles ? `manifest.${settings.tiles.join('-')}.json` : 'manifest.json'
@@ -181,8 +333,7 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
     await settle(draft, folder, list)
     progress?.(1, 'done')
     return manifest
-  }
-  catch (error) {
+  } catch (error) {
     await rm(draft, { recursive: true, force: true })
     throw error
   }
@@ -193,7 +344,13 @@ async function settle(draft: string, folder: string, last: string): Promise<void
   if (!existsSync(folder)) {
     await mkdir(dirname(folder), { recursive: true })
     // Another run may have made it in the meantime.
-    if (await rename(draft, folder).then(() => true, () => false)) return
+    if (
+      await rename(draft, folder).then(
+        () => true,
+        () => false,
+      )
+    )
+      return
     await mkdir(folder, { recursive: true })
   }
   const visit = async (at: string): Promise<void> => {
@@ -202,8 +359,7 @@ async function settle(draft: string, folder: string, last: string): Promise<void
       if (entry.isDirectory()) {
         await mkdir(join(folder, path), { recursive: true })
         await visit(path)
-      }
-      else if (path !== last) await rename(join(draft, path), join(folder, path))
+      } else if (path !== last) await rename(join(draft, path), join(folder, path))
     }
   }
   await visit('')
@@ -212,35 +368,61 @@ async function settle(draft: string, folder: string, last: string): Promise<void
 }
 
 /** Bakes pictures into the cache, band by band on the threads, each file appearing when all its bands are there. */
-async function bakeMissing(work: Work, open: OpenWork, missing: readonly Picture[], kept: (p: Picture) => string, { threads = availableParallelism(), progress }: DeliverOptions): Promise<void> {
+async function bakeMissing(
+  work: Work,
+  open: OpenWork,
+  missing: readonly Picture[],
+  kept: (p: Picture) => string,
+  { threads = availableParallelism(), progress, mark = '' }: DeliverOptions,
+): Promise<void> {
   if (!missing.length) return
   // Pictures of one tile and one setting share their texels; the same picture asked for twice is baked once.
   const sets = new Map<string, Picture[]>()
   for (const p of new Map(missing.map(m => [kept(m), m])).values()) {
-    const key = JSON.stringify([p.variant, p.tile, p.settings]), list = sets.get(key)
+    const key = JSON.stringify([p.variant, p.tile, p.settings])
+    const list = sets.get(key)
     if (list) list.push(p)
     else sets.set(key, [p])
   }
   const total = [...sets.values()].reduce((sum, [p]) => sum + bandsOf(p!.settings.size).length, 0)
-  const small = threads < 1 || total === 1, pool = small ? undefined : await BakePool.open({ ...work, maps: open.maps }, Math.min(threads, total))
+  const small = threads < 1 || total === 1
+  const pool = small ? undefined : await BakePool.open({ ...work, maps: open.maps }, Math.min(threads, total))
   let done = 0
   const scratch: string[] = []
   try {
     const set = async (group: Picture[]): Promise<void> => {
-      const { variant, tile, settings } = group[0]!, specs = group.map(p => p.spec), count = bandsOf(settings.size).length
+      const { variant, tile, settings } = group[0]!
+      const specs = group.map(p => p.spec)
+      const count = bandsOf(settings.size).length
       const notes: BandNote[][] = group.map(() => [])
-      const piece = (p: Picture, band: number) => `${kept(p)}.${process.pid}.${band}`
+      const piece = (p: Picture, band: number) => `${kept(p)}.${mark}.${band}`
       const keep = async (bands: PictureBand[], band: number) => {
-        await Promise.all(bands.map((b, k) => {
-          notes[k]![band] = b.note
-          scratch.push(piece(group[k]!, band))
-          return writeFile(piece(group[k]!, band), b.bytes)
-        }))
-        progress?.(0.05 + 0.85 * ++done / total, `baking tile ${tile}${open.subjects.length > 1 ? ` of ${open.subjects[variant]!.name}` : ''}, band ${Math.min(count, band + 1)} of ${count}`)
+        await Promise.all(
+          bands.map((b, k) => {
+            notes[k]![band] = b.note
+            scratch.push(piece(group[k]!, band))
+            return writeFile(piece(group[k]!, band), b.bytes)
+          }),
+        )
+        progress?.(
+          0.05 + (0.85 * ++done) / total,
+          `baking tile ${tile}${open.subjects.length > 1 ? ` of ${open.subjects[variant]!.name}` : ''}, band ${Math.min(count, band + 1)} of ${count}`,
+        )
       }
-      await Promise.all(Array.from({ length: count }, async (_, band) => keep(pool ? await pool.bake({ variant, tile, specs, picture: settings, band }) : open.subjects[variant]!.subject.baker.band(tile, specs, settings, band, compressor), band)))
+      await Promise.all(
+        Array.from({ length: count }, async (_, band) =>
+          keep(
+            pool
+              ? await pool.bake({ variant, tile, specs, picture: settings, band })
+              : open.subjects[variant]!.subject.baker.band(tile, specs, settings, band, compressor),
+            band,
+          ),
+        ),
+      )
       for (const [k, p] of group.entries()) {
-        const [head, tail] = pictureEnds(p.spec, settings, notes[k]!), whole = `${kept(p)}.${process.pid}.part`, out = createWriteStream(whole)
+        const [head, tail] = pictureEnds(p.spec, settings, notes[k]!)
+        const whole = `${kept(p)}.${mark}.part`
+        const out = createWriteStream(whole)
         scratch.push(whole)
         out.write(head)
         for (let band = 0; band < count; band++) {
@@ -254,12 +436,12 @@ async function bakeMissing(work: Work, open: OpenWork, missing: readonly Picture
       }
     }
     // A few at a time: bands of many tiles at once would only fill the disk with pieces.
-    const queue = [...sets.values()], lanes = Array.from({ length: Math.min(pool ? 2 : 1, queue.length) }, async () => {
+    const queue = [...sets.values()]
+    const lanes = Array.from({ length: Math.min(pool ? 2 : 1, queue.length) }, async () => {
       for (let next = queue.shift(); next; next = queue.shift()) await set(next)
     })
     await Promise.all(lanes)
-  }
-  finally {
+  } finally {
     await pool?.close()
     await Promise.all(scratch.map(path => rm(path, { force: true })))
   }
@@ -267,7 +449,13 @@ async function bakeMissing(work: Work, open: OpenWork, missing: readonly Picture
 
 /** Lets go of the pictures that were not used for the longest time, and of scraps of runs that were cut off, until the rest is small enough. */
 export async function pruneCache(cache: string, megabytes: number): Promise<void> {
-  const entries = await Promise.all((await readdir(cache).catch(() => [])).map(async name => ({ path: join(cache, name), name, ...await stat(join(cache, name)).then(s => ({ size: s.size, used: s.mtimeMs })) })))
+  const entries = await Promise.all(
+    (await readdir(cache).catch(() => [])).map(async name => ({
+      path: join(cache, name),
+      name,
+      ...(await stat(join(cache, name)).then(s => ({ size: s.size, used: s.mtimeMs }))),
+    })),
+  )
   let left = megabytes * 2 ** 20
   for (const e of entries.sort((a, b) => b.used - a.used)) {
     left -= e.size

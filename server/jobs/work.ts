@@ -17,41 +17,71 @@ export interface OpenWork {
   kernels: Kernels
   piece: Workpiece
   delivered: Delivered
-  subjects: { name: string, seed: number, look: Look, subject: Subject }[]
+  subjects: { name: string; seed: number; look: Look; subject: Subject }[]
   /** The geometry maps, for threads that open the same work. */
   maps: VertexMap[]
 }
 
-const bends = (subject: Pick<Subject, 'glbMaps' | 'fileMaps'>): boolean => [...subject.glbMaps(), ...subject.fileMaps()].some(s => s.lanes.some(l => l.startsWith('normal.')))
+const bends = (subject: Pick<Subject, 'glbMaps' | 'fileMaps'>): boolean =>
+  [...subject.glbMaps(), ...subject.fileMaps()].some(s => s.lanes.some(l => l.startsWith('normal.')))
 
 /**
  * @param ready the same mesh with its geometry maps and pictures, where it is open already
  * @throws MeshFileError and others, whose message is one sentence
  */
-export async function openWork(work: Work, progress?: (share: number, what: string) => void, ready?: Workpiece, make: TangentMaker = tangents): Promise<OpenWork> {
+export async function openWork(
+  work: Work,
+  progress?: (share: number, what: string) => void,
+  ready?: Workpiece,
+  make: TangentMaker = tangents,
+): Promise<OpenWork> {
   const kernels = await loadKernels()
-  const piece = ready ?? new Workpiece(await readMesh(work.mesh.bytes, work.mesh.name, { draco, ...(work.limits && { limits: work.limits }) }), work.preparation, work.keys), wanted = work.preparation.maps.map(m => m.name)
-  const vertices = piece.analysis.mesh.positions.length / 3, whole = wanted.every(name => work.maps.some(m => m.name === name && m.values.length === vertices * m.components))
+  const piece =
+    ready ??
+    new Workpiece(
+      await readMesh(work.mesh.bytes, work.mesh.name, { draco, ...(work.limits && { limits: work.limits }) }),
+      work.preparation,
+      work.keys,
+    )
+  const wanted = work.preparation.maps.map(m => m.name)
+  const vertices = piece.analysis.mesh.positions.length / 3
+  const whole = wanted.every(name =>
+    work.maps.some(m => m.name === name && m.values.length === vertices * m.components),
+  )
   if (!ready) {
     if (whole) piece.setComputed(work.maps)
     else piece.computeAll((map, share) => progress?.(share, `computing the geometry map ${map}`))
     piece.setPictures(work.pictures)
   }
-  const { settings } = work, kept = settings.variants.map((name) => {
+  const { settings } = work
+  const kept = settings.variants.map(name => {
     const found = work.look.variants?.find(v => v.name === name)
     if (!found) throw new DeliveryError(`The look has no variant "${name}".`)
     return { name, seed: 0, look: withVariant(work.look, found) }
   })
-  const looks = [...settings.seeds.map(seed => ({ name: seed ? `seed ${seed}` : 'as it is', seed, look: reseed(work.look, seed) })), ...kept]
-  const subjectsWith = (delivered: Delivered, corner?: Float32Array) => looks.map(l => ({ ...l, subject: new Subject(kernels, piece, delivered, l.look, settings, corner, () => performance.now()) }))
+  const looks = [
+    ...settings.seeds.map(seed => ({ name: seed ? `seed ${seed}` : 'as it is', seed, look: reseed(work.look, seed) })),
+    ...kept,
+  ]
+  const subjectsWith = (delivered: Delivered, corner?: Float32Array) =>
+    looks.map(l => ({
+      ...l,
+      subject: new Subject(kernels, piece, delivered, l.look, settings, corner, () => performance.now()),
+    }))
   // Tangents are found only where a normal picture is asked for: on a large mesh they take a while.
-  const plain = deliveredMesh(piece, settings.on, false, make), first = subjectsWith(plain), bent = piece.tables.mesh.uvs && first.some(s => bends(s.subject))
+  const plain = deliveredMesh(piece, settings.on, false, make)
+  const first = subjectsWith(plain)
+  const bent = piece.tables.mesh.uvs && first.some(s => bends(s.subject))
   const delivered = bent ? deliveredMesh(piece, settings.on, true, make) : plain
   return {
-    kernels, piece, delivered, subjects: bent ? subjectsWith(delivered, bakedTangents(piece, settings.on, make)) : first,
+    kernels,
+    piece,
+    delivered,
+    subjects: bent ? subjectsWith(delivered, bakedTangents(piece, settings.on, make)) : first,
     maps: piece.tables.mesh.maps.filter(m => wanted.includes(m.name)),
   }
 }
 
 /** The settings as they are carried out: a procedural material reads values that only the analysis mesh has. */
-export const settled = (settings: DeliverySettings): DeliverySettings => settings.materials.includes('procedural') ? { ...settings, on: 'analysis' } : settings
+export const settled = (settings: DeliverySettings): DeliverySettings =>
+  settings.materials.includes('procedural') ? { ...settings, on: 'analysis' } : settings

@@ -4,13 +4,24 @@ import { LookSchema } from '../../core/graph/look'
 import { keyTableSchema } from '../../core/mesh/keys'
 import { preparationSchema } from '../../core/mesh/preparation'
 
-const bytes = z.custom<Uint8Array>(x => x instanceof Uint8Array), floats = z.custom<Float32Array>(x => x instanceof Float32Array)
+const bytes = z.custom<Uint8Array>(x => x instanceof Uint8Array)
+const floats = z.custom<Float32Array>(x => x instanceof Float32Array)
 /** Everything that a delivery is made from. Geometry maps that are missing are computed. */
 export const workSchema = z.object({
-  mesh: z.object({ name: z.string(), bytes }), preparation: preparationSchema, keys: keyTableSchema.optional(),
+  mesh: z.object({ name: z.string(), bytes }),
+  preparation: preparationSchema,
+  keys: keyTableSchema.optional(),
   maps: z.array(z.object({ name: z.string(), components: z.number().int().min(1).max(4), values: floats })),
-  pictures: z.array(z.object({ name: z.string(), width: z.number().int().positive(), height: z.number().int().positive(), data: bytes })),
-  look: LookSchema, settings: deliverySchema, limits: z.object({ bytes: z.number(), triangles: z.number() }).optional(),
+  pictures: z.array(
+    z.object({
+      name: z.string(),
+      width: z.number().int().positive(),
+      height: z.number().int().positive(),
+      data: bytes,
+    }),
+  ),
+  look: LookSchema,
+  settings: deliverySchema,
+  limits: z.object({ bytes: z.number(), triangles: z.number() }).optional(),
 })
 export type Work = z.infer<typeof workSchema>
-

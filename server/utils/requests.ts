@@ -1,8 +1,8 @@
 import { and, eq, isNull } from 'drizzle-orm'
 import type { H3Event } from 'h3'
 import { z } from 'zod'
-import { useDatabase } from '../database/client'
-import { projects } from '../database/schema'
+import { projects } from '../store/schema'
+import { useRows } from './store'
 
 /** An answer that says in one sentence what is wrong. */
 export const refuse = (statusCode: number, message: string, data?: unknown) =>
@@ -24,14 +24,56 @@ export function mapId(event: H3Event): string {
 
 /** The project named in the path. Removed projects count only where they are asked for. */
 export async function findProject(event: H3Event, removed = false) {
-  const db = await useDatabase(), id = projectId(event)
-  const [project] = await db.select().from(projects).where(removed ? eq(projects.id, id) : and(eq(projects.id, id), isNull(projects.removed)))
+  const rows = await useRows()
+  const id = projectId(event)
+  const [project] = await rows
+    .select()
+    .from(projects)
+    .where(removed ? eq(projects.id, id) : and(eq(projects.id, id), isNull(projects.removed)))
   if (!project) throw refuse(404, 'There is no such project.')
   return project
 }
 
-export async function body<T>(event: H3Event, schema: z.ZodType<T>): Promise<T> {
-  const raw: unknown = await readBody(event).catch(() => undefined)
+/** The project named in the path, to be changed: not while it is locked. */
+export async function changeableProject(event: H3Event) {
+  const project = await findProject(event)
+  if (project.locked) {
+    throw refuse(
+      423,
+      `The project is locked against changes${project.lockedBy ? ` by ${project.lockedBy}` : ''}; unlock it first.`,
+    )
+  }
+  return project
+}
+
+/** Bytes of a JSON body where nothing else is said. */
+const JSON_LIMIT = 2 ** 18
+/** Deeper than any document of ours, and shallow enough for every reader. */
+const DEEPEST = 200
+
+/** How deep lists and objects lie in one another, at most `limit + 1`. */
+function depthOf(value: unknown, limit: number): number {
+  if (value === null || typeof value !== 'object') return 0
+  if (limit < 0) return 1
+  let deepest = 0
+  for (const inner of Object.values(value)) deepest = Math.max(deepest, depthOf(inner, limit - 1))
+  return deepest + 1
+}
+
+/**
+ * Reads a JSON body.
+ * @param limit in bytes; a longer body is refused while it arrives
+ */
+export async function body<T>(event: H3Event, schema: z.ZodType<T>, limit = JSON_LIMIT): Promise<T> {
+  const bytes = await bytesOf(event, limit, 'The request')
+  let raw: unknown
+  try {
+    raw = JSON.parse(bytes.toString('utf8'))
+  } catch {
+    throw refuse(400, 'The request is not right: its body is not JSON.')
+  }
+  if (depthOf(raw, DEEPEST) > DEEPEST)
+    throw refuse(400, `The request is not right: its body nests deeper than ${DEEPEST} levels.`)
   const read = schema.safeParse(raw)
   if (!read.success) {
     const issue = read.error.issues[0]!
@@ -40,18 +82,54 @@ export async function body<T>(event: H3Event, schema: z.ZodType<T>): Promise<T> 
   return read.data
 }
 
-/** Reads the body's bytes, at most `limit` of them. */
-export async function bytesOf(event: H3Event, limit: number): Promise<Buffer> {
-  const tooLarge = () => refuse(413, `The file is larger than ${Math.round(limit / 2 ** 20)} MB, which is the limit.`)
-  if (Number(getHeader(event, 'content-length') ?? 0) > limit) throw tooLarge()
-  const chunks: Buffer[] = []
-  let size = 0
-  for await (const chunk of event.node.req as AsyncIterable<Buffer>) {
-    size += chunk.length
-    if (size > limit) throw tooLarge()
-    chunks.push(chunk)
+const sizeInWords = (bytes: number): string =>
+  bytes < 2 ** 20 ? `${Math.round(bytes / 2 ** 10)} KB` : `${Math.round(bytes / 2 ** 20)} MB`
+
+/** How long a body that was refused may go on arriving before its connection is cut, in milliseconds. */
+const LINGER = 3000
+
+/** Reads the body's bytes, at most `limit` of them: more is refused at the first byte too many, however it is sent. */
+export function bytesOf(event: H3Event, limit: number, what = 'The file'): Promise<Buffer> {
+  const { req } = event.node
+  const tooLarge = (): Error => {
+    // What still arrives is thrown away unseen for a while: a connection that is cut at once takes the answer with it.
+    req.removeAllListeners('data')
+    req.resume()
+    setTimeout(() => {
+      if (!req.complete) req.destroy()
+    }, LINGER).unref()
+    return refuse(413, `${what} is larger than ${sizeInWords(limit)}, which is the limit.`)
   }
-  return Buffer.concat(chunks, size)
+  return new Promise((resolve, reject) => {
+    if (Number(getHeader(event, 'content-length') ?? 0) > limit) {
+      reject(tooLarge())
+      return
+    }
+    const pieces: Buffer[] = []
+    let size = 0
+    req.on('data', (piece: Buffer) => {
+      size += piece.length
+      if (size > limit) {
+        pieces.length = 0
+        reject(tooLarge())
+      } else {
+        pieces.push(piece)
+      }
+    })
+    req.on('end', () => resolve(Buffer.concat(pieces, Math.min(size, limit))))
+    req.on('error', reject)
+    req.on('close', () => reject(refuse(400, 'The request was cut off.')))
+  })
 }
 
 export const nameSchema = z.string().trim().min(1).max(120)
+
+const revisionNumber = z.coerce.number().int().min(1)
+/** The revision that a query names (`?revision=3`); nothing where none is named. */
+export function revisionAsked(event: H3Event): number | undefined {
+  const { revision } = getQuery(event)
+  if (revision === undefined) return undefined
+  const read = revisionNumber.safeParse(revision)
+  if (!read.success) throw refuse(400, 'A revision is a whole number from 1.')
+  return read.data
+}

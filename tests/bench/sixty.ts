@@ -29,26 +29,47 @@ export function sixtyNodes(): Look {
   let look = kioskRoofMossLook()
   for (const id of look.nodes.filter(n => n.recipe).map(n => n.id)) look = unfoldNode(look, id).look
   for (let i = 0; look.nodes.length < 60; i++) {
-    const noise = addNode(look, i % 2 ? 'noise' : 'grunge', [0, 0], { size: 12 + i * 7 }), cover = addNode(noise.look, 'coverage', [0, 0], { share: 4 }), finish = addNode(cover.look, 'finish', [0, 0], { baseColor: [0.03, 0.028, 0.025] }), layer = addNode(finish.look, 'layer', [0, 0])
+    const noise = addNode(look, i % 2 ? 'noise' : 'grunge', [0, 0], { size: 12 + i * 7 })
+    const cover = addNode(noise.look, 'coverage', [0, 0], { share: 4 })
+    const finish = addNode(cover.look, 'finish', [0, 0], { baseColor: [0.03, 0.028, 0.025] })
+    const layer = addNode(finish.look, 'layer', [0, 0])
     const last = layer.look.wires.find(w => w.to.node === 'result')!.from
     const port = (node: string, port: string) => ({ node, port })
-    look = [[port(noise.id, 'value'), port(cover.id, 'value')], [port(cover.id, 'value'), port(layer.id, 'mask')], [port(finish.id, 'finish'), port(layer.id, 'above')], [last, port(layer.id, 'below')], [port(layer.id, 'finish'), port('result', 'finish')]]
-      .reduce((l, [from, to]) => connect(l, from!, to!), layer.look)
+    look = [
+      [port(noise.id, 'value'), port(cover.id, 'value')],
+      [port(cover.id, 'value'), port(layer.id, 'mask')],
+      [port(finish.id, 'finish'), port(layer.id, 'above')],
+      [last, port(layer.id, 'below')],
+      [port(layer.id, 'finish'), port('result', 'finish')],
+    ].reduce((l, [from, to]) => connect(l, from!, to!), layer.look)
   }
   return look
 }
 
 /** The kiosk roof; its occlusion is made up, since casting it is not what is measured here. */
 function roof(): MeshTables {
-  const { mesh } = kioskRoof(), occlusion: VertexMap = { name: 'occlusion', components: 1, values: Float32Array.from({ length: mesh.positions.length / 3 }, (_, v) => (v * 0.618) % 1) }
-  const full = { ...mesh, maps: [...mesh.maps, occlusion] }, parts = findParts(full), contacts = findContacts(full, parts, 0.004)
+  const { mesh } = kioskRoof()
+  const occlusion: VertexMap = {
+    name: 'occlusion',
+    components: 1,
+    values: Float32Array.from({ length: mesh.positions.length / 3 }, (_, v) => (v * 0.618) % 1),
+  }
+  const full = { ...mesh, maps: [...mesh.maps, occlusion] }
+  const parts = findParts(full)
+  const contacts = findContacts(full, parts, 0.004)
   return meshTables(full, parts, [], undefined, () => contacts)
 }
-const part = (all: SurfacePoints, from: number, to: number): SurfacePoints => ({ count: to - from, triangle: all.triangle.subarray(from, to), u: all.u.subarray(from, to), v: all.v.subarray(from, to) })
+const part = (all: SurfacePoints, from: number, to: number): SurfacePoints => ({
+  count: to - from,
+  triangle: all.triangle.subarray(from, to),
+  u: all.u.subarray(from, to),
+  v: all.v.subarray(from, to),
+})
 
 /** 2048 x 2048 texels: those that the layout covers, again and again until there are as many. */
 function allTexels(kernels: Kernels, tables: MeshTables): SurfacePoints {
-  const { points } = rasterizeTile(kernels.texels, tables.mesh, SIZE), all = pointSet(SIZE * SIZE)
+  const { points } = rasterizeTile(kernels.texels, tables.mesh, SIZE)
+  const all = pointSet(SIZE * SIZE)
   for (let i = 0; i < all.count; i++) {
     const k = i % points.count
     all.triangle[i] = points.triangle[k]!
@@ -58,7 +79,15 @@ function allTexels(kernels: Kernels, tables: MeshTables): SurfacePoints {
   return all
 }
 function ready(kernels: Kernels, tables: MeshTables, look: Look): Evaluator {
-  const program = lower(look, tables.mesh.maps), evaluator = new Evaluator(kernels, plan(program, CHANNEL_NAMES.flatMap(c => program.result[c])), tables)
+  const program = lower(look, tables.mesh.maps)
+  const evaluator = new Evaluator(
+    kernels,
+    plan(
+      program,
+      CHANNEL_NAMES.flatMap(c => program.result[c]),
+    ),
+    tables,
+  )
   evaluator.refresh(reader(look))
   return evaluator
 }
@@ -71,8 +100,13 @@ export function evaluateShare(evaluator: Evaluator, all: SurfacePoints, from: nu
 }
 
 /** A thread of its own with everything ready; times its share each time it is asked. */
-export function shareThread(kernels: Kernels, port: { on(e: 'message', f: (m: { from: number, to: number }) => void): void, postMessage(m: unknown): void }): void {
-  const tables = roof(), evaluator = ready(kernels, tables, sixtyNodes()), all = allTexels(kernels, tables)
+export function shareThread(
+  kernels: Kernels,
+  port: { on(e: 'message', f: (m: { from: number; to: number }) => void): void; postMessage(m: unknown): void },
+): void {
+  const tables = roof()
+  const evaluator = ready(kernels, tables, sixtyNodes())
+  const all = allTexels(kernels, tables)
   port.on('message', ({ from, to }) => {
     evaluateShare(evaluator, all, from, to)
     port.postMessage('done')
@@ -82,19 +116,30 @@ export function shareThread(kernels: Kernels, port: { on(e: 'message', f: (m: { 
 
 type Medians = (rounds: number, tasks: Record<string, () => unknown>) => Promise<Record<string, number>>
 export async function sixty(kernels: Kernels, medians: Medians, round: (x: number) => number): Promise<unknown> {
-  const look = sixtyNodes(), tables = roof(), evaluator = ready(kernels, tables, look), all = allTexels(kernels, tables)
+  const look = sixtyNodes()
+  const tables = roof()
+  const evaluator = ready(kernels, tables, look)
+  const all = allTexels(kernels, tables)
   // (1) What the interface's thread does when a wire is drawn, and when a number is dragged.
-  const wire = look.wires.find(w => w.to.port === 'mask')!, less: Look = { ...look, wires: look.wires.filter(w => w !== wire) }
+  const wire = look.wires.find(w => w.to.port === 'mask')!
+  const less: Look = { ...look, wires: look.wires.filter(w => w !== wire) }
   const take = (l: Look): Evaluator => {
     signature(l)
-    const program = lower(l, tables.mesh.maps), prepared = plan(program, CHANNEL_NAMES.flatMap(c => program.result[c])), e = new Evaluator(kernels, prepared, tables, new Gatherer(kernels, program, tables, 'given'))
+    const program = lower(l, tables.mesh.maps)
+    const prepared = plan(
+      program,
+      CHANNEL_NAMES.flatMap(c => program.result[c]),
+    )
+    const e = new Evaluator(kernels, prepared, tables, new Gatherer(kernels, program, tables, 'given'))
     lookShader(prepared)
     e.gatherer.refresh(reader(l))
     e.refresh(reader(l), 'parts')
     return e
   }
   let turn = 0
-  const held = take(look), noise = look.nodes.find(n => n.kind === 'noise')!.id, vary = look.nodes.find(n => n.kind === 'varyColor')!.id
+  const held = take(look)
+  const noise = look.nodes.find(n => n.kind === 'noise')!.id
+  const vary = look.nodes.find(n => n.kind === 'varyColor')!.id
   const drag = (id: string, name: string) => () => {
     const next = setParam(look, id, name, 5 + ++turn * 0.1)
     signature(next)
@@ -102,29 +147,56 @@ export async function sixty(kernels: Kernels, medians: Medians, round: (x: numbe
     held.gatherer.refresh(read)
     held.refresh(read, 'parts')
   }
-  const script = await medians(25, { newWireMs: () => take(turn++ % 2 ? less : { ...look, wires: [...look.wires] }), surfaceDragMs: drag(noise, 'size'), partDragMs: drag(vary, 'hue') })
+  const script = await medians(25, {
+    newWireMs: () => take(turn++ % 2 ? less : { ...look, wires: [...look.wires] }),
+    surfaceDragMs: drag(noise, 'size'),
+    partDragMs: drag(vary, 'hue'),
+  })
 
   // (2) The kernels and plain JavaScript at the same points, in turn.
-  const plain = plainLook(evaluator, tables.mesh), some = part(all, 0, SAMPLE), ours = evaluator.plan.roots.map(() => new Float32Array(SAMPLE)), theirs = evaluator.plan.roots.map(() => new Float32Array(SAMPLE))
+  const plain = plainLook(evaluator, tables.mesh)
+  const some = part(all, 0, SAMPLE)
+  const ours = evaluator.plan.roots.map(() => new Float32Array(SAMPLE))
+  const theirs = evaluator.plan.roots.map(() => new Float32Array(SAMPLE))
   const t = await medians(3, { kernels: () => evaluator.evaluate(some, ours), plain: () => plain(some, theirs) })
   let apart = 0
-  ours.forEach((c, k) => c.forEach((x, i) => { apart += Number(Math.abs(x - theirs[k]![i]!) > 1e-2) }))
+  ours.forEach((c, k) =>
+    c.forEach((x, i) => {
+      apart += Number(Math.abs(x - theirs[k]![i]!) > 1e-2)
+    }),
+  )
 
   // (3) All texels on one thread and on two.
-  const threads = await Promise.all([0, 1].map(async () => {
-    const w = new Worker(new URL(import.meta.url), { workerData: 'share' })
-    await new Promise(resolve => w.once('message', resolve))
-    return w
-  }))
-  const ask = (w: Worker, from: number, to: number) => new Promise((resolve) => {
-    w.once('message', resolve)
-    w.postMessage({ from, to })
+  const threads = await Promise.all(
+    [0, 1].map(async () => {
+      const w = new Worker(new URL(import.meta.url), { workerData: 'share' })
+      await new Promise(resolve => w.once('message', resolve))
+      return w
+    }),
+  )
+  const ask = (w: Worker, from: number, to: number) =>
+    new Promise(resolve => {
+      w.once('message', resolve)
+      w.postMessage({ from, to })
+    })
+  const n = all.count
+  const whole = await medians(3, {
+    one: () => ask(threads[0]!, 0, n),
+    two: () => Promise.all([ask(threads[0]!, 0, n / 2), ask(threads[1]!, n / 2, n)]),
   })
-  const n = all.count, whole = await medians(3, { one: () => ask(threads[0]!, 0, n), two: () => Promise.all([ask(threads[0]!, 0, n / 2), ask(threads[1]!, n / 2, n)]) })
   await Promise.all(threads.map(w => w.terminate()))
   return {
-    nodes: look.nodes.length, surfaceInstructions: evaluator.plan.stages[SURFACE].order.length, ...Object.fromEntries(Object.entries(script).map(([k, v]) => [k, round(v)])),
-    sample: SAMPLE, kernelsMs: round(t.kernels!), plainMs: round(t.plain!), timesAsFast: round(t.plain! / t.kernels!), apartShare: round(apart / SAMPLE / ours.length),
-    texels: n, oneThreadMs: round(whole.one!), twoThreadsMs: round(whole.two!), timesAsFastOnTwo: round(whole.one! / whole.two!),
+    nodes: look.nodes.length,
+    surfaceInstructions: evaluator.plan.stages[SURFACE].order.length,
+    ...Object.fromEntries(Object.entries(script).map(([k, v]) => [k, round(v)])),
+    sample: SAMPLE,
+    kernelsMs: round(t.kernels!),
+    plainMs: round(t.plain!),
+    timesAsFast: round(t.plain! / t.kernels!),
+    apartShare: round(apart / SAMPLE / ours.length),
+    texels: n,
+    oneThreadMs: round(whole.one!),
+    twoThreadsMs: round(whole.two!),
+    timesAsFastOnTwo: round(whole.one! / whole.two!),
   }
 }

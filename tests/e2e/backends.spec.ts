@@ -8,7 +8,8 @@ import { load } from './support'
 const TOLERANCE = 2e-3
 
 test('every node kind is the same in GLSL and in the kernels at 1,000 points', async ({ page }) => {
-  test.setTimeout(400_000)
+  // Hundreds of shaders, each compiled in software.
+  test.setTimeout(900_000)
   await load(page, 'agree')
   await page.waitForFunction(() => 'compare' in window)
   const found = await page.evaluate(() => (window as unknown as { compare(): Agreement[] }).compare())
@@ -16,7 +17,17 @@ test('every node kind is the same in GLSL and in the kernels at 1,000 points', a
   for (const f of found) expect(f.largest, `${f.kind}.${f.port} ${f.settings} ${f.fed}`).toBeLessThan(TOLERANCE)
   expect(Math.max(...found.filter(f => f.kind === 'partSet').map(f => f.distinct))).toBe(2)
   // The inputs are patterns, so nearly every point has a value of its own: agreement on a constant would prove nothing.
-  for (const kind of ['ramp', 'varyColor', 'mix', 'levels', 'finish', 'noise', 'positionGradient', 'picture', 'layer']) {
+  for (const kind of [
+    'ramp',
+    'varyColor',
+    'mix',
+    'levels',
+    'finish',
+    'noise',
+    'positionGradient',
+    'picture',
+    'layer',
+  ]) {
     expect(Math.max(...found.filter(f => f.kind === kind).map(f => f.distinct)), kind).toBeGreaterThan(500)
   }
 })

@@ -11,8 +11,14 @@ import { boxProject, openProject, projectNow, serious, striped } from './support
 /** A look with a color for each part, rough across, on boxes. */
 function colored(): Look {
   const look = emptyLook('Crates')
-  look.nodes.push({ id: 'random1', kind: 'partRandom', at: [0, 0], params: {} }, { id: 'vary1', kind: 'varyColor', at: [200, 0], params: { hue: 300, lightness: 40 } }, { id: 'x1', kind: 'positionGradient', at: [0, 200], params: { axis: 'Y', space: 'part' } }, { id: 'finish1', kind: 'finish', at: [400, 0], params: {} })
-  const wire = (from: [string, string], to: [string, string]) => look.wires.push({ from: { node: from[0], port: from[1] }, to: { node: to[0], port: to[1] } })
+  look.nodes.push(
+    { id: 'random1', kind: 'partRandom', at: [0, 0], params: {} },
+    { id: 'vary1', kind: 'varyColor', at: [200, 0], params: { hue: 300, lightness: 40 } },
+    { id: 'x1', kind: 'positionGradient', at: [0, 200], params: { axis: 'Y', space: 'part' } },
+    { id: 'finish1', kind: 'finish', at: [400, 0], params: {} },
+  )
+  const wire = (from: [string, string], to: [string, string]) =>
+    look.wires.push({ from: { node: from[0], port: from[1] }, to: { node: to[0], port: to[1] } })
   wire(['random1', 'value'], ['vary1', 'hueBy'])
   wire(['vary1', 'color'], ['finish1', 'baseColor'])
   wire(['x1', 'value'], ['finish1', 'roughness'])
@@ -20,8 +26,15 @@ function colored(): Look {
   return look
 }
 async function begin(page: Page, request: Parameters<typeof boxProject>[0], look = colored()): Promise<string> {
-  const { id } = await boxProject(request, 4), now = await (await request.get(`/api/projects/${id}`)).json() as { revision: number, preparation: object }
-  expect((await request.put(`/api/projects/${id}/look`, { data: { base: now.revision, look, preparation: now.preparation } })).status()).toBe(200)
+  const { id } = await boxProject(request, 4)
+  const now = (await (await request.get(`/api/projects/${id}`)).json()) as { revision: number; preparation: object }
+  expect(
+    (
+      await request.put(`/api/projects/${id}/look`, {
+        data: { base: now.revision, look, preparation: now.preparation },
+      })
+    ).status(),
+  ).toBe(200)
   await openProject(page, id)
   await page.getByRole('tab', { name: 'Deliver' }).click()
   return id
@@ -29,9 +42,13 @@ async function begin(page: Page, request: Parameters<typeof boxProject>[0], look
 const deliver = (page: Page) => page.getByRole('button', { name: 'Deliver', exact: true }).click()
 const newest = (page: Page) => page.getByRole('region', { name: 'Deliveries' }).locator('li').first()
 
-test('a delivery of many kinds leaves as one zip, whose files are what its manifest says; its settings are kept under a name', async ({ page, request }) => {
+test('a delivery of many kinds leaves as one zip, whose files are what its manifest says; its settings are kept under a name', async ({
+  page,
+  request,
+}) => {
   await begin(page, request)
-  for (const name of [/^PLY/, /^USD/, /^Baked/, 'Roughness', /Part table, CSV/, /The look with its pictures/]) await page.getByRole('checkbox', { name }).first().check()
+  for (const name of [/^PLY/, /^USD/, /^Baked/, 'Roughness', /Part table, CSV/, /The look with its pictures/])
+    await page.getByRole('checkbox', { name }).first().check()
   await page.getByRole('combobox', { name: 'Texture size' }).selectOption('256')
   await page.getByRole('combobox', { name: 'Picture format' }).selectOption('png16')
   // A mask of a node, and a vertex map of the same.
@@ -44,11 +61,27 @@ test('a delivery of many kinds leaves as one zip, whose files are what its manif
   await expect(page.getByRole('combobox', { name: 'Settings' })).toHaveValue('For the short')
   await deliver(page)
   await expect(newest(page)).toHaveAttribute('data-state', 'done', { timeout: 60_000 })
-  const [download] = await Promise.all([page.waitForEvent('download'), newest(page).getByRole('link', { name: 'Download zip' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    newest(page).getByRole('link', { name: 'Download zip' }).click(),
+  ])
   expect(download.suggestedFilename()).toBe('crates.zip')
-  const files = unzipSync(new Uint8Array(await readFile(await download.path()))), manifest = manifestSchema.parse(JSON.parse(new TextDecoder().decode(files['manifest.json'])))
+  const files = unzipSync(new Uint8Array(await readFile(await download.path())))
+  const manifest = manifestSchema.parse(JSON.parse(new TextDecoder().decode(files['manifest.json'])))
   expect(Object.keys(files).sort()).toEqual(['manifest.json', ...manifest.files.map(f => f.path)].sort())
-  expect(Object.keys(files)).toEqual(expect.arrayContaining(['crates.glb', 'crates.ply', 'crates.usda', 'crates.mtlx', 'crates.csv', 'crates.look.zip', 'contact.png', 'textures/crates_roughness.png', 'textures/crates_Position_gradient_Value.png']))
+  expect(Object.keys(files)).toEqual(
+    expect.arrayContaining([
+      'crates.glb',
+      'crates.ply',
+      'crates.usda',
+      'crates.mtlx',
+      'crates.csv',
+      'crates.look.zip',
+      'contact.png',
+      'textures/crates_roughness.png',
+      'textures/crates_Position_gradient_Value.png',
+    ]),
+  )
   expect((await validator.validateBytes(files['crates.glb']!)).issues).toMatchObject({ numErrors: 0, numWarnings: 0 })
   const mask = decode(files['textures/crates_Position_gradient_Value.png']!)
   expect([mask.width, mask.depth, mask.channels]).toEqual([256, 16, 1])
@@ -66,7 +99,10 @@ test('a delivery of many kinds leaves as one zip, whose files are what its manif
   await expect(page.getByRole('option', { name: 'For the short' })).toHaveCount(0)
 })
 
-test('the proof: the delivered GLB looks like the stage, and light is traced on it until it is stopped', async ({ page, request }) => {
+test('the proof: the delivered GLB looks like the stage, and light is traced on it until it is stopped', async ({
+  page,
+  request,
+}) => {
   test.setTimeout(240_000)
   await begin(page, request)
   await page.getByRole('combobox', { name: 'Texture size' }).selectOption('512')
@@ -76,7 +112,10 @@ test('the proof: the delivered GLB looks like the stage, and light is traced on 
   await expect(numbers).toBeVisible({ timeout: 90_000 })
   const mean = async () => Number((await numbers.locator('dd').first().textContent())!)
   expect(await mean()).toBeLessThan(1)
-  const drawn = (name: string) => page.getByRole('img', { name, exact: true }).evaluate((c: HTMLCanvasElement) => new Set(c.getContext('2d')!.getImageData(0, 0, c.width, c.height).data).size)
+  const drawn = (name: string) =>
+    page
+      .getByRole('img', { name, exact: true })
+      .evaluate((c: HTMLCanvasElement) => new Set(c.getContext('2d')!.getImageData(0, 0, c.width, c.height).data).size)
   for (const name of ['The stage', 'The delivery', 'The difference']) expect(await drawn(name), name).toBeGreaterThan(8)
   await page.getByRole('radio', { name: 'Base color alone' }).check()
   await expect(numbers).toBeHidden()
@@ -84,17 +123,25 @@ test('the proof: the delivered GLB looks like the stage, and light is traced on 
   expect(await mean()).toBeLessThan(0.6)
 
   await page.getByRole('button', { name: 'Trace', exact: true }).click()
-  await expect.poll(async () => Number(await page.locator('[data-test=samples]').textContent()), { timeout: 90_000 }).toBeGreaterThan(1)
+  await expect
+    .poll(async () => Number(await page.locator('[data-test=samples]').textContent()), { timeout: 90_000 })
+    .toBeGreaterThan(1)
   await page.getByRole('button', { name: 'Stop' }).click()
   expect(await drawn('Traced picture')).toBeGreaterThan(20)
-  const [exr] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save EXR' }).click()])
+  const [exr] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save EXR' }).click(),
+  ])
   expect((await readFile(await exr.path())).readUInt32LE(0)).toBe(20000630)
   expect(await serious(page)).toEqual([])
   await page.getByRole('button', { name: 'Back to deliveries' }).click()
   await expect(newest(page)).toBeVisible()
 })
 
-test('what cannot leave is said before, a delivery under way is stopped and leaves nothing, and another try is a click', async ({ page, request }) => {
+test('what cannot leave is said before, a delivery under way is stopped and leaves nothing, and another try is a click', async ({
+  page,
+  request,
+}) => {
   const id = await begin(page, request)
   await page.getByRole('checkbox', { name: /^GLB/ }).uncheck()
   await expect(page.getByRole('alert')).toContainText('Choose at least one thing that leaves.')
@@ -103,7 +150,9 @@ test('what cannot leave is said before, a delivery under way is stopped and leav
   await deliver(page)
   await newest(page).getByRole('button', { name: 'Stop' }).click()
   await expect(newest(page)).toHaveAttribute('data-state', 'canceled')
-  const { id: delivery } = (await (await request.get(`/api/projects/${id}/deliveries`)).json() as { id: string }[])[0]!
+  const { id: delivery } = (
+    (await (await request.get(`/api/projects/${id}/deliveries`)).json()) as { id: string }[]
+  )[0]!
   expect((await request.get(`/api/projects/${id}/deliveries/${delivery}/zip`)).status()).toBe(404)
   // Of the same delivery, smaller: settings belong to it, so a new one is asked for.
   await page.getByRole('combobox', { name: 'Texture size' }).selectOption('256')
@@ -118,26 +167,55 @@ test('what cannot leave is said before, a delivery under way is stopped and leav
   await expect(newest(page)).toHaveAttribute('data-state', 'canceled')
 })
 
-test('the server refuses settings that make no sense, files that no manifest names, and revisions that are not there', async ({ request }) => {
-  const { id } = await boxProject(request, 2), under = `/api/projects/${id}/deliveries`, post = (data: object) => request.post(under, { data })
-  for (const [data, status] of [[{ name: 'x', revision: 1, settings: { size: 3 } }, 400], [{ name: 'x', revision: 99, settings: {} }, 422], [{ name: '', revision: 1, settings: {} }, 400], [{ name: 'x', revision: 1, settings: { wings: 2 } }, 400]] as const) expect((await post(data)).status()).toBe(status)
+test('the server refuses settings that make no sense, files that no manifest names, and revisions that are not there', async ({
+  request,
+}) => {
+  const { id } = await boxProject(request, 2)
+  const under = `/api/projects/${id}/deliveries`
+  const post = (data: object) => request.post(under, { data })
+  for (const [data, status] of [
+    [{ name: 'x', revision: 1, settings: { size: 3 } }, 400],
+    [{ name: 'x', revision: 99, settings: {} }, 422],
+    [{ name: '', revision: 1, settings: {} }, 400],
+    [{ name: 'x', revision: 1, settings: { wings: 2 } }, 400],
+  ] as const)
+    expect((await post(data)).status()).toBe(status)
   expect((await post({ name: 'x', revision: 1, settings: { size: 256 } })).status()).toBe(200)
-  const list = async () => await (await request.get(under)).json() as { id: string, state: string }[]
+  const list = async () => (await (await request.get(under)).json()) as { id: string; state: string }[]
   await expect.poll(async () => (await list())[0]!.state, { timeout: 30_000 }).toBe('done')
   const { id: delivery } = (await list())[0]!
-  for (const path of ['..%2f..%2fpackage.json', '%2e%2e%2fcache', 'secret.txt', '%2525']) expect((await request.get(`${under}/${delivery}/files/${path}`)).status(), path).toBe(404)
+  for (const path of ['..%2f..%2fpackage.json', '%2e%2e%2fcache', 'secret.txt', '%2525'])
+    expect((await request.get(`${under}/${delivery}/files/${path}`)).status(), path).toBe(404)
   expect((await request.get(`${under}/nobody/zip`)).status()).toBe(404)
 })
 
-test('a photo that is no PNG is decoded here and baked by the server\'s threads', async ({ page, request }) => {
+test("a photo that is no PNG is decoded here and baked by the server's threads", async ({ page, request }) => {
   const look = emptyLook('Photo')
-  look.nodes.push({ id: 'picture1', kind: 'picture', at: [0, 0], params: { picture: 'tarp.jpg' } }, { id: 'finish1', kind: 'finish', at: [300, 0], params: {} })
-  look.wires.push({ from: { node: 'picture1', port: 'color' }, to: { node: 'finish1', port: 'baseColor' } }, { from: { node: 'finish1', port: 'finish' }, to: { node: 'result', port: 'finish' } })
+  look.nodes.push(
+    { id: 'picture1', kind: 'picture', at: [0, 0], params: { picture: 'tarp.jpg' } },
+    { id: 'finish1', kind: 'finish', at: [300, 0], params: {} },
+  )
+  look.wires.push(
+    { from: { node: 'picture1', port: 'color' }, to: { node: 'finish1', port: 'baseColor' } },
+    { from: { node: 'finish1', port: 'finish' }, to: { node: 'result', port: 'finish' } },
+  )
   await page.goto('/')
-  const photo = await striped(page, 'image/jpeg', 64, [['rgb(200, 40, 30)', 32], ['rgb(20, 60, 180)', 32]])
-  const { id } = await boxProject(request, 4), now = await (await request.get(`/api/projects/${id}`)).json() as { revision: number, preparation: object }
-  expect((await request.put(`/api/projects/${id}/pictures?name=tarp.jpg`, { data: Buffer.from(photo) })).status()).toBe(200)
-  expect((await request.put(`/api/projects/${id}/look`, { data: { base: now.revision, look, preparation: now.preparation } })).status()).toBe(200)
+  const photo = await striped(page, 'image/jpeg', 64, [
+    ['rgb(200, 40, 30)', 32],
+    ['rgb(20, 60, 180)', 32],
+  ])
+  const { id } = await boxProject(request, 4)
+  const now = (await (await request.get(`/api/projects/${id}`)).json()) as { revision: number; preparation: object }
+  expect((await request.put(`/api/projects/${id}/pictures?name=tarp.jpg`, { data: Buffer.from(photo) })).status()).toBe(
+    200,
+  )
+  expect(
+    (
+      await request.put(`/api/projects/${id}/look`, {
+        data: { base: now.revision, look, preparation: now.preparation },
+      })
+    ).status(),
+  ).toBe(200)
   await openProject(page, id)
   await page.getByRole('tab', { name: 'Deliver' }).click()
   await page.getByRole('checkbox', { name: 'Base color' }).first().check()
@@ -145,16 +223,23 @@ test('a photo that is no PNG is decoded here and baked by the server\'s threads'
   await page.getByRole('combobox', { name: 'Texture size' }).selectOption('256')
   await deliver(page)
   await expect(newest(page)).toHaveAttribute('data-state', 'done', { timeout: 60_000 })
-  const [download] = await Promise.all([page.waitForEvent('download'), newest(page).getByRole('link', { name: 'Download zip' }).click()])
-  const files = unzipSync(new Uint8Array(await readFile(await download.path()))), { data, channels } = decode(files['textures/photo_baseColor.png']!)
-  let seen = 0, worst = 0
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    newest(page).getByRole('link', { name: 'Download zip' }).click(),
+  ])
+  const files = unzipSync(new Uint8Array(await readFile(await download.path())))
+  const { data, channels } = decode(files['textures/photo_baseColor.png']!)
+  let seen = 0
+  let worst = 0
   for (let y = 0; y < 256; y++) {
     for (let x = 0; x < 256; x++) {
       const texel = [0, 1, 2].map(k => Number(data[(y * 256 + x) * channels + k]))
       // Black is where no island is; around the middle the two colors run into one another.
       if (texel.every(c => c === 0) || Math.abs(x - 128) < 8) continue
       seen++
-      ;(x < 128 ? [200, 40, 30] : [20, 60, 180]).forEach((c, k) => { worst = Math.max(worst, Math.abs(texel[k]! - c)) })
+      ;(x < 128 ? [200, 40, 30] : [20, 60, 180]).forEach((c, k) => {
+        worst = Math.max(worst, Math.abs(texel[k]! - c))
+      })
     }
   }
   expect(seen).toBeGreaterThan(10_000)
@@ -163,25 +248,50 @@ test('a photo that is no PNG is decoded here and baked by the server\'s threads'
   expect([...unzipSync(files['photo.look.zip']!)['pictures/tarp.jpg']!]).toEqual(photo)
 })
 
-test('a look with its picture, or a material document, comes in by dropping its file; undo brings the old look back', async ({ page, request }) => {
-  const id = await begin(page, request), pixel = encode({ width: 2, height: 2, data: new Uint8Array(12).fill(90), channels: 3, depth: 8 })
+test('a look with its picture, or a material document, comes in by dropping its file; undo brings the old look back', async ({
+  page,
+  request,
+}) => {
+  const id = await begin(page, request)
+  const pixel = encode({ width: 2, height: 2, data: new Uint8Array(12).fill(90), channels: 3, depth: 8 })
   const other = emptyLook('From elsewhere')
-  other.nodes.push({ id: 'p', kind: 'picture', at: [0, 0], params: { picture: 'moss.png' } }, { id: 'f', kind: 'finish', at: [200, 0], params: {} })
-  other.wires.push({ from: { node: 'p', port: 'color' }, to: { node: 'f', port: 'baseColor' } }, { from: { node: 'f', port: 'finish' }, to: { node: 'result', port: 'finish' } })
+  other.nodes.push(
+    { id: 'p', kind: 'picture', at: [0, 0], params: { picture: 'moss.png' } },
+    { id: 'f', kind: 'finish', at: [200, 0], params: {} },
+  )
+  other.wires.push(
+    { from: { node: 'p', port: 'color' }, to: { node: 'f', port: 'baseColor' } },
+    { from: { node: 'f', port: 'finish' }, to: { node: 'result', port: 'finish' } },
+  )
   const input = page.getByLabel('Look file')
-  await input.setInputFiles({ name: 'elsewhere.look.zip', mimeType: 'application/zip', buffer: Buffer.from(zipSync(packLook(other, new Map([['moss.png', pixel]])))) })
+  await input.setInputFiles({
+    name: 'elsewhere.look.zip',
+    mimeType: 'application/zip',
+    buffer: Buffer.from(zipSync(packLook(other, new Map([['moss.png', pixel]])))),
+  })
   await expect.poll(async () => (await projectNow(request, id)).look.name).toBe('From elsewhere')
   expect(await (await request.get(`/api/projects/${id}/pictures`)).json()).toMatchObject([{ name: 'moss.png' }])
-  await input.setInputFiles({ name: 'slate.mtlx', mimeType: 'application/xml', buffer: Buffer.from('<?xml version="1.0"?><materialx version="1.39"><gltf_pbr name="S" type="surfaceshader"><input name="base_color" type="color3" value="0.1, 0.2, 0.3"/><input name="sheen_color" type="color3" value="1, 1, 1"/></gltf_pbr></materialx>') })
+  await input.setInputFiles({
+    name: 'slate.mtlx',
+    mimeType: 'application/xml',
+    buffer: Buffer.from(
+      '<?xml version="1.0"?><materialx version="1.39"><gltf_pbr name="S" type="surfaceshader"><input name="base_color" type="color3" value="0.1, 0.2, 0.3"/><input name="sheen_color" type="color3" value="1, 1, 1"/></gltf_pbr></materialx>',
+    ),
+  })
   await expect(page.getByText('"S": its sheen_color is left out.')).toBeVisible()
-  await expect.poll(async () => (await projectNow(request, id)).look.nodes.find(n => n.kind === 'finish')!.params.baseColor).toEqual([0.1, 0.2, 0.3])
+  await expect
+    .poll(async () => (await projectNow(request, id)).look.nodes.find(n => n.kind === 'finish')!.params.baseColor)
+    .toEqual([0.1, 0.2, 0.3])
   await input.setInputFiles({ name: 'broken.mtlx', mimeType: 'application/xml', buffer: Buffer.from('no document') })
   await expect(page.getByRole('alert')).toContainText('broken.mtlx: This is not a MaterialX document')
   await page.keyboard.press('Control+z')
   await expect.poll(async () => (await projectNow(request, id)).look.name).toBe('From elsewhere')
 })
 
-test('variants: what is exposed is kept under a name, shown again, and two leave together', async ({ page, request }) => {
+test('variants: what is exposed is kept under a name, shown again, and two leave together', async ({
+  page,
+  request,
+}) => {
   const id = await begin(page, request)
   await page.getByRole('tab', { name: 'Build' }).click()
   await page.locator('[data-node=vary1] .name').click()
@@ -199,13 +309,18 @@ test('variants: what is exposed is kept under a name, shown again, and two leave
   await hue.press('Enter')
   await keep('Winter')
   await page.getByRole('button', { name: 'Show Summer' }).click()
-  await expect.poll(async () => (await projectNow(request, id)).look.nodes.find(n => n.id === 'vary1')!.params.hue).toBe(300)
+  await expect
+    .poll(async () => (await projectNow(request, id)).look.nodes.find(n => n.id === 'vary1')!.params.hue)
+    .toBe(300)
   await page.getByRole('tab', { name: 'Deliver' }).click()
   await page.getByRole('checkbox', { name: 'Summer' }).check()
   await page.getByRole('checkbox', { name: 'Winter' }).check()
   await page.getByRole('combobox', { name: 'Texture size' }).selectOption('256')
   await deliver(page)
   await expect(newest(page)).toHaveAttribute('data-state', 'done', { timeout: 60_000 })
-  const made = (await (await request.get(`/api/projects/${id}/deliveries`)).json() as { id: string }[])[0]!, manifest = manifestSchema.parse(await (await request.get(`/api/projects/${id}/deliveries/${made.id}/files/manifest.json`)).json())
+  const made = ((await (await request.get(`/api/projects/${id}/deliveries`)).json()) as { id: string }[])[0]!
+  const manifest = manifestSchema.parse(
+    await (await request.get(`/api/projects/${id}/deliveries/${made.id}/files/manifest.json`)).json(),
+  )
   expect(manifest.variants.map(v => v.name)).toEqual(['as it is', 'Summer', 'Winter'])
 })

@@ -24,7 +24,11 @@ test.describe('the home page', () => {
     await page.getByRole('menuitem', { name: 'Remove' }).click()
     await expect(page.getByRole('link', { name: `${name} second`, exact: true })).toBeHidden()
     await page.getByText(/^Removed \(/).click()
-    await page.locator('.removed li').filter({ hasText: `${name} second` }).getByRole('button', { name: 'Bring back' }).click()
+    await page
+      .locator('.removed li')
+      .filter({ hasText: `${name} second` })
+      .getByRole('button', { name: 'Bring back' })
+      .click()
     await expect(page.getByRole('link', { name: `${name} second`, exact: true })).toBeVisible()
   })
 
@@ -44,7 +48,9 @@ test.describe('saving', () => {
     await openProject(page, project.id)
     // Somebody else saves first.
     const theirs = addNode(project.look, 'noise', [300, 400]).look
-    expect((await request.put(`/api/projects/${project.id}/look`, { data: { base: project.revision, look: theirs } })).ok()).toBe(true)
+    expect(
+      (await request.put(`/api/projects/${project.id}/look`, { data: { base: project.revision, look: theirs } })).ok(),
+    ).toBe(true)
     await add(page, 'plain color', 0.1, 0.1)
     await expect(page.getByRole('alert')).toContainText('saved in another window')
     expect((await projectNow(request, project.id)).look).toEqual(theirs)
@@ -53,7 +59,9 @@ test.describe('saving', () => {
     await expect(page.locator('[data-node=color1]')).toBeHidden()
     await page.keyboard.press('Control+z')
     await expect(page.locator('[data-node=color1]')).toBeVisible()
-    await expect.poll(async () => (await projectNow(request, project.id)).look.nodes.map(n => n.id)).toEqual(['result', 'color1'])
+    await expect
+      .poll(async () => (await projectNow(request, project.id)).look.nodes.map(n => n.id))
+      .toEqual(['result', 'color1'])
   })
 
   test('goes on without the server and saves when it is back', async ({ page, request }) => {
@@ -71,7 +79,11 @@ test.describe('saving', () => {
 })
 
 test.describe('bringing a mesh in', () => {
-  const glb = async (n: number) => ({ name: 'own.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await writeGlb(row(n), 'own')) })
+  const glb = async (n: number) => ({
+    name: 'own.glb',
+    mimeType: 'model/gltf-binary',
+    buffer: Buffer.from(await writeGlb(row(n), 'own')),
+  })
   test('shows its parts, and keeps the project as it was when a file is broken', async ({ page, request }) => {
     const project = await newProject(request, 'Own mesh')
     await page.goto(`/project/${project.id}`)
@@ -81,7 +93,8 @@ test.describe('bringing a mesh in', () => {
     await expect(page.locator('[data-test=parts]')).toHaveText('4')
     const good = (await projectNow(request, project.id)).mesh
 
-    const whole = (await glb(3)).buffer, zeros = Buffer.alloc(300 * 1024 * 1024)
+    const whole = (await glb(3)).buffer
+    const zeros = Buffer.alloc(300 * 1024 * 1024)
     const broken: [string, Buffer, RegExp][] = [
       ['notes.glb', Buffer.from('a shopping list, saved under the wrong name'), /notes\.glb: This is not a GLB file/],
       ['half.glb', whole.subarray(0, whole.length >> 1), /half\.glb: The file is cut off/],
@@ -94,11 +107,17 @@ test.describe('bringing a mesh in', () => {
     }
     expect((await projectNow(request, project.id)).mesh).toEqual(good)
     // The server, asked directly, says the same: also of 300 MB of zeros.
-    const put = (data: Buffer) => request.put(`/api/projects/${project.id}/mesh?name=../../etc/x.glb`, { data, headers: { 'content-type': 'application/octet-stream' } })
+    const put = (data: Buffer) =>
+      request.put(`/api/projects/${project.id}/mesh?name=../../etc/x.glb`, {
+        data,
+        headers: { 'content-type': 'application/octet-stream' },
+      })
     for (const data of [zeros, Buffer.from('text'), whole.subarray(0, 600)]) {
       const answer = await put(data)
       expect(answer.status()).toBe(422)
-      expect(((await answer.json()) as { message: string }).message).toMatch(/^(This is not a GLB file|The file is cut off)/)
+      expect(((await answer.json()) as { message: string }).message).toMatch(
+        /^(This is not a GLB file|The file is cut off)/,
+      )
     }
     expect((await projectNow(request, project.id)).mesh).toEqual(good)
     expect((await put(whole)).status()).toBe(200)
@@ -106,15 +125,21 @@ test.describe('bringing a mesh in', () => {
   })
 
   test('says that a mesh without UVs takes no textures, and delivers vertex colors', async ({ page, request }) => {
-    const project = await newProject(request, 'Bare'), { uvs: _, ...bare } = row(3)
+    const project = await newProject(request, 'Bare')
+    const { uvs: _, ...bare } = row(3)
     await page.goto(`/project/${project.id}`)
-    await page.getByLabel('Mesh files').setInputFiles({ name: 'bare.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await writeGlb(bare, 'bare')) })
+    await page.getByLabel('Mesh files').setInputFiles({
+      name: 'bare.glb',
+      mimeType: 'model/gltf-binary',
+      buffer: Buffer.from(await writeGlb(bare, 'bare')),
+    })
     await expect(page.getByText('There are no UVs on all of the mesh.')).toBeVisible()
     await page.getByRole('tab', { name: 'Deliver' }).click()
     await expect(page.getByRole('alert')).toContainText('Textures need UVs')
     await expect(page.getByRole('button', { name: 'Deliver', exact: true })).toBeDisabled()
     await page.getByRole('combobox', { name: 'Base color goes into' }).selectOption('vertices')
-    const { bytes } = await deliverNow(page, request, project.id, '.glb'), json = bytes.subarray(20, 20 + bytes.readUInt32LE(12)).toString()
+    const { bytes } = await deliverNow(page, request, project.id, '.glb')
+    const json = bytes.subarray(20, 20 + bytes.readUInt32LE(12)).toString()
     expect(json).toContain('COLOR_0')
     expect(json).not.toContain('Texture')
   })
@@ -130,8 +155,10 @@ test.describe('the server', () => {
   })
 
   test('checks what it is given', async ({ request }) => {
-    const project = await newProject(request), at = `/api/projects/${project.id}`
-    const status = async (method: 'get' | 'put' | 'post' | 'patch' | 'delete', url: string, data?: unknown) => (await request[method](url, data === undefined ? {} : { data })).status()
+    const project = await newProject(request)
+    const at = `/api/projects/${project.id}`
+    const status = async (method: 'get' | 'put' | 'post' | 'patch' | 'delete', url: string, data?: unknown) =>
+      (await request[method](url, data === undefined ? {} : { data })).status()
     expect(await status('get', '/api/projects/..%2F..%2Fetc%2Fpasswd')).toBe(404)
     expect(await status('get', '/api/projects/00000000-0000-4000-8000-000000000000')).toBe(404)
     expect(await status('post', '/api/projects', { name: '' })).toBe(400)
@@ -145,8 +172,11 @@ test.describe('the server', () => {
   })
 
   test('answers a stale save with 409 and keeps what is there', async ({ request }) => {
-    const project = await newProject(request), put = (base: number, value: number) =>
-      request.put(`/api/projects/${project.id}/look`, { data: { base, look: setParam(addNode(emptyLook(), 'value', [0, 0]).look, 'value1', 'value', value) } })
+    const project = await newProject(request)
+    const put = (base: number, value: number) =>
+      request.put(`/api/projects/${project.id}/look`, {
+        data: { base, look: setParam(addNode(emptyLook(), 'value', [0, 0]).look, 'value1', 'value', value) },
+      })
     const all = await Promise.all([put(1, 1), put(1, 2), put(1, 3)])
     expect(all.map(r => r.status()).sort()).toEqual([200, 409, 409])
     const stale = all.find(r => r.status() === 409)!
@@ -157,7 +187,8 @@ test.describe('the server', () => {
   })
 
   test('keeps a removed project out of reach until it is brought back', async ({ request }) => {
-    const project = await newProject(request), at = `/api/projects/${project.id}`
+    const project = await newProject(request)
+    const at = `/api/projects/${project.id}`
     await request.delete(at)
     expect((await request.get(at)).status()).toBe(404)
     expect((await request.patch(at, { data: { removed: false } })).status()).toBe(200)

@@ -15,7 +15,8 @@ test('single parts are rolled again and given values, and the look keeps them', 
   await page.getByRole('spinbutton', { name: 'box 2' }).fill('0.25')
   await page.getByRole('spinbutton', { name: 'box 2' }).press('Enter')
   await expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
-  const pins = async () => (await projectNow(request, project.id)).look.nodes.find(n => n.id === 'partRandom1')!.params.pins
+  const pins = async () =>
+    (await projectNow(request, project.id)).look.nodes.find(n => n.id === 'partRandom1')!.params.pins
   await expect.poll(pins).toEqual([{ part: expect.any(String), value: 0.25 }])
   // Picked on the stage: whatever part is there is in the list.
   await page.getByRole('button', { name: 'Pick on the stage' }).click()
@@ -26,14 +27,25 @@ test('single parts are rolled again and given values, and the look keeps them', 
   await expect.poll(async () => ((await pins()) as unknown[]).length).toBe(1)
 })
 
-test('recipes: taken in, folded, given settings, kept in the library, unfolded; undo brings all back', async ({ page, request }) => {
+test('recipes: taken in, folded, given settings, kept in the library, unfolded; undo brings all back', async ({
+  page,
+  request,
+}) => {
   const project = await boxProject(request)
   await openProject(page, project.id)
   // One that ships brings the map it needs.
   await add(page, 'edge wear', 0.1, 0.1)
   await expect(page.locator('[data-node=recipe1] .name')).toContainText('Edge wear')
   await expect(page.getByRole('spinbutton', { name: 'Share' })).toBeVisible()
-  await expect.poll(async () => (await (await request.get(`/api/projects/${project.id}`)).json() as { preparation: { maps: { kind: string }[] } }).preparation.maps.map(m => m.kind)).toEqual(['convexity'])
+  await expect
+    .poll(async () =>
+      (
+        (await (await request.get(`/api/projects/${project.id}`)).json()) as {
+          preparation: { maps: { kind: string }[] }
+        }
+      ).preparation.maps.map(m => m.kind),
+    )
+    .toEqual(['convexity'])
   await wire(page, port(page, 'recipe1', 'out', 'finish'), port(page, 'result', 'in', 'finish'))
   await expect(page.locator('.vue-flow__edge')).toHaveCount(1)
 
@@ -64,7 +76,9 @@ test('recipes: taken in, folded, given settings, kept in the library, unfolded; 
   await page.getByRole('spinbutton', { name: 'Share' }).press('Enter')
   await page.getByRole('button', { name: 'Keep in the library' }).click()
   await expect(page.getByText('It is in the library')).toBeVisible()
-  const library = await (await request.get('/api/recipes')).json() as { recipe: { title: string, settings: { title: string }[] } }[]
+  const library = (await (await request.get('/api/recipes')).json()) as {
+    recipe: { title: string; settings: { title: string }[] }
+  }[]
   expect(library.map(l => [l.recipe.title, l.recipe.settings.map(s => s.title)])).toEqual([['My wear', ['Share']]])
   await expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
   expect((await projectNow(request, project.id)).look.nodes.find(n => n.recipe)!.params.share).toBe(40)
@@ -98,18 +112,28 @@ test('notes, frames and echoes put the page in order', async ({ page, request })
   await page.getByRole('textbox', { name: 'Text' }).last().press('Tab')
   await expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
   const notes = async () => (await projectNow(request, project.id)).look.notes!
-  await expect.poll(async () => (await notes()).map(n => [n.frame, n.title, n.text])).toEqual([[true, 'Patterns', ''], [false, '', 'Broad first, fine second.']])
+  await expect
+    .poll(async () => (await notes()).map(n => [n.frame, n.title, n.text]))
+    .toEqual([
+      [true, 'Patterns', ''],
+      [false, '', 'Broad first, fine second.'],
+    ])
 
   // A frame takes along what lies on it.
-  const before = await projectNow(request, project.id), at = (look: typeof before.look, id: string) => look.nodes.find(n => n.id === id)!.at
+  const before = await projectNow(request, project.id)
+  const at = (look: typeof before.look, id: string) => look.nodes.find(n => n.id === id)!.at
   const frame = (await page.locator('[data-note=note1]').boundingBox())!
   await page.mouse.move(frame.x + frame.width - 30, frame.y + frame.height - 12)
   await page.mouse.down()
   await page.mouse.move(frame.x + frame.width - 30, frame.y + frame.height + 40, { steps: 6 })
   await page.mouse.up()
-  await expect.poll(async () => at((await projectNow(request, project.id)).look, 'noise1')[1]).toBeGreaterThan(at(before.look, 'noise1')[1] + 20)
+  await expect
+    .poll(async () => at((await projectNow(request, project.id)).look, 'noise1')[1])
+    .toBeGreaterThan(at(before.look, 'noise1')[1] + 20)
   const after = await projectNow(request, project.id)
-  expect(at(after.look, 'noise1')[1] - at(before.look, 'noise1')[1]).toBe(after.look.notes![0]!.at[1] - before.look.notes![0]!.at[1])
+  expect(at(after.look, 'noise1')[1] - at(before.look, 'noise1')[1]).toBe(
+    after.look.notes![0]!.at[1] - before.look.notes![0]!.at[1],
+  )
   expect(at(after.look, 'invert1')).toEqual(at(before.look, 'invert1'))
 })
 
@@ -118,7 +142,14 @@ test('a picture comes into the project, lies on the mesh, and a wrong file says 
   await openProject(page, project.id)
   await add(page, 'picture', 0.1, 0.1)
   await expect(page.locator('[data-node=picture1] .name')).toContainText('Picture')
-  const file = page.getByLabel('Picture file'), red = encode({ width: 2, height: 2, channels: 3, depth: 8, data: Uint8Array.of(255, 0, 0, 255, 0, 0, 255, 0, 0, 255, 0, 0) })
+  const file = page.getByLabel('Picture file')
+  const red = encode({
+    width: 2,
+    height: 2,
+    channels: 3,
+    depth: 8,
+    data: Uint8Array.of(255, 0, 0, 255, 0, 0, 255, 0, 0, 255, 0, 0),
+  })
   await file.setInputFiles({ name: 'broken.png', mimeType: 'image/png', buffer: Buffer.from('no picture') })
   await expect(page.getByRole('alert')).toContainText('broken.png: this is not a picture that can be read')
   await file.setInputFiles({ name: 'red.png', mimeType: 'image/png', buffer: Buffer.from(red) })
@@ -131,9 +162,14 @@ test('a picture comes into the project, lies on the mesh, and a wrong file says 
   await page.reload()
   await page.locator('[data-node=picture1] .name').click()
   await expect(page.getByRole('img', { name: /Histogram: Red, from 1 to 1/ })).toBeVisible({ timeout: 60_000 })
-  expect((await (await request.get(`/api/projects/${project.id}/pictures`)).json() as { name: string }[]).map(p => p.name)).toEqual(['red.png'])
+  expect(
+    ((await (await request.get(`/api/projects/${project.id}/pictures`)).json()) as { name: string }[]).map(p => p.name),
+  ).toEqual(['red.png'])
   const refused = await request.put(`/api/projects/${project.id}/pictures?name=x.png`, { data: Buffer.from('nothing') })
-  expect([refused.status(), (await refused.json() as { message: string }).message]).toEqual([422, 'x.png is not a PNG, JPEG or WebP picture.'])
+  expect([refused.status(), ((await refused.json()) as { message: string }).message]).toEqual([
+    422,
+    'x.png is not a PNG, JPEG or WebP picture.',
+  ])
 })
 
 test('channels that a finish sets are shown on the stage, and a curve is bent by keys', async ({ page, request }) => {
@@ -156,5 +192,15 @@ test('channels that a finish sets are shown on the stage, and a curve is bent by
   for (let i = 0; i < 5; i++) await page.keyboard.press('ArrowUp')
   await expect(page.getByRole('button', { name: 'Point 1 at 0, 0.05' })).toBeFocused()
   await expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
-  await expect.poll(async () => (await projectNow(request, project.id)).look.nodes.map(n => n.params.points ?? n.params.height).filter(Boolean)).toEqual([2, [{ x: 0, y: 0.05 }, { x: 1, y: 1 }]])
+  await expect
+    .poll(async () =>
+      (await projectNow(request, project.id)).look.nodes.map(n => n.params.points ?? n.params.height).filter(Boolean),
+    )
+    .toEqual([
+      2,
+      [
+        { x: 0, y: 0.05 },
+        { x: 1, y: 1 },
+      ],
+    ])
 })

@@ -12,37 +12,65 @@ const root = fileURLToPath(new URL('../..', import.meta.url))
 /** Bundles a harness and runs it in an empty page. */
 export async function load(page: Page, name: string): Promise<void> {
   const { outputFiles } = await build({
-    entryPoints: [`${root}/tests/e2e/harness/${name}.ts`], bundle: true, format: 'esm', write: false, target: 'es2022', logLevel: 'error', external: ['node:fs', 'node:path'],
+    entryPoints: [`${root}/tests/e2e/harness/${name}.ts`],
+    bundle: true,
+    format: 'esm',
+    write: false,
+    target: 'es2022',
+    logLevel: 'error',
+    external: ['node:fs', 'node:path'],
     alias: { '#core': `${root}/core`, '#demo': `${root}/demo` },
   })
   await page.goto('about:blank')
   await page.addScriptTag({ content: outputFiles[0]!.text, type: 'module' })
 }
 
-export interface Project { id: string, name: string, revision: number, look: Look, mesh: { hash: string, name: string } | null }
+export interface Project {
+  id: string
+  name: string
+  revision: number
+  look: Look
+  mesh: { hash: string; name: string } | null
+}
 
 export async function newProject(request: APIRequestContext, name = 'Test'): Promise<Project> {
-  const made = await (await request.post('/api/projects', { data: { name } })).json() as Project
-  return await (await request.get(`/api/projects/${made.id}`)).json() as Project
+  const made = (await (await request.post('/api/projects', { data: { name } })).json()) as Project
+  return (await (await request.get(`/api/projects/${made.id}`)).json()) as Project
 }
-export const projectNow = async (request: APIRequestContext, id: string): Promise<Project> => await (await request.get(`/api/projects/${id}`)).json() as Project
+export const projectNow = async (request: APIRequestContext, id: string): Promise<Project> =>
+  (await (await request.get(`/api/projects/${id}`)).json()) as Project
 
 /** A picture of upright stripes, each a color and a width in pixels, as the browser writes it. */
-export const striped = (page: Page, type: 'image/png' | 'image/jpeg', height: number, stripes: readonly [string, number][]): Promise<number[]> => page.evaluate(async ({ type, height, stripes }) => {
-  const canvas = new OffscreenCanvas(stripes.reduce((sum, [, width]) => sum + width, 0), height), context = canvas.getContext('2d')!
-  let at = 0
-  for (const [color, width] of stripes) {
-    context.fillStyle = color
-    context.fillRect(at, 0, width, height)
-    at += width
-  }
-  return [...new Uint8Array(await (await canvas.convertToBlob({ type, quality: 0.95 })).arrayBuffer())]
-}, { type, height, stripes })
+export const striped = (
+  page: Page,
+  type: 'image/png' | 'image/jpeg',
+  height: number,
+  stripes: readonly [string, number][],
+): Promise<number[]> =>
+  page.evaluate(
+    async ({ type, height, stripes }) => {
+      const canvas = new OffscreenCanvas(
+        stripes.reduce((sum, [, width]) => sum + width, 0),
+        height,
+      )
+      const context = canvas.getContext('2d')!
+      let at = 0
+      for (const [color, width] of stripes) {
+        context.fillStyle = color
+        context.fillRect(at, 0, width, height)
+        at += width
+      }
+      return [...new Uint8Array(await (await canvas.convertToBlob({ type, quality: 0.95 })).arrayBuffer())]
+    },
+    { type, height, stripes },
+  )
 
 /** A project whose mesh is `n` boxes in a row, each an object and a part. */
 export async function boxProject(request: APIRequestContext, n = 6): Promise<Project> {
   const project = await newProject(request, `${n} boxes`)
-  const put = await request.put(`/api/projects/${project.id}/mesh?name=boxes.glb`, { data: Buffer.from(await writeGlb(row(n), 'boxes')) })
+  const put = await request.put(`/api/projects/${project.id}/mesh?name=boxes.glb`, {
+    data: Buffer.from(await writeGlb(row(n), 'boxes')),
+  })
   expect(put.status()).toBe(200)
   return project
 }
@@ -57,7 +85,8 @@ export async function openProject(page: Page, id: string): Promise<void> {
   await expect(page.locator('.card').first()).toBeVisible()
 }
 
-export const port = (page: Page, node: string, side: 'in' | 'out', name: string): Locator => page.locator(`[data-port="${node}/${side}/${name}"]`)
+export const port = (page: Page, node: string, side: 'in' | 'out', name: string): Locator =>
+  page.locator(`[data-port="${node}/${side}/${name}"]`)
 
 const middle = async (target: Locator): Promise<[number, number]> => {
   const box = (await target.boundingBox())!
@@ -66,7 +95,8 @@ const middle = async (target: Locator): Promise<[number, number]> => {
 
 /** Draws a wire with the mouse. */
 export async function wire(page: Page, from: Locator, to: Locator, release = true): Promise<void> {
-  const [x, y] = await middle(from), [tx, ty] = await middle(to)
+  const [x, y] = await middle(from)
+  const [tx, ty] = await middle(to)
   await page.mouse.move(x, y)
   await page.mouse.down()
   await page.mouse.move((x + tx) / 2, (y + ty) / 2, { steps: 4 })
@@ -77,8 +107,12 @@ export async function wire(page: Page, from: Locator, to: Locator, release = tru
 /** Adds a node through the menu, found by some words, at a place of the canvas (shares of its width and height). */
 export async function add(page: Page, words: string, x: number, y: number): Promise<void> {
   const box = (await page.locator('.graph').boundingBox())!
-  await page.mouse.dblclick(box.x + box.width * x, box.y + box.height * y)
   const search = page.getByRole('combobox', { name: 'Search nodes' })
+  // A busy machine may take two clicks for two single ones.
+  await expect(async () => {
+    await page.mouse.dblclick(box.x + box.width * x, box.y + box.height * y)
+    await expect(search).toBeVisible({ timeout: 2000 })
+  }).toPass()
   await search.fill(words)
   await expect(page.getByRole('option').first()).not.toContainText('Nothing fits')
   await search.press('Enter')
@@ -99,18 +133,39 @@ const axe = await readFile(createRequire(import.meta.url).resolve('axe-core/axe.
 /** Findings of axe-core that are serious or critical. */
 export async function serious(page: Page): Promise<string[]> {
   await page.evaluate(axe)
-  const { violations } = await page.evaluate(() => (window as unknown as { axe: { run(options: object): Promise<{ violations: { id: string, impact: string, nodes: { html: string }[] }[] }> } }).axe.run({ resultTypes: ['violations'] }))
-  return violations.filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 160)).join(' | ')}`)
+  const { violations } = await page.evaluate(() =>
+    (
+      window as unknown as {
+        axe: {
+          run(options: object): Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }>
+        }
+      }
+    ).axe.run({ resultTypes: ['violations'] }),
+  )
+  return violations
+    .filter(v => v.impact === 'serious' || v.impact === 'critical')
+    .map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 160)).join(' | ')}`)
 }
 
 /** Presses Deliver on the Deliver tab, waits until the newest delivery is complete, and fetches one of its files by its ending. */
-export async function deliverNow(page: Page, request: APIRequestContext, project: string, ending: string): Promise<{ name: string, bytes: Buffer }> {
-  const under = `/api/projects/${project}/deliveries`, list = async () => await (await request.get(under)).json() as { id: string, state: string, message: string | null }[], before = (await list()).length
+export async function deliverNow(
+  page: Page,
+  request: APIRequestContext,
+  project: string,
+  ending: string,
+): Promise<{ name: string; bytes: Buffer }> {
+  const under = `/api/projects/${project}/deliveries`
+  const list = async () =>
+    (await (await request.get(under)).json()) as { id: string; state: string; message: string | null }[]
+  const before = (await list()).length
   await page.getByRole('button', { name: 'Deliver', exact: true }).click()
   await expect.poll(async () => (await list()).length).toBe(before + 1)
   await expect.poll(async () => (await list())[0]!.state, { timeout: 60_000 }).toMatch(/done|failed/)
   const [newest] = await list()
   expect(newest!.message).toBeNull()
-  const manifest = await (await request.get(`${under}/${newest!.id}/files/manifest.json`)).json() as { files: { path: string }[] }, { path } = manifest.files.find(f => f.path.endsWith(ending))!
+  const manifest = (await (await request.get(`${under}/${newest!.id}/files/manifest.json`)).json()) as {
+    files: { path: string }[]
+  }
+  const { path } = manifest.files.find(f => f.path.endsWith(ending))!
   return { name: path, bytes: await (await request.get(`${under}/${newest!.id}/files/${path}`)).body() }
 }

@@ -6,11 +6,23 @@ import { add, boxProject, openProject, port, projectNow, serious, striped, wire 
 
 /** A look as what leads to its result: kinds, settings that are not the default, and what is wired where. Two graphs that do the same say the same. */
 function meaning(look: Look, id = 'result'): unknown {
-  const node = nodeOf(look, id)!, kind = kindFor(node)!
+  const node = nodeOf(look, id)!
+  const kind = kindFor(node)!
   return {
     kind: node.recipe?.title ?? node.kind,
-    params: Object.fromEntries(Object.keys(kind.params).concat(Object.keys(kind.inputs)).filter(n => node.params[n] !== undefined).sort().map(n => [n, paramOf(node, n)])),
-    inputs: Object.fromEntries(look.wires.filter(w => w.to.node === id).sort((a, b) => a.to.port.localeCompare(b.to.port)).map(w => [w.to.port, [w.from.port, meaning(look, w.from.node)]])),
+    params: Object.fromEntries(
+      Object.keys(kind.params)
+        .concat(Object.keys(kind.inputs))
+        .filter(n => node.params[n] !== undefined)
+        .sort()
+        .map(n => [n, paramOf(node, n)]),
+    ),
+    inputs: Object.fromEntries(
+      look.wires
+        .filter(w => w.to.node === id)
+        .sort((a, b) => a.to.port.localeCompare(b.to.port))
+        .map(w => [w.to.port, [w.from.port, meaning(look, w.from.node)]]),
+    ),
   }
 }
 const saved = (page: Page) => expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
@@ -27,37 +39,65 @@ const hex = async (page: Page, label: string, value: string): Promise<void> => {
 const card = (page: Page, id: string) => page.locator(`[data-node=${id}] .name`)
 const steps = (page: Page) => page.locator('.chip.step [data-step]')
 const labels = (page: Page) => page.locator('.chip.step .name').allTextContents()
-const layer = (text: string) => (text.split('.') as [string, string])
+const layer = (text: string) => text.split('.') as [string, string]
 /** A look with layers over one another, each with a noise as its mask. */
 function layered(count: number): Look {
   const look = emptyLook('Layered')
   look.nodes.push({ id: 'base', kind: 'finish', at: [0, 0], params: { baseColor: [0.5, 0.4, 0.3] } })
   let below = 'base.finish'
   for (let i = 1; i <= count; i++) {
-    look.nodes.push({ id: `l${i}`, kind: 'layer', at: [220 * i, 0], name: `Coat ${i}`, params: {} }, { id: `f${i}`, kind: 'finish', at: [220 * i - 220, 260], params: { baseColor: [i / 8, 0.1, 0.2] } }, { id: `n${i}`, kind: 'noise', at: [220 * i - 220, 520], params: { seed: i, size: 60 } })
+    look.nodes.push(
+      { id: `l${i}`, kind: 'layer', at: [220 * i, 0], name: `Coat ${i}`, params: {} },
+      { id: `f${i}`, kind: 'finish', at: [220 * i - 220, 260], params: { baseColor: [i / 8, 0.1, 0.2] } },
+      { id: `n${i}`, kind: 'noise', at: [220 * i - 220, 520], params: { seed: i, size: 60 } },
+    )
     const [node, from] = layer(below)
-    look.wires.push({ from: { node, port: from }, to: { node: `l${i}`, port: 'below' } }, { from: { node: `f${i}`, port: 'finish' }, to: { node: `l${i}`, port: 'above' } }, { from: { node: `n${i}`, port: 'value' }, to: { node: `l${i}`, port: 'mask' } })
+    look.wires.push(
+      { from: { node, port: from }, to: { node: `l${i}`, port: 'below' } },
+      { from: { node: `f${i}`, port: 'finish' }, to: { node: `l${i}`, port: 'above' } },
+      { from: { node: `n${i}`, port: 'value' }, to: { node: `l${i}`, port: 'mask' } },
+    )
     below = `l${i}.finish`
   }
   look.wires.push({ from: { node: layer(below)[0], port: 'finish' }, to: { node: 'result', port: 'finish' } })
-  look.nodes = look.nodes.map(n => n.id === 'result' ? { ...n, at: [220 * count + 220, 0] } : n)
+  look.nodes = look.nodes.map(n => (n.id === 'result' ? { ...n, at: [220 * count + 220, 0] } : n))
   return look
 }
 async function boxes(request: Parameters<typeof boxProject>[0], look: Look, n = 3): Promise<string> {
-  const project = await boxProject(request, n), { revision } = await projectNow(request, project.id)
-  const put = await request.put(`/api/projects/${project.id}/look`, { data: { base: revision, look, preparation: (await (await request.get(`/api/projects/${project.id}`)).json()).preparation } })
+  const project = await boxProject(request, n)
+  const { revision } = await projectNow(request, project.id)
+  const put = await request.put(`/api/projects/${project.id}/look`, {
+    data: {
+      base: revision,
+      look,
+      preparation: (await (await request.get(`/api/projects/${project.id}`)).json()).preparation,
+    },
+  })
   expect(put.status()).toBe(200)
   return project.id
 }
 
-test('the kiosk roof is weathered from nothing, by steps and by wires, and both are the same look', async ({ page, request }) => {
+test('the kiosk roof is weathered from nothing, by steps and by wires, and both are the same look', async ({
+  page,
+  request,
+}) => {
   test.setTimeout(240_000)
-  const demo = await (await request.post('/api/demo', { data: {} })).json() as { id: string }
-  const all = await (await request.get('/api/projects')).json() as { id: string, name: string }[], roof = all.find(p => p.name === 'Ferry pier: kiosk roof')!
+  const demo = (await (await request.post('/api/demo', { data: {} })).json()) as { id: string }
+  const all = (await (await request.get('/api/projects')).json()) as { id: string; name: string }[]
+  const roof = all.find(p => p.name === 'Ferry pier: kiosk roof')!
   expect(demo.id).toBeTruthy()
   const begin = async (): Promise<void> => {
-    const { revision, preparation } = await (await request.get(`/api/projects/${roof.id}`)).json() as { revision: number, preparation: object }
-    expect((await request.put(`/api/projects/${roof.id}/look`, { data: { base: revision, look: emptyLook('Weathered'), preparation } })).status()).toBe(200)
+    const { revision, preparation } = (await (await request.get(`/api/projects/${roof.id}`)).json()) as {
+      revision: number
+      preparation: object
+    }
+    expect(
+      (
+        await request.put(`/api/projects/${roof.id}/look`, {
+          data: { base: revision, look: emptyLook('Weathered'), preparation },
+        })
+      ).status(),
+    ).toBe(200)
     await openProject(page, roof.id)
   }
 
@@ -99,8 +139,15 @@ test('the kiosk roof is weathered from nothing, by steps and by wires, and both 
   await hex(page, 'Base color', '#6b5a40')
   await type(page, 'Roughness', '0.8')
   await add(page, 'damp foot', 0.7, 0.7)
-  for (const [from, to] of [['finish1/out/finish', 'layer1/in/below'], ['finish2/out/finish', 'layer1/in/above'], ['noise1/out/value', 'coverage1/in/value'], ['coverage1/out/value', 'layer1/in/mask'], ['layer1/out/finish', 'recipe1/in/below'], ['recipe1/out/finish', 'result/in/finish']] as const) {
-    const [a, b] = [from, to].map(p => port(page, ...p.split('/') as [string, 'in' | 'out', string]))
+  for (const [from, to] of [
+    ['finish1/out/finish', 'layer1/in/below'],
+    ['finish2/out/finish', 'layer1/in/above'],
+    ['noise1/out/value', 'coverage1/in/value'],
+    ['coverage1/out/value', 'layer1/in/mask'],
+    ['layer1/out/finish', 'recipe1/in/below'],
+    ['recipe1/out/finish', 'result/in/finish'],
+  ] as const) {
+    const [a, b] = [from, to].map(p => port(page, ...(p.split('/') as [string, 'in' | 'out', string])))
     await wire(page, a!, b!)
   }
   await expect(page.locator('.vue-flow__edge')).toHaveCount(6)
@@ -109,8 +156,12 @@ test('the kiosk roof is weathered from nothing, by steps and by wires, and both 
   expect(meaning((await projectNow(request, roof.id)).look)).toEqual(meaning(bySteps))
 })
 
-test('steps are moved by hand and by keys, switched off, seen alone, copied, named and removed; undo goes back to the start and redo to the end', async ({ page, request }) => {
-  const id = await boxes(request, layered(3)), start = (await projectNow(request, id)).look
+test('steps are moved by hand and by keys, switched off, seen alone, copied, named and removed; undo goes back to the start and redo to the end', async ({
+  page,
+  request,
+}) => {
+  const id = await boxes(request, layered(3))
+  const start = (await projectNow(request, id)).look
   await openProject(page, id)
   await expect(steps(page)).toHaveCount(3)
   await expect(steps(page).first()).toHaveAccessibleName(/Step 1: Coat 1 covers \d+ %/)
@@ -127,7 +178,10 @@ test('steps are moved by hand and by keys, switched off, seen alone, copied, nam
   await expect.poll(() => labels(page)).toEqual(['Coat 2', 'Coat 1', 'Coat 3'])
   // The same as nodes: the chain runs in that order.
   await saved(page)
-  const chain = (await projectNow(request, id)).look.wires.filter(w => w.to.port === 'below' || w.to.node === 'result').map(w => `${w.from.node} ${w.to.node}`).sort()
+  const chain = (await projectNow(request, id)).look.wires
+    .filter(w => w.to.port === 'below' || w.to.node === 'result')
+    .map(w => `${w.from.node} ${w.to.node}`)
+    .sort()
   expect(chain).toEqual(['base l2', 'l1 l3', 'l2 l1', 'l3 result'])
 
   await page.getByRole('checkbox', { name: 'Coat 1 is laid' }).uncheck()
@@ -161,7 +215,11 @@ test('steps are moved by hand and by keys, switched off, seen alone, copied, nam
   expect((await projectNow(request, id)).look).toEqual(end)
 })
 
-test('nodes are put into wires, taken out, switched off, made another kind, cut loose, tidied, and carried to another project', async ({ page, request, context }) => {
+test('nodes are put into wires, taken out, switched off, made another kind, cut loose, tidied, and carried to another project', async ({
+  page,
+  request,
+  context,
+}) => {
   const id = await boxes(request, layered(2))
   await openProject(page, id)
   await page.keyboard.press('g')
@@ -170,11 +228,19 @@ test('nodes are put into wires, taken out, switched off, made another kind, cut 
 
   // A card dragged onto a wire goes between; removing it heals the wire.
   await add(page, 'contrast', 0.85, 0.8)
-  const from = (await card(page, 'levels1').boundingBox())!, [a, b] = [(await port(page, 'n2', 'out', 'value').boundingBox())!, (await port(page, 'l2', 'in', 'mask').boundingBox())!]
-  const path = await page.locator('.vue-flow__edge[data-id="n2/value>l2/mask"] path').first().evaluate((p: SVGPathElement) => {
-    const at = p.getPointAtLength(p.getTotalLength() / 2), m = p.getScreenCTM()!
-    return [at.x * m.a + m.e, at.y * m.d + m.f]
-  })
+  const from = (await card(page, 'levels1').boundingBox())!
+  const [a, b] = [
+    (await port(page, 'n2', 'out', 'value').boundingBox())!,
+    (await port(page, 'l2', 'in', 'mask').boundingBox())!,
+  ]
+  const path = await page
+    .locator('.vue-flow__edge[data-id="n2/value>l2/mask"] path')
+    .first()
+    .evaluate((p: SVGPathElement) => {
+      const at = p.getPointAtLength(p.getTotalLength() / 2)
+      const m = p.getScreenCTM()!
+      return [at.x * m.a + m.e, at.y * m.d + m.f]
+    })
   expect(a.x).toBeLessThan(b.x)
   await page.mouse.move(from.x + 10, from.y + from.height / 2)
   await page.mouse.down()
@@ -193,17 +259,22 @@ test('nodes are put into wires, taken out, switched off, made another kind, cut 
   await expect(page.locator('.vue-flow__edge[data-id="n2/value>l2/mask"]')).toHaveCount(1)
 
   // Double click on a wire puts in what fits it.
-  const middle = await page.locator('.vue-flow__edge[data-id="n1/value>l1/mask"] path').first().evaluate((p: SVGPathElement) => {
-    const at = p.getPointAtLength(p.getTotalLength() / 2), m = p.getScreenCTM()!
-    return [at.x * m.a + m.e, at.y * m.d + m.f]
-  })
+  const middle = await page
+    .locator('.vue-flow__edge[data-id="n1/value>l1/mask"] path')
+    .first()
+    .evaluate((p: SVGPathElement) => {
+      const at = p.getPointAtLength(p.getTotalLength() / 2)
+      const m = p.getScreenCTM()!
+      return [at.x * m.a + m.e, at.y * m.d + m.f]
+    })
   await page.mouse.dblclick(middle[0]!, middle[1]!)
   await page.getByRole('combobox', { name: 'Search nodes' }).fill('flip')
   await page.keyboard.press('Enter')
   await expect(page.locator('.vue-flow__edge[data-id="n1/value>invert1/value"]')).toHaveCount(1)
 
   // One line cuts several wires.
-  const before = await wires().count(), l1 = (await page.locator('[data-node=l1]').boundingBox())!
+  const before = await wires().count()
+  const l1 = (await page.locator('[data-node=l1]').boundingBox())!
   await page.keyboard.down('Alt')
   await page.mouse.move(l1.x - 10, l1.y - 14)
   await page.mouse.down()
@@ -211,14 +282,22 @@ test('nodes are put into wires, taken out, switched off, made another kind, cut 
   await expect(page.getByText(/Takes [23] wires away/)).toBeVisible()
   await page.mouse.up()
   await page.keyboard.up('Alt')
-  expect(before - await wires().count()).toBeGreaterThanOrEqual(2)
+  expect(before - (await wires().count())).toBeGreaterThanOrEqual(2)
   await page.keyboard.press('Control+z')
   await expect(wires()).toHaveCount(before)
 
   // Laid out in order: columns from source to result.
   await page.keyboard.press('l')
   const x = async (n: string) => (await page.locator(`[data-node=${n}]`).boundingBox())!.x
-  await expect.poll(async () => await x('n1') < await x('invert1') && await x('invert1') < await x('l1') && await x('l1') < await x('l2') && await x('l2') < await x('result')).toBe(true)
+  await expect
+    .poll(
+      async () =>
+        (await x('n1')) < (await x('invert1')) &&
+        (await x('invert1')) < (await x('l1')) &&
+        (await x('l1')) < (await x('l2')) &&
+        (await x('l2')) < (await x('result')),
+    )
+    .toBe(true)
 
   // Copied as text, pasted into another project.
   await context.grantPermissions(['clipboard-read', 'clipboard-write'])
@@ -267,8 +346,11 @@ test('the keyboard alone builds a small look', async ({ page, request }) => {
   await page.keyboard.press('o')
   await expect(page.locator('[data-node=partRandom1]')).not.toContainText('off')
   await saved(page)
-  expect(meaning((await projectNow(request, id)).look)).toMatchObject({ inputs: { finish: ['finish', { kind: 'finish', inputs: { roughness: ['value', { kind: 'partRandom' }] } }] } })
-  for (let i = 0; i < 8 && await page.getByRole('button', { name: 'Undo' }).isEnabled(); i++) await page.keyboard.press('Control+z')
+  expect(meaning((await projectNow(request, id)).look)).toMatchObject({
+    inputs: { finish: ['finish', { kind: 'finish', inputs: { roughness: ['value', { kind: 'partRandom' }] } }] },
+  })
+  for (let i = 0; i < 8 && (await page.getByRole('button', { name: 'Undo' }).isEnabled()); i++)
+    await page.keyboard.press('Control+z')
   await saved(page)
   expect((await projectNow(request, id)).look.nodes).toEqual(emptyLook().nodes)
 })
@@ -281,21 +363,34 @@ test('the stage shows ports, channels, lights, parts alone, and two states side 
   const mean = async (x0 = 0.25, x1 = 0.75): Promise<number[]> => {
     await page.mouse.move(5, 5)
     await page.waitForTimeout(700)
+    await expect(canvas).toHaveAttribute('data-picture', 'final')
     const png = (await canvas.screenshot()).toString('base64')
-    return page.evaluate(async ([data, a, b]) => {
-      const bitmap = await createImageBitmap(await (await fetch(`data:image/png;base64,${data}`)).blob()), c = new OffscreenCanvas(bitmap.width, bitmap.height).getContext('2d')!
-      c.drawImage(bitmap, 0, 0)
-      const { data: d } = c.getImageData(bitmap.width * (a as number), bitmap.height * 0.42, bitmap.width * ((b as number) - (a as number)), bitmap.height * 0.16), sum = [0, 0, 0]
-      for (let i = 0; i < d.length; i++) if (i % 4 < 3) sum[i % 4]! += d[i]!
-      return sum.map(s => s / (d.length / 4))
-    }, [png, x0, x1] as const)
+    return page.evaluate(
+      async ([data, a, b]) => {
+        const bitmap = await createImageBitmap(await (await fetch(`data:image/png;base64,${data}`)).blob())
+        const c = new OffscreenCanvas(bitmap.width, bitmap.height).getContext('2d')!
+        c.drawImage(bitmap, 0, 0)
+        const { data: d } = c.getImageData(
+          bitmap.width * (a as number),
+          bitmap.height * 0.42,
+          bitmap.width * ((b as number) - (a as number)),
+          bitmap.height * 0.16,
+        )
+        const sum = [0, 0, 0]
+        for (let i = 0; i < d.length; i++) if (i % 4 < 3) sum[i % 4]! += d[i]!
+        return sum.map(s => s / (d.length / 4))
+      },
+      [png, x0, x1] as const,
+    )
   }
   const finished = await mean()
 
   // A port: in gray, which has no hue, with its figures; in false colors, which have.
   await card(page, 'n1').click()
   await page.keyboard.press('p')
-  await expect(page.getByRole('status').filter({ hasText: 'Noise: Value' })).toContainText(/mean 0\.\d+ · above ½ on \d+ %/)
+  await expect(page.getByRole('status').filter({ hasText: 'Noise: Value' })).toContainText(
+    /mean 0\.\d+ · above ½ on \d+ %/,
+  )
   const gray = await mean()
   expect(Math.max(...gray) - Math.min(...gray)).toBeLessThan(3)
   await page.getByText('False colors').click()
@@ -325,7 +420,8 @@ test('the stage shows ports, channels, lights, parts alone, and two states side 
   await page.getByRole('checkbox', { name: 'Coat 1 is laid' }).uncheck()
   await card(page, 'base').click()
   await hex(page, 'Base color', '#0030ff')
-  const wiped = await mean(0.55, 0.75), kept = await mean(0.25, 0.45)
+  const wiped = await mean(0.55, 0.75)
+  const kept = await mean(0.25, 0.45)
   expect(wiped[2]! - wiped[0]!).toBeGreaterThan(30)
   expect(kept[2]! - kept[0]!).toBeLessThan(10)
   await page.getByRole('slider', { name: /Wipe/ }).focus()
@@ -351,7 +447,11 @@ test('the stage shows ports, channels, lights, parts alone, and two states side 
   await expect(page.getByRole('textbox', { name: 'Base color, hex code' })).toHaveValue('#0030ff')
 })
 
-test('a palette is pulled from a picture into a node; a second window is told; the first visit is explained once', async ({ page, request, context }) => {
+test('a palette is pulled from a picture into a node; a second window is told; the first visit is explained once', async ({
+  page,
+  request,
+  context,
+}) => {
   const id = await boxes(request, layered(1), 2)
   await page.goto(`/project/${id}`)
   await expect(page.getByRole('complementary', { name: 'First steps' })).toBeVisible()
@@ -360,8 +460,13 @@ test('a palette is pulled from a picture into a node; a second window is told; t
   await expect(page.getByRole('complementary', { name: 'First steps' })).toBeHidden()
 
   await page.keyboard.press('d')
-  const picture = await striped(page, 'image/png', 20, [['#a02018', 10], ['#183a6b', 30]])
-  await page.getByLabel('Reference picture files').setInputFiles({ name: 'boat.png', mimeType: 'image/png', buffer: Buffer.from(picture) })
+  const picture = await striped(page, 'image/png', 20, [
+    ['#a02018', 10],
+    ['#183a6b', 30],
+  ])
+  await page
+    .getByLabel('Reference picture files')
+    .setInputFiles({ name: 'boat.png', mimeType: 'image/png', buffer: Buffer.from(picture) })
   const figure = page.getByRole('figure')
   await expect(figure).toBeVisible()
   await figure.focus()
@@ -373,7 +478,9 @@ test('a palette is pulled from a picture into a node; a second window is told; t
   await saved(page)
   const { look } = await projectNow(request, id)
   expect(look.board).toMatchObject([{ picture: 'boat.png', at: [8, 0] }])
-  expect(nodeOf(look, 'palette1')!.params.colors ?? Object.values(nodeOf(look, 'palette1')!.params).find(Array.isArray)).toMatchObject([{ at: 0.75 }, { at: 0.25 }])
+  expect(
+    nodeOf(look, 'palette1')!.params.colors ?? Object.values(nodeOf(look, 'palette1')!.params).find(Array.isArray),
+  ).toMatchObject([{ at: 0.75 }, { at: 0.25 }])
 
   const second = await context.newPage()
   await openProject(second, id)
@@ -393,10 +500,22 @@ test('every state of the workbench can be read and reached by everybody, in both
     ['the menu of nodes', () => page.keyboard.press('a'), () => page.keyboard.press('Escape')],
     ['the menu of actions', () => page.keyboard.press('/').then(dialog), () => page.keyboard.press('Escape')],
     ['the list of keys', () => page.keyboard.press('?').then(dialog), () => page.keyboard.press('Escape')],
-    ['the light', () => page.getByRole('button', { name: 'Light', exact: true }).click(), () => page.keyboard.press('Escape')],
-    ['the view', () => page.getByRole('button', { name: 'View', exact: true }).click(), () => page.keyboard.press('Escape')],
+    [
+      'the light',
+      () => page.getByRole('button', { name: 'Light', exact: true }).click(),
+      () => page.keyboard.press('Escape'),
+    ],
+    [
+      'the view',
+      () => page.getByRole('button', { name: 'View', exact: true }).click(),
+      () => page.keyboard.press('Escape'),
+    ],
     ['the history', () => page.getByRole('button', { name: 'History' }).click(), () => page.keyboard.press('Escape')],
-    ['steps to add', () => page.getByRole('button', { name: 'Add a step' }).click(), () => page.keyboard.press('Escape')],
+    [
+      'steps to add',
+      () => page.getByRole('button', { name: 'Add a step' }).click(),
+      () => page.keyboard.press('Escape'),
+    ],
     ['the wipe', () => page.keyboard.press('k'), () => page.keyboard.press('k')],
     ['the board of pictures', () => page.keyboard.press('d'), () => page.keyboard.press('d')],
   ]
@@ -412,14 +531,21 @@ test('every state of the workbench can be read and reached by everybody, in both
   }
 })
 
-test('a zone is moved by its handle on the stage, as one step back, and a gradient by the keyboard', async ({ page, request }) => {
+test('a zone is moved by its handle on the stage, as one step back, and a gradient by the keyboard', async ({
+  page,
+  request,
+}) => {
   const look = emptyLook('Handles')
-  look.nodes.push({ id: 'zone1', kind: 'zone', at: [0, 0], params: { x: 0, y: 0, z: 0, radius: 60 } }, { id: 'gradient1', kind: 'positionGradient', at: [0, 260], params: { axis: 'X', space: 'mesh' } })
+  look.nodes.push(
+    { id: 'zone1', kind: 'zone', at: [0, 0], params: { x: 0, y: 0, z: 0, radius: 60 } },
+    { id: 'gradient1', kind: 'positionGradient', at: [0, 260], params: { axis: 'X', space: 'mesh' } },
+  )
   const id = await boxes(request, look)
   await openProject(page, id)
   const params = async (node: string) => nodeOf((await projectNow(request, id)).look, node)!.params
   await card(page, 'zone1').click()
-  const middle = page.getByRole('button', { name: 'Middle: drag, or arrow keys' }), before = (await middle.boundingBox())!
+  const middle = page.getByRole('button', { name: 'Middle: drag, or arrow keys' })
+  const before = (await middle.boundingBox())!
   await page.mouse.move(before.x + 7, before.y + 7)
   await page.mouse.down()
   await page.mouse.move(before.x + 30, before.y + 7, { steps: 4 })

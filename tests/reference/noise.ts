@@ -24,7 +24,9 @@ export function hash3(x: number, y: number, z: number): number {
 /** `mx_hash_int` of four integers. */
 export function hash4(x: number, y: number, z: number, w: number): number {
   const start = (0xdeadbeef + (4 << 2) + 13) | 0
-  let a = (start + x) | 0, b = (start + y) | 0, c = (start + z) | 0
+  let a = (start + x) | 0
+  let b = (start + y) | 0
+  let c = (start + z) | 0
   a = ((a - c) ^ rotl(c, 4)) | 0
   c = (c + b) | 0
   b = ((b - a) ^ rotl(a, 6)) | 0
@@ -43,7 +45,8 @@ export function hash4(x: number, y: number, z: number, w: number): number {
 function gradient(hash: number, x: number, y: number, z: number): number {
   const h = hash & 15
   const u = h < 8 ? x : y
-  const v = h < 4 ? y : h === 12 || h === 14 ? x : z
+  const other = h === 12 || h === 14 ? x : z
+  const v = h < 4 ? y : other
   return (h & 1 ? -u : u) + (h & 2 ? -v : v)
 }
 
@@ -51,16 +54,36 @@ const fade = (t: number): number => t * t * t * (t * (t * 6 - 15) + 10)
 const lerp = (a: number, b: number, t: number): number => (1 - t) * a + t * b
 
 export function perlin3(x: number, y: number, z: number): number {
-  const X = Math.floor(x), Y = Math.floor(y), Z = Math.floor(z)
-  const fx = x - X, fy = y - Y, fz = z - Z, u = fade(fx), v = fade(fy), w = fade(fz)
+  const X = Math.floor(x)
+  const Y = Math.floor(y)
+  const Z = Math.floor(z)
+  const fx = x - X
+  const fy = y - Y
+  const fz = z - Z
+  const u = fade(fx)
+  const v = fade(fy)
+  const w = fade(fz)
   const g = (i: number, j: number, k: number): number => gradient(hash3(X + i, Y + j, Z + k), fx - i, fy - j, fz - k)
-  return 0.9820 * lerp(
-    lerp(lerp(g(0, 0, 0), g(1, 0, 0), u), lerp(g(0, 1, 0), g(1, 1, 0), u), v),
-    lerp(lerp(g(0, 0, 1), g(1, 0, 1), u), lerp(g(0, 1, 1), g(1, 1, 1), u), v), w)
+  return (
+    0.982 *
+    lerp(
+      lerp(lerp(g(0, 0, 0), g(1, 0, 0), u), lerp(g(0, 1, 0), g(1, 1, 0), u), v),
+      lerp(lerp(g(0, 0, 1), g(1, 0, 1), u), lerp(g(0, 1, 1), g(1, 1, 1), u), v),
+      w,
+    )
+  )
 }
 
-export function fractal3(x: number, y: number, z: number, octaves: number, lacunarity: number, diminish: number): number {
-  let sum = 0, amplitude = 1
+export function fractal3(
+  x: number,
+  y: number,
+  z: number,
+  octaves: number,
+  lacunarity: number,
+  diminish: number,
+): number {
+  let sum = 0
+  let amplitude = 1
   for (let i = 0; i < octaves; i++) {
     sum += amplitude * perlin3(x, y, z)
     amplitude *= diminish
@@ -74,7 +97,8 @@ export function fractal3(x: number, y: number, z: number, octaves: number, lacun
 const unit = (bits: number): number => bits / 4294967295
 
 /** `mx_cell_noise_float`. */
-export const cell3 = (x: number, y: number, z: number): number => unit(hash3(Math.floor(x), Math.floor(y), Math.floor(z)))
+export const cell3 = (x: number, y: number, z: number): number =>
+  unit(hash3(Math.floor(x), Math.floor(y), Math.floor(z)))
 
 /** `mx_worley_noise_vec3` with Euclidean distance: the ways to the nearest two points, and a value of the nearest's own. */
 export function worley3(x: number, y: number, z: number, jitter: number): [first: number, second: number, own: number] {

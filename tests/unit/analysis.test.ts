@@ -5,12 +5,26 @@ import { samplePoints } from '#core/mesh/sample'
 import { smallView } from '#core/evaluate/view'
 import { boxes, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
 
-const look = lookOf({ rise: ['positionGradient', { axis: 'Y' }], levels: ['levels'], noise: ['noise'], color: ['color', { color: [0.9, 0.2, 0.1] }], finish: ['finish'] },
-  ['rise.value > levels.value', 'levels.value > finish.roughness', 'color.color > finish.baseColor', 'finish.finish > result.finish'])
+const look = lookOf(
+  {
+    rise: ['positionGradient', { axis: 'Y' }],
+    levels: ['levels'],
+    noise: ['noise'],
+    color: ['color', { color: [0.9, 0.2, 0.1] }],
+    finish: ['finish'],
+  },
+  [
+    'rise.value > levels.value',
+    'levels.value > finish.roughness',
+    'color.color > finish.baseColor',
+    'finish.finish > result.finish',
+  ],
+)
 
 describe('readings', () => {
-  const tables = tablesOf(row(3)), analyzer = new Analyzer(kernels, tables)
-  it('are distributions by area: a box\'s height is half on its ends, half evenly between', () => {
+  const tables = tablesOf(row(3))
+  const analyzer = new Analyzer(kernels, tables)
+  it("are distributions by area: a box's height is half on its ends, half evenly between", () => {
     const [reading] = analyzer.analyze(look, 'positionGradient1').readings
     expect(reading).toMatchObject({ title: 'Value', axis: 'value', from: 0, to: 1 })
     expect(reading!.shares.reduce((a, x) => a + x)).toBeCloseTo(1, 9)
@@ -34,14 +48,20 @@ describe('readings', () => {
 
 describe('swatches', () => {
   it('come for every node at first, then only where the picture has changed', () => {
-    const analyzer = new Analyzer(kernels, tablesOf(row(3))), drawn = (l: typeof look) => Object.keys(analyzer.analyze(l).swatches).sort()
+    const analyzer = new Analyzer(kernels, tablesOf(row(3)))
+    const drawn = (l: typeof look) => Object.keys(analyzer.analyze(l).swatches).sort()
     expect(drawn(look)).toEqual(['color1', 'finish1', 'levels1', 'noise1', 'positionGradient1', 'result'])
     expect(drawn(look)).toEqual([])
     expect(drawn(setParam(look, 'noise1', 'size', 7))).toEqual(['noise1'])
-    expect(drawn(setParam(setParam(look, 'noise1', 'size', 7), 'color1', 'color', [0, 0, 1]))).toEqual(['color1', 'finish1', 'result'])
+    expect(drawn(setParam(setParam(look, 'noise1', 'size', 7), 'color1', 'color', [0, 0, 1]))).toEqual([
+      'color1',
+      'finish1',
+      'result',
+    ])
   })
   it('see the nearest surface, and nothing beside the mesh', () => {
-    const tables = tablesOf(boxes([{ object: 'a', at: [0, 0, 0] }])), view = smallView(tables.mesh, tables.parts, SWATCH_WIDTH, SWATCH_HEIGHT)
+    const tables = tablesOf(boxes([{ object: 'a', at: [0, 0, 0] }]))
+    const view = smallView(tables.mesh, tables.parts, SWATCH_WIDTH, SWATCH_HEIGHT)
     expect(view.points.count).toBeGreaterThan(500)
     expect(view.points.count).toBeLessThan(SWATCH_WIDTH * SWATCH_HEIGHT * 0.8)
     // From the front, right and above, only those three sides of a box can be seen.

@@ -7,7 +7,9 @@ it('the node reference is what the declarations say', async () => {
 })
 
 it('every picture of the reference is there, and no others', async () => {
-  expect((await readdir('docs/reference')).sort()).toEqual([...reference().matchAll(/reference\/(\w+\.png)/g)].map(m => m[1]!).sort())
+  expect((await readdir('docs/reference')).sort()).toEqual(
+    [...reference().matchAll(/reference\/(\w+\.png)/g)].map(m => m[1]!).sort(),
+  )
 })
 
 it('the pictures that the README shows are there, and no others', async () => {

@@ -11,22 +11,30 @@ import { bar, grid, ring } from '../../demo/shapes'
 import { ball, boxes, meshOf, row } from '../helpers'
 
 const geometryOf = (mesh: Mesh, edge?: number) => {
-  const parts = findParts(mesh), fine = edge ? refine(mesh, parts, edge) : { mesh, parts }
+  const parts = findParts(mesh)
+  const fine = edge ? refine(mesh, parts, edge) : { mesh, parts }
   return new Geometry(fine.mesh, fine.parts)
 }
 const mean = (x: ArrayLike<number>) => Array.from(x).reduce((s, v) => s + v, 0) / x.length
-const at = (g: Geometry, v: number) => Array.from(g.surface.positions.subarray(v * 3, v * 3 + 3)) as [number, number, number]
-const vertices = (g: Geometry, where: (p: [number, number, number]) => boolean) => [...Array(g.surface.count).keys()].filter(v => where(at(g, v)))
+const at = (g: Geometry, v: number) =>
+  Array.from(g.surface.positions.subarray(v * 3, v * 3 + 3)) as [number, number, number]
+const vertices = (g: Geometry, where: (p: [number, number, number]) => boolean) =>
+  [...Array(g.surface.count).keys()].filter(v => where(at(g, v)))
 
 describe('the analysis mesh', () => {
-  const mesh = boxes([{ object: 'a', at: [0, 0, 0], size: [1, 2, 3] }, { object: 'b', at: [5, 0, 0] }])
+  const mesh = boxes([
+    { object: 'a', at: [0, 0, 0], size: [1, 2, 3] },
+    { object: 'b', at: [5, 0, 0] },
+  ])
   mesh.maps.push({ name: 'x', components: 1, values: mesh.positions.filter((_, i) => i % 3 === 0) })
-  const parts = findParts(mesh), fine = refine(mesh, parts, 0.25)
+  const parts = findParts(mesh)
+  const fine = refine(mesh, parts, 0.25)
 
   it('has short edges, the same area, the same parts and no cracks', () => {
     const { positions: p, indices } = fine.mesh
     for (let i = 0; i < indices.length; i++) {
-      const a = indices[i]! * 3, b = indices[i % 3 === 2 ? i - 2 : i + 1]! * 3
+      const a = indices[i]! * 3
+      const b = indices[i % 3 === 2 ? i - 2 : i + 1]! * 3
       expect(Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!, p[a + 2]! - p[b + 2]!)).toBeLessThanOrEqual(0.2501)
     }
     expect(triangleAreas(fine.mesh).reduce((s, x) => s + x, 0)).toBeCloseTo(22 + 6, 4)
@@ -36,9 +44,11 @@ describe('the analysis mesh', () => {
     expect(new Geometry(fine.mesh, fine.parts).surface.edges.count.every(n => n === 2)).toBe(true)
   })
   it('carries normals, UVs, maps and materials along', () => {
-    const { mesh: m } = fine, map = m.maps[0]!.values
+    const { mesh: m } = fine
+    const map = m.maps[0]!.values
     for (let v = 0; v < map.length; v++) expect(map[v]).toBeCloseTo(m.positions[v * 3]!, 5)
-    for (let v = 0; v < map.length; v++) expect(Math.hypot(m.normals[v * 3]!, m.normals[v * 3 + 1]!, m.normals[v * 3 + 2]!)).toBeCloseTo(1, 5)
+    for (let v = 0; v < map.length; v++)
+      expect(Math.hypot(m.normals[v * 3]!, m.normals[v * 3 + 1]!, m.normals[v * 3 + 2]!)).toBeCloseTo(1, 5)
     expect(m.uvs!.length).toBe(map.length * 2)
     expect(m.materials).toEqual([{ name: 'plain', firstTriangle: 0, triangles: m.indices.length / 3 }])
     expect(m.objects.reduce((n, o) => n + o.triangles, 0)).toBe(m.indices.length / 3)
@@ -49,43 +59,64 @@ describe('the analysis mesh', () => {
 describe('standing out', () => {
   const valuesOf = (g: Geometry, ...radii: number[]) => standOut(g.surface, g.stiffness, radii).values
 
-  it('is 2q / (1 + q²) all over a sphere, q being radius over the sphere\'s', () => {
+  it("is 2q / (1 + q²) all over a sphere, q being radius over the sphere's", () => {
     const g = geometryOf(meshOf(ball(0.5, 64, 48)))
     const [small, large] = valuesOf(g, 0.05, 0.2)
-    for (const [values, q] of [[small!, 0.1], [large!, 0.4]] as const) {
-      const should = 2 * q / (1 + q * q), off = vertices(g, p => Math.abs(p[1]) < 0.45).map(v => Math.abs(values[v]! - should) / should)
+    for (const [values, q] of [
+      [small!, 0.1],
+      [large!, 0.4],
+    ] as const) {
+      const should = (2 * q) / (1 + q * q)
+      const off = vertices(g, p => Math.abs(p[1]) < 0.45).map(v => Math.abs(values[v]! - should) / should)
       expect(Math.max(...off)).toBeLessThan(0.05)
     }
   })
   it('is twice the mean curvature times the radius on a torus, negative where it is inside a tight hole', () => {
     // Outer equator H = (1/a + 1/(R + a)) / 2, inner H = (1/a − 1/(R − a)) / 2 with R = 1, a = 0.6: 1.146 and −0.417.
-    const g = geometryOf(meshOf(ring(160, 96, 1, () => 0.6))), [values] = valuesOf(g, 0.04)
-    const outer = vertices(g, p => Math.hypot(p[0], p[2]) > 1.599), inner = vertices(g, p => Math.hypot(p[0], p[2]) < 0.401)
+    const g = geometryOf(meshOf(ring(160, 96, 1, () => 0.6)))
+    const [values] = valuesOf(g, 0.04)
+    const outer = vertices(g, p => Math.hypot(p[0], p[2]) > 1.599)
+    const inner = vertices(g, p => Math.hypot(p[0], p[2]) < 0.401)
     expect(mean(outer.map(v => values![v]!))).toBeCloseTo(0.04 * (1 / 0.6 + 1 / 1.6), 2)
     expect(mean(inner.map(v => values![v]!))).toBeCloseTo(0.04 * (1 / 0.6 - 1 / 0.4), 2)
     expect(mean(inner.map(v => values![v]!))).toBeLessThan(-0.02)
   })
   it('is 1 on a straight right-angled edge, and 0 on its faces', () => {
-    const g = geometryOf(row(1), 0.04), [values] = valuesOf(g, 0.1)
-    const edge = vertices(g, p => p[0] > 0.499 && p[1] > 0.499 && Math.abs(p[2]) < 0.2), face = vertices(g, p => p[0] > 0.499 && Math.abs(p[1]) < 0.1 && Math.abs(p[2]) < 0.1)
+    const g = geometryOf(row(1), 0.04)
+    const [values] = valuesOf(g, 0.1)
+    const edge = vertices(g, p => p[0] > 0.499 && p[1] > 0.499 && Math.abs(p[2]) < 0.2)
+    const face = vertices(g, p => p[0] > 0.499 && Math.abs(p[1]) < 0.1 && Math.abs(p[2]) < 0.1)
     expect(mean(edge.map(v => values![v]!))).toBeCloseTo(1, 1)
     expect(Math.max(...face.map(v => Math.abs(values![v]!)))).toBeLessThan(0.05)
   })
   it('finds a rounded edge at radii about its size, and calls the inside of the same box hollow', () => {
-    const shape = bar(1, 1, 1, 0.1), mesh = meshOf(shape), inside: Mesh = { ...mesh, indices: mesh.indices.slice().reverse(), normals: mesh.normals.map(x => -x) }
-    const out = geometryOf(mesh, 0.04), hollow = geometryOf(inside, 0.04)
+    const shape = bar(1, 1, 1, 0.1)
+    const mesh = meshOf(shape)
+    const inside: Mesh = { ...mesh, indices: mesh.indices.slice().reverse(), normals: mesh.normals.map(x => -x) }
+    const out = geometryOf(mesh, 0.04)
+    const hollow = geometryOf(inside, 0.04)
     const onEdge = (p: [number, number, number]) => p[0] > 0.45 && p[2] > 0.45 && Math.abs(p[1] - 0.5) < 0.2
-    const [fine, broad] = valuesOf(out, 0.05, 0.2), [inner] = valuesOf(hollow, 0.05)
-    const edge = mean(vertices(out, onEdge).map(v => fine![v]!)), wide = mean(vertices(out, onEdge).map(v => broad![v]!))
+    const [fine, broad] = valuesOf(out, 0.05, 0.2)
+    const [inner] = valuesOf(hollow, 0.05)
+    const edge = mean(vertices(out, onEdge).map(v => fine![v]!))
+    const wide = mean(vertices(out, onEdge).map(v => broad![v]!))
     // A quarter cylinder of radius 0.1: mean curvature 5, so twice that times 0.05 is 0.5; wider, it nears the sharp edge's 1.
     expect(edge).toBeGreaterThan(0.3)
     expect(edge).toBeLessThan(0.55)
     expect(wide).toBeGreaterThan(edge)
     expect(mean(vertices(hollow, onEdge).map(v => inner![v]!))).toBeCloseTo(-edge, 1)
-    expect(Math.abs(mean(vertices(out, p => p[0] > 0.499 && Math.abs(p[2]) < 0.1 && Math.abs(p[1] - 0.5) < 0.1).map(v => fine![v]!)))).toBeLessThan(0.03)
+    expect(
+      Math.abs(
+        mean(
+          vertices(out, p => p[0] > 0.499 && Math.abs(p[2]) < 0.1 && Math.abs(p[1] - 0.5) < 0.1).map(v => fine![v]!),
+        ),
+      ),
+    ).toBeLessThan(0.03)
   })
   it('makes maps of 0 to 1 that are equal on both sides of a UV seam', () => {
-    const g = geometryOf(row(1), 0.1), convex = computeMap(g, { kind: 'convexity', name: 'c', radius: 0.1 })!, concave = computeMap(g, { kind: 'concavity', name: 'c', radius: 0.1 })!
+    const g = geometryOf(row(1), 0.1)
+    const convex = computeMap(g, { kind: 'convexity', name: 'c', radius: 0.1 })!
+    const concave = computeMap(g, { kind: 'concavity', name: 'c', radius: 0.1 })!
     const byPlace = new Map<string, number>()
     convex.values.forEach((x, v) => {
       const place = Array.from(g.mesh.positions.slice(v * 3, v * 3 + 3)).join()
@@ -99,11 +130,18 @@ describe('standing out', () => {
 
 describe('rays', () => {
   const points = (list: [position: number[], normal: number[]][]): RayPoints => ({
-    positions: Float64Array.from(list.flatMap(l => l[0])), normals: Float64Array.from(list.flatMap(l => l[1])), part: new Uint32Array(list.length),
+    positions: Float64Array.from(list.flatMap(l => l[0])),
+    normals: Float64Array.from(list.flatMap(l => l[1])),
+    part: new Uint32Array(list.length),
   })
   const sceneOf = (mesh: Mesh, part?: number) => {
     const parts = findParts(mesh)
-    return new RayScene(mesh.positions, mesh.indices, part === undefined ? parts.partOfTriangle : parts.partOfTriangle.map(() => part), parts.parts.length)
+    return new RayScene(
+      mesh.positions,
+      mesh.indices,
+      part === undefined ? parts.partOfTriangle : parts.partOfTriangle.map(() => part),
+      parts.parts.length,
+    )
   }
   const occlusion = (scene: RayScene, at: RayPoints, distance: number, rays = 2048, among: 'all' | 'part' = 'all') => {
     const sums = new Float32Array(at.part.length)
@@ -112,32 +150,74 @@ describe('rays', () => {
   }
 
   it('in a right-angled corner cover (1 − x / √(x² + h²)) / 2 of the sky at x from a wall of height h', () => {
-    const h = 1, wall = grid(1, 1, (u, v) => [0, (1 - v) * h, (0.5 - u) * 400]), scene = sceneOf(meshOf(wall)), ways = [0.05, 0.3, 1, 3]
-    const found = occlusion(scene, points(ways.map(x => [[x, 0, 0], [0, 1, 0]])), 1000)
+    const h = 1
+    const wall = grid(1, 1, (u, v) => [0, (1 - v) * h, (0.5 - u) * 400])
+    const scene = sceneOf(meshOf(wall))
+    const ways = [0.05, 0.3, 1, 3]
+    const found = occlusion(
+      scene,
+      points(
+        ways.map(x => [
+          [x, 0, 0],
+          [0, 1, 0],
+        ]),
+      ),
+      1000,
+    )
     ways.forEach((x, i) => expect(found[i]).toBeCloseTo((1 - x / Math.hypot(x, h)) / 2, 2))
   })
   it('under a hemisphere with a round hole of half-angle a cover cos² a, and nothing that is farther than the distance', () => {
-    const hole = 40 * Math.PI / 180, dome = grid(96, 64, (u, v) => {
-      const tilt = hole + v * (Math.PI / 2 - hole), a = u * 2 * Math.PI
+    const hole = (40 * Math.PI) / 180
+    const dome = grid(96, 64, (u, v) => {
+      const tilt = hole + v * (Math.PI / 2 - hole)
+      const a = u * 2 * Math.PI
       return [2 * Math.sin(tilt) * Math.cos(a), 2 * Math.cos(tilt), 2 * Math.sin(tilt) * Math.sin(a)]
     })
-    const scene = sceneOf(meshOf(dome)), foot = points([[[0, 0, 0], [0, 1, 0]]])
+    const scene = sceneOf(meshOf(dome))
+    const foot = points([
+      [
+        [0, 0, 0],
+        [0, 1, 0],
+      ],
+    ])
     expect(occlusion(scene, foot, 5)[0]).toBeCloseTo(Math.cos(hole) ** 2, 2)
     expect(occlusion(scene, foot, 1.9)[0]).toBe(0)
   })
   it('under a ball of radius r whose middle is h above cover (r / h)²', () => {
-    const scene = sceneOf(meshOf(ball(0.5, 96, 64))), foot = points([[[0, -1.25, 0], [0, 1, 0]]])
+    const scene = sceneOf(meshOf(ball(0.5, 96, 64)))
+    const foot = points([
+      [
+        [0, -1.25, 0],
+        [0, 1, 0],
+      ],
+    ])
     expect(occlusion(scene, foot, 10)[0]).toBeCloseTo((0.5 / 1.25) ** 2, 2)
   })
   it('see only their own part where that is asked for', () => {
-    const g = geometryOf(row(2), 0.3), all = computeMap(g, { kind: 'occlusion', name: 'o', distance: 5, among: 'all', rays: 256 })!, own = computeMap(g, { kind: 'occlusion', name: 'o', distance: 5, among: 'part', rays: 256 })!
+    const g = geometryOf(row(2), 0.3)
+    const all = computeMap(g, { kind: 'occlusion', name: 'o', distance: 5, among: 'all', rays: 256 })!
+    const own = computeMap(g, { kind: 'occlusion', name: 'o', distance: 5, among: 'part', rays: 256 })!
     expect(Math.max(...own.values)).toBeLessThan(0.02)
     // Between the boxes, a square meter across a gap of one meter: Siegel and Howell, configuration C-11, 0.2 overall; 0.24 in the middle.
-    const middle = vertices(g, p => Math.abs(p[0] - 0.5) < 1e-3 && Math.hypot(p[1], p[2]) < 0.05).map(v => g.surface.of.indexOf(v))
+    const middle = vertices(g, p => Math.abs(p[0] - 0.5) < 1e-3 && Math.hypot(p[1], p[2]) < 0.05).map(v =>
+      g.surface.of.indexOf(v),
+    )
     for (const v of middle) expect(all.values[v]).toBeCloseTo(0.2394, 1)
   })
   it('cast in rounds give what they give at once', () => {
-    const scene = sceneOf(meshOf(ball(0.5))), at = points([[[0, -0.9, 0], [0, 1, 0]], [[0.4, -0.9, 0], [0, 1, 0]]]), once = new Float32Array(2), twice = new Float32Array(2)
+    const scene = sceneOf(meshOf(ball(0.5)))
+    const at = points([
+      [
+        [0, -0.9, 0],
+        [0, 1, 0],
+      ],
+      [
+        [0.4, -0.9, 0],
+        [0, 1, 0],
+      ],
+    ])
+    const once = new Float32Array(2)
+    const twice = new Float32Array(2)
     castOcclusion(scene, at, 0, 2, 0, 100, { distance: 3, among: 'all' }, once)
     castOcclusion(scene, at, 0, 2, 0, 30, { distance: 3, among: 'all' }, twice)
     castOcclusion(scene, at, 0, 1, 30, 100, { distance: 3, among: 'all' }, twice)
@@ -145,28 +225,54 @@ describe('rays', () => {
     expect(Array.from(twice)).toEqual(Array.from(once))
   })
   it('measure the thickness of a slab', () => {
-    const mesh = boxes([{ object: 'slab', at: [0, 0, 0], size: [2, 0.1, 2] }]), scene = sceneOf(mesh)
+    const mesh = boxes([{ object: 'slab', at: [0, 0, 0], size: [2, 0.1, 2] }])
+    const scene = sceneOf(mesh)
     const sums = new Float32Array(1)
-    castThickness(scene, points([[[0.1, 0.05, 0.2], [0, 1, 0]]]), 0, 1, 0, 64, { distance: 0.25 }, sums)
+    castThickness(
+      scene,
+      points([
+        [
+          [0.1, 0.05, 0.2],
+          [0, 1, 0],
+        ],
+      ]),
+      0,
+      1,
+      0,
+      64,
+      { distance: 0.25 },
+      sums,
+    )
     expect(sums[0]! / 64).toBeCloseTo(0.4, 3)
   })
 })
 
 describe('places', () => {
-  const g = geometryOf(boxes([{ object: 'a', at: [0, 0, 0], size: [1, 1, 1] }, { object: 'a', at: [3, 0, 0], size: [1, 1, 1] }]), 0.3)
+  const g = geometryOf(
+    boxes([
+      { object: 'a', at: [0, 0, 0], size: [1, 1, 1] },
+      { object: 'a', at: [3, 0, 0], size: [1, 1, 1] },
+    ]),
+    0.3,
+  )
   const map = (settings: MapSettings, geometry = g) => computeMap(geometry, settings)!.values
   const x = (v: number) => g.mesh.positions[v * 3]!
 
-  it('face a direction', () => map({ kind: 'facing', name: 'f', direction: [0, 2, 0] }).forEach((f, v) => expect(f).toBeCloseTo(0.5 + g.mesh.normals[v * 3 + 1]! / 2, 5)))
+  it('face a direction', () =>
+    map({ kind: 'facing', name: 'f', direction: [0, 2, 0] }).forEach((f, v) =>
+      expect(f).toBeCloseTo(0.5 + g.mesh.normals[v * 3 + 1]! / 2, 5),
+    ))
   it('lie in the box of the mesh, and of each part', () => {
-    const world = map({ kind: 'position', name: 'p', space: 'world' }), part = map({ kind: 'position', name: 'p', space: 'part' })
+    const world = map({ kind: 'position', name: 'p', space: 'world' })
+    const part = map({ kind: 'position', name: 'p', space: 'part' })
     for (let v = 0; v < g.mesh.positions.length / 3; v++) {
       expect(world[v * 3]).toBeCloseTo((x(v) + 0.5) / 4, 5)
       expect(part[v * 3]).toBeCloseTo(x(v) > 1 ? x(v) - 2.5 : x(v) + 0.5, 5)
     }
   })
-  it('run along, across and around a part\'s longest axis', () => {
-    const rod = geometryOf(meshOf(bar(0.1, 0.1, 1, 0.01)), 0.05), axis = map({ kind: 'axis', name: 'a' }, rod)
+  it("run along, across and around a part's longest axis", () => {
+    const rod = geometryOf(meshOf(bar(0.1, 0.1, 1, 0.01)), 0.05)
+    const axis = map({ kind: 'axis', name: 'a' }, rod)
     for (let v = 0; v < rod.mesh.positions.length / 3; v++) {
       const [px, py, pz] = rod.mesh.positions.slice(v * 3, v * 3 + 3)
       expect(axis[v * 3]).toBeCloseTo(py!, 2)
@@ -176,7 +282,8 @@ describe('places', () => {
     }
   })
   it('are as far from an open border as the way is long', () => {
-    const sheet = geometryOf(meshOf(grid(40, 40, (u, v) => [u - 0.5, 0, v - 0.5]))), way = map({ kind: 'border', name: 'b', distance: 1 }, sheet)
+    const sheet = geometryOf(meshOf(grid(40, 40, (u, v) => [u - 0.5, 0, v - 0.5])))
+    const way = map({ kind: 'border', name: 'b', distance: 1 }, sheet)
     for (let v = 0; v < way.length; v++) {
       const [px, , pz] = sheet.mesh.positions.slice(v * 3, v * 3 + 3)
       expect(way[v]).toBeCloseTo(Math.min(0.5 - Math.abs(px!), 0.5 - Math.abs(pz!)), 2)
@@ -186,28 +293,41 @@ describe('places', () => {
     const way = map({ kind: 'contact', name: 'c', distance: 4 })
     for (let v = 0; v < way.length; v++) expect(way[v]! * 4).toBeCloseTo(x(v) > 1 ? x(v) - 0.5 : 2.5 - x(v), 4)
   })
-  it('stop when asked to', () => expect(computeMap(g, { kind: 'occlusion', name: 'o', distance: 1, among: 'all', rays: 64 }, { stopped: () => true })).toBeUndefined())
+  it('stop when asked to', () =>
+    expect(
+      computeMap(g, { kind: 'occlusion', name: 'o', distance: 1, among: 'all', rays: 64 }, { stopped: () => true }),
+    ).toBeUndefined())
 })
 
 describe('measures', () => {
   it('know the volume and area of solids', () => {
-    const mesh = meshOf(ball(0.5, 128, 96), ring(128, 64, 2, () => 0.3)), parts = findParts(mesh), m = measureParts(mesh, parts)
-    const sphere = m.volume[0]! < m.volume[1]! ? 0 : 1, torus = 1 - sphere
-    expect(m.volume[sphere]).toBeCloseTo(4 / 3 * Math.PI * 0.125, 2)
+    const mesh = meshOf(
+      ball(0.5, 128, 96),
+      ring(128, 64, 2, () => 0.3),
+    )
+    const parts = findParts(mesh)
+    const m = measureParts(mesh, parts)
+    const sphere = m.volume[0]! < m.volume[1]! ? 0 : 1
+    const torus = 1 - sphere
+    expect(m.volume[sphere]).toBeCloseTo((4 / 3) * Math.PI * 0.125, 2)
     expect(m.area[sphere]).toBeCloseTo(Math.PI, 2)
     expect(m.volume[torus]! / (2 * Math.PI ** 2 * 2 * 0.09)).toBeCloseTo(1, 2)
     expect(m.area[torus]! / (4 * Math.PI ** 2 * 2 * 0.3)).toBeCloseTo(1, 2)
   })
-  it('give sides along a part\'s own axes, however it is turned', () => {
+  it("give sides along a part's own axes, however it is turned", () => {
     const turn = (p: Float32Array) => {
-      const out = new Float32Array(p.length), [c, s] = [Math.cos(0.7), Math.sin(0.7)]
+      const out = new Float32Array(p.length)
+      const [c, s] = [Math.cos(0.7), Math.sin(0.7)]
       for (let i = 0; i < p.length; i += 3) {
-        const x = c * p[i]! - s * p[i + 1]!, y = s * p[i]! + c * p[i + 1]!
+        const x = c * p[i]! - s * p[i + 1]!
+        const y = s * p[i]! + c * p[i + 1]!
         out.set([x, c * y - s * p[i + 2]!, s * y + c * p[i + 2]!], i)
       }
       return out
     }
-    const plain = boxes([{ object: 'plank', at: [1, 2, 3], size: [3, 1, 0.1] }]), mesh = { ...plain, positions: turn(plain.positions) }, m = measureParts(mesh, findParts(mesh))
+    const plain = boxes([{ object: 'plank', at: [1, 2, 3], size: [3, 1, 0.1] }])
+    const mesh = { ...plain, positions: turn(plain.positions) }
+    const m = measureParts(mesh, findParts(mesh))
     expect([m.length[0], m.width[0], m.thickness[0]].map(x => Number(x!.toFixed(3)))).toEqual([3, 1, 0.1])
     expect(m.flatness[0]).toBeCloseTo(0.9, 3)
     expect(m.volume[0]).toBeCloseTo(0.3, 4)

@@ -19,11 +19,16 @@ function run(op: OpName, ...operands: (Float32Array | number)[]): Float32Array {
 const spread = (low: number, high: number, phase = 0.37): Float32Array =>
   Float32Array.from({ length: COUNT }, (_, i) => low + (high - low) * ((i * 0.6180339887 + phase) % 1))
 const worst = (got: Float32Array, want: (i: number) => number, relative = false): number =>
-  got.reduce((most, x, i) => Math.max(most, Math.abs(x - want(i)) / (relative ? Math.max(1e-6, Math.abs(want(i))) : 1)), 0)
+  got.reduce(
+    (most, x, i) => Math.max(most, Math.abs(x - want(i)) / (relative ? Math.max(1e-6, Math.abs(want(i))) : 1)),
+    0,
+  )
 
 describe('elementary functions', () => {
   it('are as exact as their comments say', () => {
-    const x = spread(-20, 20), p = spread(1e-4, 50), y = spread(-3, 3, 0.1)
+    const x = spread(-20, 20)
+    const p = spread(1e-4, 50)
+    const y = spread(-3, 3, 0.1)
     expect(worst(run('sin', x), i => Math.sin(x[i]!))).toBeLessThan(3e-7)
     expect(worst(run('cos', x), i => Math.cos(x[i]!))).toBeLessThan(2e-6)
     expect(worst(run('cbrt', x), i => Math.cbrt(x[i]!), true)).toBeLessThan(5e-7)
@@ -51,7 +56,9 @@ describe('elementary functions', () => {
 })
 
 describe('noise', () => {
-  const x = spread(-40, 40), y = spread(-40, 40, 0.11), z = spread(-40, 40, 0.73)
+  const x = spread(-40, 40)
+  const y = spread(-40, 40, 0.11)
+  const z = spread(-40, 40, 0.73)
   it('is the gradient noise of the standard', () => {
     expect(worst(run('noise3', x, y, z), i => perlin3(x[i]!, y[i]!, z[i]!))).toBeLessThan(1e-5)
   })
@@ -63,7 +70,8 @@ describe('noise', () => {
       expect(worst(run('worley3', x, y, z, jitter), i => want[i]![0])).toBeLessThan(2e-5)
       expect(worst(run('worley3second', x, y, z, jitter), i => want[i]![1])).toBeLessThan(2e-5)
       // Where two points are equally far, rounding may choose the other.
-      const own = run('worley3cell', x, y, z, jitter), sure = [...want.keys()].filter(i => want[i]![1] - want[i]![0] > 1e-4)
+      const own = run('worley3cell', x, y, z, jitter)
+      const sure = [...want.keys()].filter(i => want[i]![1] - want[i]![0] > 1e-4)
       expect(sure.length).toBeGreaterThan(COUNT * 0.95)
       for (const i of sure) expect(own[i]).toBeCloseTo(want[i]![2], 5)
     }
@@ -81,9 +89,10 @@ describe('noise', () => {
 })
 
 describe('draw', () => {
-  it('takes the top 24 bits of the standard\'s hash of key, seed and stream', () => {
+  it("takes the top 24 bits of the standard's hash of key, seed and stream", () => {
     const keys = Uint32Array.from({ length: COUNT }, (_, i) => Math.imul(i + 1, 0x9e3779b1))
-    const low = new Float32Array(keys.buffer), high = new Float32Array(keys.map(k => k ^ 0x5bd1e995).buffer)
+    const low = new Float32Array(keys.buffer)
+    const high = new Float32Array(keys.map(k => k ^ 0x5bd1e995).buffer)
     // Bit patterns that are NaN as floats must come through: copy words, not numbers.
     const { floats, words } = kernels.reserve(4 * COUNT * 4)
     const base = kernels.arena >> 2

@@ -16,14 +16,19 @@ function again(mesh: Mesh, seed: number, jitter: number): Mesh {
   const shuffled = (n: number) => {
     const list = Array.from({ length: n }, (_, i) => i)
     for (let i = n - 1; i > 0; i--) {
-      const j = Math.floor(next() * (i + 1));
-      [list[i], list[j]] = [list[j]!, list[i]!]
+      const j = Math.floor(next() * (i + 1))
+      ;[list[i], list[j]] = [list[j]!, list[i]!]
     }
     return list
   }
-  const positions: number[] = [], normals: number[] = [], indices: number[] = [], objects: Mesh['objects'] = []
+  const positions: number[] = []
+  const normals: number[] = []
+  const indices: number[] = []
+  const objects: Mesh['objects'] = []
   for (const o of shuffled(mesh.objects.length)) {
-    const object = mesh.objects[o]!, order = shuffled(object.vertices), place = new Map(order.map((v, i) => [v + object.firstVertex, positions.length / 3 + i]))
+    const object = mesh.objects[o]!
+    const order = shuffled(object.vertices)
+    const place = new Map(order.map((v, i) => [v + object.firstVertex, positions.length / 3 + i]))
     objects.push({ ...object, firstVertex: positions.length / 3, firstTriangle: indices.length / 3 })
     for (const v of order) {
       for (let k = 0; k < 3; k++) {
@@ -33,41 +38,83 @@ function again(mesh: Mesh, seed: number, jitter: number): Mesh {
     }
     for (const t of shuffled(object.triangles)) {
       const turn = Math.floor(next() * 3)
-      for (let k = 0; k < 3; k++) indices.push(place.get(mesh.indices[(t + object.firstTriangle) * 3 + (k + turn) % 3]!)!)
+      for (let k = 0; k < 3; k++)
+        indices.push(place.get(mesh.indices[(t + object.firstTriangle) * 3 + ((k + turn) % 3)]!)!)
     }
   }
-  return { ...mesh, uvs: undefined, positions: Float32Array.from(positions), normals: Float32Array.from(normals), indices: Uint32Array.from(indices), objects, materials: [{ name: 'plain', firstTriangle: 0, triangles: indices.length / 3 }], maps: [] }
+  return {
+    ...mesh,
+    uvs: undefined,
+    positions: Float32Array.from(positions),
+    normals: Float32Array.from(normals),
+    indices: Uint32Array.from(indices),
+    objects,
+    materials: [{ name: 'plain', firstTriangle: 0, triangles: indices.length / 3 }],
+    maps: [],
+  }
 }
 
-const spec = (i: number, size: number): BoxSpec => ({ object: `object ${i % 3}`, at: [i * 1.7 % 11, Math.floor(i / 6) * 1.3, i * 0.37 % 2 * 3], size: [0.2 + size, 0.3, 0.4 + size / 3] })
+const spec = (i: number, size: number): BoxSpec => ({
+  object: `object ${i % 3}`,
+  at: [(i * 1.7) % 11, Math.floor(i / 6) * 1.3, ((i * 0.37) % 2) * 3],
+  size: [0.2 + size, 0.3, 0.4 + size / 3],
+})
 /** Keys by where a part is: how a test tells which part is which without trusting the code under test. */
-const byPlace = (list: { center: number[], key: string }[]) => new Map(list.map(p => [p.center.map(x => Math.round(x * 1000)).join(), p.key]))
+const byPlace = (list: { center: number[]; key: string }[]) =>
+  new Map(list.map(p => [p.center.map(x => Math.round(x * 1000)).join(), p.key]))
 
 describe('keys of a mesh that is exported again', () => {
   it('stay with every untouched part, whatever is shuffled, jittered, added or removed', () => {
-    fc.assert(fc.property(
-      fc.uniqueArray(fc.integer({ min: 0, max: 60 }), { minLength: 4, maxLength: 24 }), fc.integer({ min: 1, max: 2 ** 31 }),
-      fc.array(fc.integer({ min: 100, max: 160 }), { maxLength: 5 }), fc.integer({ min: 0, max: 3 }),
-      (ids, seed, added, removed) => {
-        const old = boxes(ids.map(i => spec(i, i % 7 / 20))), before = findParts(old), table = keyTable(old, before)
-        const kept = ids.slice(removed), fresh = [...new Set(added)]
-        const mesh = again(boxes([...kept.map(i => spec(i, i % 7 / 20)), ...fresh.map(i => spec(i, i % 7 / 20))]), seed, 1e-6 * 15)
-        const parts = findParts(mesh, { weld: 1e-4 }), match = matchKeys(table, mesh, parts)
-        inheritKeys(parts, table, match)
-        const was = byPlace(before.parts), is = byPlace(parts.parts)
-        for (const i of kept) {
-          const place = spec(i, 0).at.map(x => Math.round(Math.fround(x) * 1000)).join()
-          expect(is.get(place)).toBe(was.get(place))
-        }
-        expect(new Set(parts.parts.map(p => p.key)).size).toBe(parts.parts.length)
-      }), { numRuns: 60 })
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.integer({ min: 0, max: 60 }), { minLength: 4, maxLength: 24 }),
+        fc.integer({ min: 1, max: 2 ** 31 }),
+        fc.array(fc.integer({ min: 100, max: 160 }), { maxLength: 5 }),
+        fc.integer({ min: 0, max: 3 }),
+        (ids, seed, added, removed) => {
+          const old = boxes(ids.map(i => spec(i, (i % 7) / 20)))
+          const before = findParts(old)
+          const table = keyTable(old, before)
+          const kept = ids.slice(removed)
+          const fresh = [...new Set(added)]
+          const mesh = again(
+            boxes([...kept.map(i => spec(i, (i % 7) / 20)), ...fresh.map(i => spec(i, (i % 7) / 20))]),
+            seed,
+            1e-6 * 15,
+          )
+          const parts = findParts(mesh, { weld: 1e-4 })
+          const match = matchKeys(table, mesh, parts)
+          inheritKeys(parts, table, match)
+          const was = byPlace(before.parts)
+          const is = byPlace(parts.parts)
+          for (const i of kept) {
+            const place = spec(i, 0)
+              .at.map(x => Math.round(Math.fround(x) * 1000))
+              .join()
+            expect(is.get(place)).toBe(was.get(place))
+          }
+          expect(new Set(parts.parts.map(p => p.key)).size).toBe(parts.parts.length)
+        },
+      ),
+      { numRuns: 60 },
+    )
   })
 
   it('follow a part that moved or turned, and one whose object was renamed', () => {
-    const old = boxes([{ object: 'a', at: [0, 0, 0], size: [1, 2, 3] }, { object: 'a', at: [5, 0, 0] }, { object: 'b', at: [0, 9, 0], size: [0.5, 0.5, 2] }])
+    const old = boxes([
+      { object: 'a', at: [0, 0, 0], size: [1, 2, 3] },
+      { object: 'a', at: [5, 0, 0] },
+      { object: 'b', at: [0, 9, 0], size: [0.5, 0.5, 2] },
+    ])
     const table = keyTable(old, findParts(old))
-    const now = boxes([{ object: 'a', at: [0, 4, 1], size: [1, 3, 2] }, { object: 'a', at: [5, 0, 0] }, { object: 'other', at: [0, 9, 0], size: [0.5, 0.5, 2] }, { object: 'a', at: [-5, 0, 0], size: [2, 2, 2] }])
-    const parts = findParts(now), match = matchKeys(table, now, parts)
+    const now = boxes([
+      { object: 'a', at: [0, 4, 1], size: [1, 3, 2] },
+      { object: 'a', at: [5, 0, 0] },
+      { object: 'other', at: [0, 9, 0], size: [0.5, 0.5, 2] },
+      { object: 'a', at: [-5, 0, 0], size: [2, 2, 2] },
+    ])
+    const parts = findParts(now)
+    const match = matchKeys(table, now, parts)
     inheritKeys(parts, table, match)
     const key = (area: number) => parts.parts.findIndex(p => Math.abs(p.area - area) < 1e-4)
     expect(match.how[key(22)]).toBe('moved')
@@ -78,19 +125,34 @@ describe('keys of a mesh that is exported again', () => {
     expect([...parts.parts.map(p => p.key)].sort()).toEqual(expect.arrayContaining([...table.keys].sort()))
   })
   it('follow alike parts that made the same move together', () => {
-    const at = (dx: number) => boxes(Array.from({ length: 8 }, (_, i) => ({ object: 'bolts', at: [i * 0.5 + dx, 0, 0], size: [0.1, 0.1, 0.1] })))
-    const old = at(0), table = keyTable(old, findParts(old)), mesh = at(2.2), parts = findParts(mesh), match = matchKeys(table, mesh, parts)
+    const at = (dx: number) =>
+      boxes(Array.from({ length: 8 }, (_, i) => ({ object: 'bolts', at: [i * 0.5 + dx, 0, 0], size: [0.1, 0.1, 0.1] })))
+    const old = at(0)
+    const table = keyTable(old, findParts(old))
+    const mesh = at(2.2)
+    const parts = findParts(mesh)
+    const match = matchKeys(table, mesh, parts)
     expect(match.how.every(h => h === 'moved')).toBe(true)
     parts.parts.forEach((p, i) => expect(table.center[match.from[i]! * 3]! + 2.2).toBeCloseTo(p.center[0], 4))
   })
   it('name what is lost, and give no key twice even where a new part stands where a moved one was', () => {
-    const old = boxes([{ object: 'a', at: [0, 0, 0] }, { object: 'a', at: [5, 0, 0], size: [2, 1, 1] }, { object: 'a', at: [9, 0, 0], size: [3, 1, 1] }])
-    const table = keyTable(old, findParts(old)), mesh = boxes([{ object: 'a', at: [0, 0, 0] }, { object: 'a', at: [0, 3, 0], size: [2, 1, 1] }])
-    const parts = findParts(mesh), match = matchKeys(table, mesh, parts)
+    const old = boxes([
+      { object: 'a', at: [0, 0, 0] },
+      { object: 'a', at: [5, 0, 0], size: [2, 1, 1] },
+      { object: 'a', at: [9, 0, 0], size: [3, 1, 1] },
+    ])
+    const table = keyTable(old, findParts(old))
+    const mesh = boxes([
+      { object: 'a', at: [0, 0, 0] },
+      { object: 'a', at: [0, 3, 0], size: [2, 1, 1] },
+    ])
+    const parts = findParts(mesh)
+    const match = matchKeys(table, mesh, parts)
     expect(match.lost.map(i => table.size[i * 3])).toEqual([3])
   })
   it('survive as JSON, and a table that does not add up is refused', () => {
-    const mesh = row(3), table = keyTable(mesh, findParts(mesh))
+    const mesh = row(3)
+    const table = keyTable(mesh, findParts(mesh))
     expect(keyTableSchema.parse(JSON.parse(JSON.stringify(table)))).toEqual(table)
     expect(keyTableSchema.safeParse({ ...table, area: [1] }).success).toBe(false)
   })
@@ -98,46 +160,108 @@ describe('keys of a mesh that is exported again', () => {
 
 describe('contacts', () => {
   const touching = (mesh: Mesh, distance: number) => {
-    const parts = findParts(mesh), { pairs } = findContacts(mesh, parts, distance), x = (n: number) => Math.round(parts.parts[n]!.center[0] * 100) / 100
-    return Array.from({ length: pairs.length / 2 }, (_, i) => [x(pairs[i * 2]!), x(pairs[i * 2 + 1]!)].sort((a, b) => a - b))
+    const parts = findParts(mesh)
+    const { pairs } = findContacts(mesh, parts, distance)
+    const x = (n: number) => Math.round(parts.parts[n]!.center[0] * 100) / 100
+    return Array.from({ length: pairs.length / 2 }, (_, i) =>
+      [x(pairs[i * 2]!), x(pairs[i * 2 + 1]!)].sort((a, b) => a - b),
+    )
   }
   it('are pairs of parts no farther apart than the distance', () => {
-    const mesh = boxes([{ object: 'a', at: [0, 0, 0] }, { object: 'b', at: [1.05, 0, 0] }, { object: 'c', at: [2.3, 0, 0] }, { object: 'd', at: [2.3, 0.9, 0] }])
-    expect(touching(mesh, 0.06)).toEqual([[0, 1.05], [2.3, 2.3]])
+    const mesh = boxes([
+      { object: 'a', at: [0, 0, 0] },
+      { object: 'b', at: [1.05, 0, 0] },
+      { object: 'c', at: [2.3, 0, 0] },
+      { object: 'd', at: [2.3, 0.9, 0] },
+    ])
+    expect(touching(mesh, 0.06)).toEqual([
+      [0, 1.05],
+      [2.3, 2.3],
+    ])
     expect(touching(mesh, 0.04)).toEqual([[2.3, 2.3]])
     expect(touching(mesh, 0.3)).toHaveLength(4)
   })
   it('include parts that run through one another without a common vertex, and leave out those that only share a box', () => {
-    expect(touching(boxes([{ object: 'a', at: [0, 0, 0], size: [4, 0.1, 0.1] }, { object: 'b', at: [0.5, 0, 0], size: [0.2, 3, 0.2] }]), 0.001)).toHaveLength(1)
-    const frame = boxes([{ object: 'a', at: [0, 1, 0], size: [4, 0.1, 4] }, { object: 'b', at: [0, 0, 0], size: [1, 1, 1] }])
+    expect(
+      touching(
+        boxes([
+          { object: 'a', at: [0, 0, 0], size: [4, 0.1, 0.1] },
+          { object: 'b', at: [0.5, 0, 0], size: [0.2, 3, 0.2] },
+        ]),
+        0.001,
+      ),
+    ).toHaveLength(1)
+    const frame = boxes([
+      { object: 'a', at: [0, 1, 0], size: [4, 0.1, 4] },
+      { object: 'b', at: [0, 0, 0], size: [1, 1, 1] },
+    ])
     expect(touching(frame, 0.01)).toHaveLength(0)
   })
 })
 
 describe('part sets and groups', () => {
-  const mesh = boxes([{ object: 'Bolt left', at: [0, 0, 0], size: [0.1, 0.1, 0.1] }, { object: 'Bolt right', at: [1, 0, 0], size: [0.1, 0.1, 0.1] }, { object: 'Frame', at: [0.5, 0.55, 0] }])
-  const set = (more: Partial<PartSet>): PartSet => ({ id: 's', name: 'Set', match: 'all', rules: [], plus: [], minus: [], ...more })
+  const mesh = boxes([
+    { object: 'Bolt left', at: [0, 0, 0], size: [0.1, 0.1, 0.1] },
+    { object: 'Bolt right', at: [1, 0, 0], size: [0.1, 0.1, 0.1] },
+    { object: 'Frame', at: [0.5, 0.55, 0] },
+  ])
+  const set = (more: Partial<PartSet>): PartSet => ({
+    id: 's',
+    name: 'Set',
+    match: 'all',
+    rules: [],
+    plus: [],
+    minus: [],
+    ...more,
+  })
   const names = (s: PartSet) => {
-    const parts = findParts(mesh), inside = membersOf(s, mesh, parts, measureParts(mesh, parts))
+    const parts = findParts(mesh)
+    const inside = membersOf(s, mesh, parts, measureParts(mesh, parts))
     return parts.parts.filter((_, i) => inside[i]).map(p => p.name)
   }
   const key = (name: string) => findParts(mesh).parts.find(p => p.name === name)!.key
 
   it('hold what their rules say, plus and minus single parts', () => {
     expect(names(set({ rules: [{ by: 'name', is: 'begins', text: 'bolt' }] }))).toEqual(['Bolt left', 'Bolt right'])
-    expect(names(set({ rules: [{ by: 'name', is: 'begins', text: 'bolt' }, { by: 'name', is: 'ends', text: 'left' }] }))).toEqual(['Bolt left'])
-    expect(names(set({ match: 'any', rules: [{ by: 'name', is: 'ends', text: 'left' }, { by: 'measure', measure: 'area', is: 'above', value: 1 }] }))).toEqual(['Bolt left', 'Frame'])
-    expect(names(set({ rules: [{ by: 'material', is: 'exactly', text: 'Plain' }], minus: [key('Frame')] }))).toEqual(['Bolt left', 'Bolt right'])
+    expect(
+      names(
+        set({
+          rules: [
+            { by: 'name', is: 'begins', text: 'bolt' },
+            { by: 'name', is: 'ends', text: 'left' },
+          ],
+        }),
+      ),
+    ).toEqual(['Bolt left'])
+    expect(
+      names(
+        set({
+          match: 'any',
+          rules: [
+            { by: 'name', is: 'ends', text: 'left' },
+            { by: 'measure', measure: 'area', is: 'above', value: 1 },
+          ],
+        }),
+      ),
+    ).toEqual(['Bolt left', 'Frame'])
+    expect(names(set({ rules: [{ by: 'material', is: 'exactly', text: 'Plain' }], minus: [key('Frame')] }))).toEqual([
+      'Bolt left',
+      'Bolt right',
+    ])
     expect(names(set({ plus: [key('Frame')] }))).toEqual(['Frame'])
   })
   it('draw a share of many parts at random, the same ones after a new export', () => {
-    const many = boxes(Array.from({ length: 400 }, (_, i) => ({ object: 'm', at: [i % 20 * 2, Math.floor(i / 20) * 2, 0] })))
-    const fifth = set({ rules: [{ by: 'random', share: 0.2, seed: 3 }] }), chosen = (m: Mesh, { parts }: ReturnType<typeof prepare>) => {
+    const many = boxes(
+      Array.from({ length: 400 }, (_, i) => ({ object: 'm', at: [(i % 20) * 2, Math.floor(i / 20) * 2, 0] })),
+    )
+    const fifth = set({ rules: [{ by: 'random', share: 0.2, seed: 3 }] })
+    const chosen = (m: Mesh, { parts }: ReturnType<typeof prepare>) => {
       const p = findParts(m)
       p.parts = parts.parts
-      return [...membersOf(fifth, m, parts)].flatMap((x, i) => x ? [parts.parts[i]!.key] : []).sort()
+      return [...membersOf(fifth, m, parts)].flatMap((x, i) => (x ? [parts.parts[i]!.key] : [])).sort()
     }
-    const first = prepare(many, emptyPreparation()), picked = chosen(many, first)
+    const first = prepare(many, emptyPreparation())
+    const picked = chosen(many, first)
     expect(picked.length).toBeGreaterThan(50)
     expect(picked.length).toBeLessThan(110)
     const shuffled = again(many, 99, 1e-5)
@@ -145,7 +269,8 @@ describe('part sets and groups', () => {
   })
   it('make groups by hand, by material, by touching', () => {
     const grouped = (change: Partial<Preparation['groups']>) => {
-      const p: Preparation = { ...emptyPreparation(), contact: 0.01, groups: { base: 'file', named: [], ...change } }, { mesh: m, parts } = prepare(mesh, p)
+      const p: Preparation = { ...emptyPreparation(), contact: 0.01, groups: { base: 'file', named: [], ...change } }
+      const { mesh: m, parts } = prepare(mesh, p)
       arrange(m, parts, p)
       return parts.parts.map(part => parts.groups[part.group]!.name)
     }
@@ -153,11 +278,19 @@ describe('part sets and groups', () => {
     expect(grouped({ base: 'material' })).toEqual(['plain', 'plain', 'plain'])
     // Each bolt's top is where the frame's foot is, within its width.
     expect(grouped({ base: 'touching' })).toEqual(['Around Frame', 'Around Frame', 'Around Frame'])
-    expect(grouped({ named: [set({ name: 'Bolts', rules: [{ by: 'object', is: 'begins', text: 'Bolt' }] })] })).toEqual(['Bolts', 'Bolts', 'Frame'])
+    expect(grouped({ named: [set({ name: 'Bolts', rules: [{ by: 'object', is: 'begins', text: 'Bolt' }] })] })).toEqual(
+      ['Bolts', 'Bolts', 'Frame'],
+    )
   })
   it('keep the keys of groups that a named group leaves alone', () => {
-    const p = emptyPreparation(), plain = prepare(mesh, p), was = plain.parts.groups.map(g => g.key)
-    const named = { ...p, groups: { base: 'file' as const, named: [set({ rules: [{ by: 'name', is: 'exactly', text: 'Frame' }] })] } }, now = prepare(mesh, named)
+    const p = emptyPreparation()
+    const plain = prepare(mesh, p)
+    const was = plain.parts.groups.map(g => g.key)
+    const named = {
+      ...p,
+      groups: { base: 'file' as const, named: [set({ rules: [{ by: 'name', is: 'exactly', text: 'Frame' }] })] },
+    }
+    const now = prepare(mesh, named)
     arrange(now.mesh, now.parts, named)
     expect(now.parts.groups.map(g => g.key).filter(k => was.includes(k))).toHaveLength(2)
   })
@@ -165,7 +298,9 @@ describe('part sets and groups', () => {
 
 describe('preparing', () => {
   it('scales a file in other units, and its keys stay', () => {
-    const mesh = row(3), first = prepare(mesh, emptyPreparation()), scaled = prepare(mesh, { ...emptyPreparation(), scale: 0.01 }, first.table)
+    const mesh = row(3)
+    const first = prepare(mesh, emptyPreparation())
+    const scaled = prepare(mesh, { ...emptyPreparation(), scale: 0.01 }, first.table)
     expect(scaled.parts.parts.map(p => p.key)).toEqual(first.parts.parts.map(p => p.key))
     expect(scaled.parts.parts[0]!.size[0]).toBeCloseTo(0.01, 6)
     expect(scaled.table.size[0]).toBeCloseTo(1, 5)
@@ -175,7 +310,10 @@ describe('preparing', () => {
     expect(findParts(mesh).patches).toBe(6)
     expect(findParts(mesh, { patches: { by: 'crease', angle: 60 } }).patches).toBe(6)
     expect(findParts(mesh, { patches: { by: 'crease', angle: 100 } }).patches).toBe(1)
-    const gap = boxes([{ object: 'a', at: [0, 0, 0] }, { object: 'a', at: [1.002, 0, 0] }])
+    const gap = boxes([
+      { object: 'a', at: [0, 0, 0] },
+      { object: 'a', at: [1.002, 0, 0] },
+    ])
     expect(findParts(gap).parts).toHaveLength(2)
     expect(findParts(gap, { weld: 0.003 }).parts).toHaveLength(1)
   })

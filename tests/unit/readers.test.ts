@@ -21,82 +21,156 @@ import { ball, boxes, meshOf } from '../helpers'
 const area = (mesh: Mesh) => triangleAreas(mesh).reduce((s, x) => s + x, 0)
 const text = (...lines: string[]) => strToU8(lines.join('\n'))
 const refused = async (bytes: Uint8Array, name: string): Promise<string> => {
-  const error = await readMesh(bytes, name, { draco }).then(() => undefined, (e: unknown) => e)
+  const error = await readMesh(bytes, name, { draco }).then(
+    () => undefined,
+    (e: unknown) => e,
+  )
   expect(error).toBeInstanceOf(MeshFileError)
   return (error as Error).message
 }
 const io = async () => {
   await MeshoptEncoder.ready
-  return new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies({ 'meshopt.encoder': MeshoptEncoder, 'draco3d.encoder': await draco3d.createEncoderModule() })
+  return new WebIO()
+    .registerExtensions(ALL_EXTENSIONS)
+    .registerDependencies({ 'meshopt.encoder': MeshoptEncoder, 'draco3d.encoder': await draco3d.createEncoderModule() })
 }
 const sample = () => {
   const mesh = meshOf(ball(0.5))
-  mesh.maps.push({ name: 'wet', components: 1, values: Float32Array.from({ length: mesh.positions.length / 3 }, (_, i) => mesh.positions[i * 3 + 1]! + 0.5) })
+  mesh.maps.push({
+    name: 'wet',
+    components: 1,
+    values: Float32Array.from({ length: mesh.positions.length / 3 }, (_, i) => mesh.positions[i * 3 + 1]! + 0.5),
+  })
   return mesh
 }
 
 describe('glTF in all its forms', () => {
   const written = async (change: (d: Document) => Promise<unknown> | unknown) => {
-    const tools = await io(), document = await tools.readBinary(await writeGlb(sample(), 'ball'))
+    const tools = await io()
+    const document = await tools.readBinary(await writeGlb(sample(), 'ball'))
     await change(document)
     return tools.writeBinary(document)
   }
   const same = async (bytes: Uint8Array, digits: number) => {
-    const mesh = await readMesh(bytes, 'ball.glb', { draco }), original = sample()
+    const mesh = await readMesh(bytes, 'ball.glb', { draco })
+    const original = sample()
     expect(mesh.indices.length).toBe(original.indices.length)
     expect(area(mesh)).toBeCloseTo(area(original), digits)
     const wet = mesh.maps.find(m => m.name === 'wet')!
-    for (let v = 0; v < wet.values.length; v += 17) expect(wet.values[v]).toBeCloseTo(mesh.positions[v * 3 + 1]! + 0.5, digits)
-    for (let v = 0; v < wet.values.length; v += 17) expect(Math.hypot(...mesh.normals.slice(v * 3, v * 3 + 3))).toBeCloseTo(1, 3)
+    for (let v = 0; v < wet.values.length; v += 17)
+      expect(wet.values[v]).toBeCloseTo(mesh.positions[v * 3 + 1]! + 0.5, digits)
+    for (let v = 0; v < wet.values.length; v += 17)
+      expect(Math.hypot(...mesh.normals.slice(v * 3, v * 3 + 3))).toBeCloseTo(1, 3)
     expect(mesh.uvs).toHaveLength(wet.values.length * 2)
   }
   it('quantized, sparse and compressed with meshopt', async () => {
     await same(await written(d => d.transform(quantize({ pattern: /^(POSITION|NORMAL|TEXCOORD_0)$/ }))), 2)
-    await same(await written((d) => {
-      d.getRoot().listAccessors().forEach(a => a.setSparse(a.getType() === 'SCALAR'))
-      return d.transform(sparse({ ratio: 0 }))
-    }), 6)
-    await same(await written(async d => d.transform(meshopt({ encoder: MeshoptEncoder, level: 'medium', quantizeGeneric: 16 }))), 2)
+    await same(
+      await written(d => {
+        d.getRoot()
+          .listAccessors()
+          .forEach(a => a.setSparse(a.getType() === 'SCALAR'))
+        return d.transform(sparse({ ratio: 0 }))
+      }),
+      6,
+    )
+    await same(
+      await written(async d => d.transform(meshopt({ encoder: MeshoptEncoder, level: 'medium', quantizeGeneric: 16 }))),
+      2,
+    )
   })
   it('compressed with Draco', async () => {
-    const bytes = await written(d => d.createExtension(KHRDracoMeshCompression).setRequired(true).setEncoderOptions({ quantizationBits: { GENERIC: 16 } }))
+    const bytes = await written(d =>
+      d
+        .createExtension(KHRDracoMeshCompression)
+        .setRequired(true)
+        .setEncoderOptions({ quantizationBits: { GENERIC: 16 } }),
+    )
     const mesh = await readMesh(bytes, 'ball.glb', { draco })
     expect(mesh.indices.length).toBe(sample().indices.length)
     expect(area(mesh)).toBeCloseTo(area(sample()), 2)
     await expect(readMesh(bytes, 'ball.glb')).rejects.toThrow(/compressed with Draco/)
   })
   it('as separate files in a zip, in a folder, with a picture; and says which file is missing', async () => {
-    const tools = await io(), document = await tools.readBinary(await writeGlb(sample(), 'ball'))
-    const picture = document.createTexture('t').setImage(new Uint8Array(200)).setMimeType('image/png').setURI('skin.png')
+    const tools = await io()
+    const document = await tools.readBinary(await writeGlb(sample(), 'ball'))
+    const picture = document
+      .createTexture('t')
+      .setImage(new Uint8Array(200))
+      .setMimeType('image/png')
+      .setURI('skin.png')
     document.getRoot().listMaterials()[0]!.setBaseColorTexture(picture).setRoughnessFactor(0.3)
-    const { json, resources } = await tools.writeJSON(document, {}), uri = json.buffers![0]!.uri!
-    const files = (names: string[]) => zipSync(Object.fromEntries([['pier/ball.gltf', strToU8(JSON.stringify(json))], ...names.map(n => [`pier/${n}`, resources[n]!])]))
+    const { json, resources } = await tools.writeJSON(document, {})
+    const uri = json.buffers![0]!.uri!
+    const files = (names: string[]) =>
+      zipSync(
+        Object.fromEntries([
+          ['pier/ball.gltf', strToU8(JSON.stringify(json))],
+          ...names.map(n => [`pier/${n}`, resources[n]!]),
+        ]),
+      )
     const mesh = await readMesh(files([uri, 'skin.png']), 'ball.zip')
     expect(area(mesh)).toBeCloseTo(area(sample()), 5)
-    expect(mesh.surfaces).toMatchObject([{ name: 'plain', roughness: 0.3, textures: [{ use: 'base color', type: 'image/png' }] }])
-    expect(await refused(files(['skin.png']), 'ball.zip')).toBe(`The document needs the file "${uri}", which was not brought along.`)
-    expect((await readMesh(files([uri]), 'ball.zip')).warnings).toContain('The picture "skin.png" was not brought along; its material goes on without it.')
+    expect(mesh.surfaces).toMatchObject([
+      { name: 'plain', roughness: 0.3, textures: [{ use: 'base color', type: 'image/png' }] },
+    ])
+    expect(await refused(files(['skin.png']), 'ball.zip')).toBe(
+      `The document needs the file "${uri}", which was not brought along.`,
+    )
+    expect((await readMesh(files([uri]), 'ball.zip')).warnings).toContain(
+      'The picture "skin.png" was not brought along; its material goes on without it.',
+    )
   })
   it('keeps the hierarchy, further UV sets and several colors; instances are objects of their own', async () => {
-    const document = new Document(), buffer = document.createBuffer(), accessor = (type: 'VEC2' | 'VEC3' | 'VEC4', ...x: number[]) => document.createAccessor().setType(type).setArray(Float32Array.from(x)).setBuffer(buffer)
-    const primitive = document.createPrimitive().setAttribute('POSITION', accessor('VEC3', 0, 0, 0, 1, 0, 0, 0, 1, 0)).setAttribute('TEXCOORD_0', accessor('VEC2', 0, 0, 1, 0, 0, 1))
-      .setAttribute('TEXCOORD_1', accessor('VEC2', 0, 0, 0.5, 0, 0, 0.5)).setAttribute('COLOR_1', accessor('VEC3', 1, 0, 0, 0, 1, 0, 0, 0, 1))
-    const instances = document.createExtension(EXTMeshGPUInstancing).createInstancedMesh().setAttribute('TRANSLATION', accessor('VEC3', 0, 0, 0, 10, 0, 0)).setAttribute('SCALE', accessor('VEC3', 1, 1, 1, 2, 2, 2))
-    const node = document.createNode('scale').setMesh(document.createMesh('m').addPrimitive(primitive)).setExtension('EXT_mesh_gpu_instancing', instances).setTranslation([0, 5, 0])
+    const document = new Document()
+    const buffer = document.createBuffer()
+    const accessor = (type: 'VEC2' | 'VEC3' | 'VEC4', ...x: number[]) =>
+      document.createAccessor().setType(type).setArray(Float32Array.from(x)).setBuffer(buffer)
+    const primitive = document
+      .createPrimitive()
+      .setAttribute('POSITION', accessor('VEC3', 0, 0, 0, 1, 0, 0, 0, 1, 0))
+      .setAttribute('TEXCOORD_0', accessor('VEC2', 0, 0, 1, 0, 0, 1))
+      .setAttribute('TEXCOORD_1', accessor('VEC2', 0, 0, 0.5, 0, 0, 0.5))
+      .setAttribute('COLOR_1', accessor('VEC3', 1, 0, 0, 0, 1, 0, 0, 0, 1))
+    const instances = document
+      .createExtension(EXTMeshGPUInstancing)
+      .createInstancedMesh()
+      .setAttribute('TRANSLATION', accessor('VEC3', 0, 0, 0, 10, 0, 0))
+      .setAttribute('SCALE', accessor('VEC3', 1, 1, 1, 2, 2, 2))
+    const node = document
+      .createNode('scale')
+      .setMesh(document.createMesh('m').addPrimitive(primitive))
+      .setExtension('EXT_mesh_gpu_instancing', instances)
+      .setTranslation([0, 5, 0])
     document.createScene('pier').addChild(document.createNode('roof').addChild(node))
     document.createScene('other')
     const mesh = await readMesh(await (await io()).writeBinary(document), 'm.glb')
-    expect(mesh.objects.map(o => [o.name, o.parents])).toEqual([['scale 1', ['roof']], ['scale 2', ['roof']]])
+    expect(mesh.objects.map(o => [o.name, o.parents])).toEqual([
+      ['scale 1', ['roof']],
+      ['scale 2', ['roof']],
+    ])
     expect(Array.from(mesh.positions.slice(9, 15))).toEqual([10, 5, 0, 12, 5, 0])
-    expect(mesh.maps.map(m => [m.name, m.components])).toEqual([['UV 2', 2], ['COLOR_1', 3]])
+    expect(mesh.maps.map(m => [m.name, m.components])).toEqual([
+      ['UV 2', 2],
+      ['COLOR_1', 3],
+    ])
     expect(mesh.warnings[0]).toMatch(/2 scenes; "pier" was read/)
   })
   it('refuses circles, depth, claims beyond any limit', async () => {
     const json = (more: object) => strToU8(JSON.stringify({ asset: { version: '2.0' }, ...more }))
-    expect(await refused(json({ nodes: [{ children: [1] }, { children: [0] }], scenes: [{ nodes: [0] }] }), 'a.gltf')).toMatch(/go in a circle/)
+    expect(
+      await refused(json({ nodes: [{ children: [1] }, { children: [0] }], scenes: [{ nodes: [0] }] }), 'a.gltf'),
+    ).toMatch(/go in a circle/)
     expect(await refused(json({ nodes: [{ children: [7] }] }), 'a.gltf')).toMatch(/a child 7 that does not exist/)
-    expect(await refused(json({ nodes: Array.from({ length: 50_000 }, (_, i) => ({ children: [i + 1] })).concat({ children: [] }) }), 'a.gltf')).toMatch(/more than 2,000 deep/)
-    expect(await refused(json({ accessors: [{ count: 4e9, type: 'VEC3', componentType: 5126 }] }), 'a.gltf')).toMatch(/claims 4000000000 elements/)
+    expect(
+      await refused(
+        json({ nodes: Array.from({ length: 50_000 }, (_, i) => ({ children: [i + 1] })).concat({ children: [] }) }),
+        'a.gltf',
+      ),
+    ).toMatch(/more than 2,000 deep/)
+    expect(await refused(json({ accessors: [{ count: 4e9, type: 'VEC3', componentType: 5126 }] }), 'a.gltf')).toMatch(
+      /claims 4000000000 elements/,
+    )
     expect(await refused(json({ buffers: [{ byteLength: 1e12, uri: 'x.bin' }] }), 'a.gltf')).toMatch(/beyond the limit/)
     expect(await refused(strToU8('{"hello": 1}'), 'a.gltf')).toMatch(/no "asset"/)
   })
@@ -107,27 +181,67 @@ describe('OBJ', () => {
   const FACES = ['f 4 3 2 1', 'f 5 6 7 8', 'f 1 2 6 5', 'f 3 4 8 7', 'f 2 3 7 6', 'f 4 1 5 8']
 
   it('reads what three.js reads, at the same places', async () => {
-    const source = text('o one', ...CUBE, 'vt 0 0', 'vt 1 0', 'vt 1 1', 'vt 0 1', 'vn 0 0 1', ...FACES.map(f => f.replace(/(\d+)/g, '$1/1/1')), 'o two', 'v 5 0 0', 'v 6 0 0', 'v 6 1 0', 'v 5 2 0', 'v 4 1 0', 'f -5 -4 -3 -2 -1')
-    const mesh = await readMesh(source, 'two.obj'), theirs = new OBJLoader().parse(strFromU8(source)).children as ThreeMesh[]
+    const source = text(
+      'o one',
+      ...CUBE,
+      'vt 0 0',
+      'vt 1 0',
+      'vt 1 1',
+      'vt 0 1',
+      'vn 0 0 1',
+      ...FACES.map(f => f.replace(/(\d+)/g, '$1/1/1')),
+      'o two',
+      'v 5 0 0',
+      'v 6 0 0',
+      'v 6 1 0',
+      'v 5 2 0',
+      'v 4 1 0',
+      'f -5 -4 -3 -2 -1',
+    )
+    const mesh = await readMesh(source, 'two.obj')
+    const theirs = new OBJLoader().parse(strFromU8(source)).children as ThreeMesh[]
     expect(mesh.objects.map(o => o.name)).toEqual(theirs.map(c => c.name))
     theirs.forEach((child, i) => {
-      const p = child.geometry.getAttribute('position'), { firstTriangle, triangles } = mesh.objects[i]!
+      const p = child.geometry.getAttribute('position')
+      const { firstTriangle, triangles } = mesh.objects[i]!
       expect(triangles * 3).toBe(p.count)
-      const own = triangleAreas(mesh).slice(firstTriangle, firstTriangle + triangles).reduce((s, x) => s + x, 0)
+      const own = triangleAreas(mesh)
+        .slice(firstTriangle, firstTriangle + triangles)
+        .reduce((s, x) => s + x, 0)
       const flat = { positions: p.array as Float32Array, indices: Uint32Array.from({ length: p.count }, (_, k) => k) }
-      expect(own).toBeCloseTo(triangleAreas(flat).reduce((s, x) => s + x, 0), 6)
+      expect(own).toBeCloseTo(
+        triangleAreas(flat).reduce((s, x) => s + x, 0),
+        6,
+      )
     })
   })
   it('keeps groups within objects, colors, materials with their pictures, and turns V', async () => {
-    const obj = text('mtllib pier.mtl', 'o rail', 'v 0 0 0 1 0 0', 'v 1 0 0 0.5 0.5 0.5', 'v 0 1 0 0 0 1', 'v 1 1 0 0 0 1', 'vt 0 0.25', 'g left', 'usemtl paint', 'f 1/1 2/1 3/1', 'g right', 'usemtl steel', 'f 2/1 4/1 3/1')
+    const obj = text(
+      'mtllib pier.mtl',
+      'o rail',
+      'v 0 0 0 1 0 0',
+      'v 1 0 0 0.5 0.5 0.5',
+      'v 0 1 0 0 0 1',
+      'v 1 1 0 0 0 1',
+      'vt 0 0.25',
+      'g left',
+      'usemtl paint',
+      'f 1/1 2/1 3/1',
+      'g right',
+      'usemtl steel',
+      'f 2/1 4/1 3/1',
+    )
     const mtl = text('newmtl paint', 'Kd 0.5 0 0', 'Pr 0.7', 'map_Kd -s 1 1 1 wood.png', 'newmtl steel', 'Pm 1')
     const mesh = await readMesh(zipSync({ 'a.obj': obj, 'pier.mtl': mtl, 'wood.png': new Uint8Array(4) }), 'a.zip')
     expect(mesh.materials.map(m => m.name)).toEqual(['paint', 'steel'])
-    expect(mesh.surfaces).toMatchObject([{ name: 'paint', roughness: 0.7, textures: [{ use: 'base color' }] }, { name: 'steel', metalness: 1 }])
-    expect(mesh.surfaces![0]!.baseColor[0]).toBeCloseTo(0.2140, 3)
+    expect(mesh.surfaces).toMatchObject([
+      { name: 'paint', roughness: 0.7, textures: [{ use: 'base color' }] },
+      { name: 'steel', metalness: 1 },
+    ])
+    expect(mesh.surfaces![0]!.baseColor[0]).toBeCloseTo(0.214, 3)
     const [color, group] = ['COLOR_0', 'group'].map(n => mesh.maps.find(m => m.name === n)!)
     expect(Array.from(color!.values.slice(0, 3))).toEqual([1, 0, 0])
-    expect(color!.values[3]).toBeCloseTo(0.2140, 3)
+    expect(color!.values[3]).toBeCloseTo(0.214, 3)
     expect(new Set(group!.values)).toEqual(new Set([0, 1]))
     expect(mesh.uvs![1]).toBeCloseTo(0.75, 6)
     expect(findParts(mesh).parts).toHaveLength(1)
@@ -144,7 +258,15 @@ describe('OBJ', () => {
     expect(smooth.across).toBeLessThan(0.9)
   })
   it('cuts any polygon into triangles of its area', () => {
-    const L = [[0, 0, 0], [2, 0, 0], [2, 1, 0], [1, 1, 0], [1, 2, 0], [0, 2, 0]], areaOf = (points: number[][], list: number[]) => {
+    const L = [
+      [0, 0, 0],
+      [2, 0, 0],
+      [2, 1, 0],
+      [1, 1, 0],
+      [1, 2, 0],
+      [0, 2, 0],
+    ]
+    const areaOf = (points: number[][], list: number[]) => {
       let sum = 0
       for (let i = 0; i < list.length; i += 3) {
         const [a, b, c] = list.slice(i, i + 3).map(k => points[k]!) as [number[], number[], number[]]
@@ -152,34 +274,90 @@ describe('OBJ', () => {
       }
       return sum
     }
-    expect(areaOf(L, triangulate(6, i => L[i]!))).toBeCloseTo(3, 9)
-    const dart = [[0, 0, 0], [2, 1, 0], [0, 2, 0], [0.5, 1, 0]]
-    for (const turn of [0, 1, 2, 3]) expect(areaOf([...dart.slice(turn), ...dart.slice(0, turn)], triangulate(4, i => dart[(i + turn) % 4]!))).toBeCloseTo(1.5, 9)
+    expect(
+      areaOf(
+        L,
+        triangulate(6, i => L[i]!),
+      ),
+    ).toBeCloseTo(3, 9)
+    const dart = [
+      [0, 0, 0],
+      [2, 1, 0],
+      [0, 2, 0],
+      [0.5, 1, 0],
+    ]
+    for (const turn of [0, 1, 2, 3])
+      expect(
+        areaOf(
+          [...dart.slice(turn), ...dart.slice(0, turn)],
+          triangulate(4, i => dart[(i + turn) % 4]!),
+        ),
+      ).toBeCloseTo(1.5, 9)
     // A star around the origin: radii at rising angles never cross.
-    fc.assert(fc.property(fc.array(fc.double({ min: 0.2, max: 2, noNaN: true }), { minLength: 5, maxLength: 20 }), (radii) => {
-      const points = radii.map((r, i) => [r * Math.cos(i / radii.length * 2 * Math.PI), r * Math.sin(i / radii.length * 2 * Math.PI), 0])
-      const should = radii.reduce((s, r, i) => s + r * radii[(i + 1) % radii.length]! * Math.sin(2 * Math.PI / radii.length) / 2, 0), list = triangulate(points.length, i => points[i]!)
-      expect(list).toHaveLength((points.length - 2) * 3)
-      expect(areaOf(points, list)).toBeCloseTo(should, 9)
-    }))
+    fc.assert(
+      fc.property(fc.array(fc.double({ min: 0.2, max: 2, noNaN: true }), { minLength: 5, maxLength: 20 }), radii => {
+        const points = radii.map((r, i) => [
+          r * Math.cos((i / radii.length) * 2 * Math.PI),
+          r * Math.sin((i / radii.length) * 2 * Math.PI),
+          0,
+        ])
+        const should = radii.reduce(
+          (s, r, i) => s + (r * radii[(i + 1) % radii.length]! * Math.sin((2 * Math.PI) / radii.length)) / 2,
+          0,
+        )
+        const list = triangulate(points.length, i => points[i]!)
+        expect(list).toHaveLength((points.length - 2) * 3)
+        expect(areaOf(points, list)).toBeCloseTo(should, 9)
+      }),
+    )
   })
   it('says which line is wrong', async () => {
     expect(await refused(text('v 0 0 0', 'v 1 0', 'f 1 2 3'), 'a.obj')).toBe('Line 2: "v 1 0" should have 3 numbers.')
-    expect(await refused(text('v 0 0 0', 'v 1 0 0', 'v 1 1 0', 'f 1 2 9'), 'a.obj')).toBe('Line 4: the face names vertex 9, but there are only 3.')
+    expect(await refused(text('v 0 0 0', 'v 1 0 0', 'v 1 1 0', 'f 1 2 9'), 'a.obj')).toBe(
+      'Line 4: the face names vertex 9, but there are only 3.',
+    )
     expect(await refused(text('v 0 0 0', 'v 1 0 0', 'v 1 inf 0', 'f 1 2 3'), 'a.obj')).toMatch(/Line 3/)
     expect(await refused(text('v 0 0 0'), 'a.obj')).toBe('The file has no triangles.')
-    expect(await refused(text('solid nothing', 'of this kind'), 'a.glb')).toMatch(/does not begin with the letters "glTF", and reads as text/)
+    expect(await refused(text('solid nothing', 'of this kind'), 'a.glb')).toMatch(
+      /does not begin with the letters "glTF", and reads as text/,
+    )
     expect(await refused(Uint8Array.of(1, 2, 3), 'a.fbx')).toMatch(/"a.fbx" is none of these/)
   })
 })
 
 describe('PLY', () => {
-  const header = (format: string) => ['ply', `format ${format} 1.0`, 'comment made up', 'element vertex 5', 'property float x', 'property float y', 'property float z', 'property uchar red', 'property uchar green',
-    'property uchar blue', 'property double wet', 'element face 2', 'property list uchar int vertex_indices', 'end_header', ''].join('\n')
-  const VERTICES = [[0, 0, 0, 255, 0, 0, 0.1], [1, 0, 0, 0, 255, 0, 0.2], [1, 1, 0, 0, 0, 255, 0.3], [0.5, 1.5, 0, 188, 188, 188, 0.4], [0, 1, 0, 255, 255, 255, 0.5]]
-  const FACES = [[0, 1, 2, 4], [4, 2, 3]]
+  const header = (format: string) =>
+    [
+      'ply',
+      `format ${format} 1.0`,
+      'comment made up',
+      'element vertex 5',
+      'property float x',
+      'property float y',
+      'property float z',
+      'property uchar red',
+      'property uchar green',
+      'property uchar blue',
+      'property double wet',
+      'element face 2',
+      'property list uchar int vertex_indices',
+      'end_header',
+      '',
+    ].join('\n')
+  const VERTICES = [
+    [0, 0, 0, 255, 0, 0, 0.1],
+    [1, 0, 0, 0, 255, 0, 0.2],
+    [1, 1, 0, 0, 0, 255, 0.3],
+    [0.5, 1.5, 0, 188, 188, 188, 0.4],
+    [0, 1, 0, 255, 255, 255, 0.5],
+  ]
+  const FACES = [
+    [0, 1, 2, 4],
+    [4, 2, 3],
+  ]
   function binary(little: boolean): Uint8Array {
-    const head = strToU8(header(`binary_${little ? 'little' : 'big'}_endian`)), body = new DataView(new ArrayBuffer(5 * 23 + 17 + 13))
+    const head = strToU8(header(`binary_${little ? 'little' : 'big'}_endian`))
+    const body = new DataView(new ArrayBuffer(5 * 23 + 17 + 13))
     let at = 0
     for (const v of VERTICES) {
       for (let k = 0; k < 3; k++, at += 4) body.setFloat32(at, v[k]!, little)
@@ -196,27 +374,46 @@ describe('PLY', () => {
     }
     return Uint8Array.from([...head, ...new Uint8Array(body.buffer, 0, at)])
   }
-  const ascii = () => strToU8(header('ascii') + [...VERTICES.map(v => v.join(' ')), ...FACES.map(f => [f.length, ...f].join(' '))].join('\n'))
+  const ascii = () =>
+    strToU8(
+      header('ascii') + [...VERTICES.map(v => v.join(' ')), ...FACES.map(f => [f.length, ...f].join(' '))].join('\n'),
+    )
 
-  it.each([['text', ascii()], ['little-endian', binary(true)], ['big-endian', binary(false)]])('reads %s as three.js does, and every extra property', async (_, bytes) => {
-    const mesh = await readMesh(bytes, 'pier.ply'), theirs: BufferGeometry = new PLYLoader().parse(bytes.slice().buffer as ArrayBuffer)
+  it.each([
+    ['text', ascii()],
+    ['little-endian', binary(true)],
+    ['big-endian', binary(false)],
+  ])('reads %s as three.js does, and every extra property', async (_, bytes) => {
+    const mesh = await readMesh(bytes, 'pier.ply')
+    const theirs: BufferGeometry = new PLYLoader().parse(bytes.slice().buffer as ArrayBuffer)
     expect(mesh.objects.map(o => o.name)).toEqual(['pier'])
     // Ours has a vertex per corner where there are no normals.
-    const places = (p: ArrayLike<number>, index: ArrayLike<number>) => Array.from(index, v => [0, 1, 2].map(k => p[v * 3 + k]!.toFixed(5)).join()).sort()
-    expect(places(mesh.positions, mesh.indices)).toEqual(places(theirs.getAttribute('position').array, theirs.index!.array))
-    const wet = mesh.maps.find(m => m.name === 'wet')!.values, color = mesh.maps.find(m => m.name === 'COLOR_0')!.values
+    const places = (p: ArrayLike<number>, index: ArrayLike<number>) =>
+      Array.from(index, v => [0, 1, 2].map(k => p[v * 3 + k]!.toFixed(5)).join()).sort()
+    expect(places(mesh.positions, mesh.indices)).toEqual(
+      places(theirs.getAttribute('position').array, theirs.index!.array),
+    )
+    const wet = mesh.maps.find(m => m.name === 'wet')!.values
+    const color = mesh.maps.find(m => m.name === 'COLOR_0')!.values
     for (let v = 0; v < wet.length; v++) {
       const i = VERTICES.findIndex(p => [0, 1, 2].every(k => Math.abs(p[k]! - mesh.positions[v * 3 + k]!) < 1e-6))
       expect(wet[v]).toBeCloseTo(VERTICES[i]![6]!, 6)
-      for (let k = 0; k < 3; k++) expect(color[v * 3 + k]).toBeCloseTo(theirs.getAttribute('color').getComponent(i, k), 2)
+      for (let k = 0; k < 3; k++)
+        expect(color[v * 3 + k]).toBeCloseTo(theirs.getAttribute('color').getComponent(i, k), 2)
     }
   })
   it('says what is wrong', async () => {
     const cut = binary(true)
     expect(await refused(cut.slice(0, -5), 'a.ply')).toMatch(/cut off/)
-    expect(await refused(strToU8(header('ascii').replace('vertex 5', 'vertex 4000000000')), 'a.ply')).toMatch(/claims 4000000000 elements "vertex"/)
-    expect(await refused(strToU8(strFromU8(ascii()).replace('4 0 1 2 4', '4 0 1 2 9')), 'a.ply')).toBe('Face 0 names vertex 9, but there are only 5 vertices.')
-    expect(await refused(strToU8(strFromU8(ascii()).replace('1 1 0', '1 nan 0')), 'a.ply')).toBe('Vertex 2 of "a" has a position that is not a number.')
+    expect(await refused(strToU8(header('ascii').replace('vertex 5', 'vertex 4000000000')), 'a.ply')).toMatch(
+      /claims 4000000000 elements "vertex"/,
+    )
+    expect(await refused(strToU8(strFromU8(ascii()).replace('4 0 1 2 4', '4 0 1 2 9')), 'a.ply')).toBe(
+      'Face 0 names vertex 9, but there are only 5 vertices.',
+    )
+    expect(await refused(strToU8(strFromU8(ascii()).replace('1 1 0', '1 nan 0')), 'a.ply')).toBe(
+      'Vertex 2 of "a" has a position that is not a number.',
+    )
     expect(await refused(strToU8('ply\nformat ascii 1.0\n'), 'a.ply')).toMatch(/not closed/)
     expect(await refused(strToU8('hello'), 'a.ply')).toMatch(/first line is not "ply"/)
   })
@@ -226,10 +423,13 @@ describe('zips', () => {
   it('that unpack to more than the limit are refused before they are unpacked', async () => {
     const bomb = zipSync({ 'a.obj': new Uint8Array(40_000_000) })
     expect(bomb.length).toBeLessThan(60_000)
-    await expect(readMesh(bomb, 'a.zip', { limits: { bytes: 10_000_000, triangles: 1e6 } })).rejects.toThrow(/more than 10 MB/)
+    await expect(readMesh(bomb, 'a.zip', { limits: { bytes: 10_000_000, triangles: 1e6 } })).rejects.toThrow(
+      /more than 10 MB/,
+    )
   })
   it('that lie about their sizes do not fill the memory', async () => {
-    const bomb = zipSync({ 'a.obj': new Uint8Array(40_000_000).fill(35) }), view = new DataView(bomb.buffer, bomb.byteOffset)
+    const bomb = zipSync({ 'a.obj': new Uint8Array(40_000_000).fill(35) })
+    const view = new DataView(bomb.buffer, bomb.byteOffset)
     for (let i = 0; i < bomb.length - 4; i++) {
       // Central directory, offset 24: the size after unpacking.
       if (view.getUint32(i, true) === 0x02014b50) view.setUint32(i + 24, 1000, true)
@@ -239,7 +439,9 @@ describe('zips', () => {
   })
   it('with nothing, with two meshes or with damage are refused', async () => {
     expect(await refused(zipSync({ 'a.txt': new Uint8Array(3) }), 'a.zip')).toMatch(/no GLB, glTF, OBJ or PLY/)
-    expect(await refused(zipSync({ 'a.obj': new Uint8Array(3), 'b.ply': new Uint8Array(3) }), 'a.zip')).toMatch(/more than one mesh in it \(a.obj, b.ply\)/)
+    expect(await refused(zipSync({ 'a.obj': new Uint8Array(3), 'b.ply': new Uint8Array(3) }), 'a.zip')).toMatch(
+      /more than one mesh in it \(a.obj, b.ply\)/,
+    )
     const whole = zipSync({ 'a.obj': text('v 0 0 0') })
     expect(await refused(whole.slice(0, whole.length - 30), 'a.zip')).toMatch(/damaged/)
   })
@@ -248,25 +450,52 @@ describe('zips', () => {
 describe('mutated files', () => {
   const seeds: [string, () => Promise<Uint8Array> | Uint8Array][] = [
     ['a.glb', () => writeGlb(boxes([{ object: 'a', at: [0, 0, 0] }]), 'a')],
-    ['a.obj', () => text('o a', 'v 0 0 0', 'v 1 0 0', 'v 1 1 0', 'v 0 1 0', 'vt 0 0', 's 1', 'f 1/1 2/1 3/1 4/1', 'f -1 -2 -3')],
-    ['a.ply', () => text('ply', 'format ascii 1.0', 'element vertex 3', 'property float x', 'property float y', 'property float z', 'element face 1', 'property list uchar int vertex_indices', 'end_header', '0 0 0', '1 0 0', '0 1 0', '3 0 1 2')],
+    [
+      'a.obj',
+      () => text('o a', 'v 0 0 0', 'v 1 0 0', 'v 1 1 0', 'v 0 1 0', 'vt 0 0', 's 1', 'f 1/1 2/1 3/1 4/1', 'f -1 -2 -3'),
+    ],
+    [
+      'a.ply',
+      () =>
+        text(
+          'ply',
+          'format ascii 1.0',
+          'element vertex 3',
+          'property float x',
+          'property float y',
+          'property float z',
+          'element face 1',
+          'property list uchar int vertex_indices',
+          'end_header',
+          '0 0 0',
+          '1 0 0',
+          '0 1 0',
+          '3 0 1 2',
+        ),
+    ],
     ['a.zip', () => zipSync({ 'a.obj': text('v 0 0 0', 'v 1 0 0', 'v 1 1 0', 'f 1 2 3') })],
   ]
   it.each(seeds)('of %s are read or refused with one sentence, never anything else', async (name, make) => {
     const good = await make()
-    await fc.assert(fc.asyncProperty(fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { minLength: 1, maxLength: 12 }), fc.option(fc.nat(good.length)), async (changes, cut) => {
-      const bytes = good.slice(0, cut ?? good.length)
-      for (const [at, value] of changes) if (at < bytes.length) bytes[at] = value
-      try {
-        const mesh = await readMesh(bytes, name, { draco, limits: { bytes: 1e6, triangles: 1e5 } })
-        expect(mesh.positions.every(Number.isFinite)).toBe(true)
-        expect(mesh.indices.every(v => v < mesh.positions.length / 3)).toBe(true)
-        findParts(mesh)
-      }
-      catch (error) {
-        expect(error).toBeInstanceOf(MeshFileError)
-        expect((error as Error).message).toMatch(/^[^\n]+\.$/)
-      }
-    }), { numRuns: 250 })
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { minLength: 1, maxLength: 12 }),
+        fc.option(fc.nat(good.length)),
+        async (changes, cut) => {
+          const bytes = good.slice(0, cut ?? good.length)
+          for (const [at, value] of changes) if (at < bytes.length) bytes[at] = value
+          try {
+            const mesh = await readMesh(bytes, name, { draco, limits: { bytes: 1e6, triangles: 1e5 } })
+            expect(mesh.positions.every(Number.isFinite)).toBe(true)
+            expect(mesh.indices.every(v => v < mesh.positions.length / 3)).toBe(true)
+            findParts(mesh)
+          } catch (error) {
+            expect(error).toBeInstanceOf(MeshFileError)
+            expect((error as Error).message).toMatch(/^[^\n]+\.$/)
+          }
+        },
+      ),
+      { numRuns: 250 },
+    )
   })
 })

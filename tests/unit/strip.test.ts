@@ -3,32 +3,57 @@ import { check } from '#core/graph/check'
 import { addNode, setParam, setParams } from '#core/graph/edit'
 import { emptyLook, parseLook, type Look } from '#core/graph/look'
 import { switchNodes } from '#core/graph/pass'
-import { addRecipeStep, addStep, duplicateStep, moveStep, removeStep, soloed, stripOf, touched } from '#core/graph/strip'
+import {
+  addRecipeStep,
+  addStep,
+  duplicateStep,
+  moveStep,
+  removeStep,
+  soloed,
+  stripOf,
+  touched,
+} from '#core/graph/strip'
 import { samplePoints } from '#core/mesh/sample'
 import { lower } from '#core/program/lower'
 import { RECIPES } from '#core/recipes'
 import { at, lookOf, row, tablesOf } from '../helpers'
 
-const tables = tablesOf(row(3)), points = samplePoints(tables.mesh, 100)
+const tables = tablesOf(row(3))
+const points = samplePoints(tables.mesh, 100)
 const order = (look: Look) => stripOf(look)!.steps.map(s => s.node.id)
 const shown = (look: Look) => {
-  const { base, steps } = stripOf(look)!, port = steps.at(-1)?.out ?? base!
+  const { base, steps } = stripOf(look)!
+  const port = steps.at(-1)?.out ?? base!
   return at(look, tables, `${port.node}/${port.port}`, points).map(c => [...c])
 }
 const worn = RECIPES.find(r => r.title === 'Damp foot')!
 const three = [0, 1, 2].reduce((look, i) => {
-  const added = addStep(look, i), finish = added.look.nodes.findLast(n => n.kind === 'finish')!.id
+  const added = addStep(look, i)
+  const finish = added.look.nodes.findLast(n => n.kind === 'finish')!.id
   return setParam(added.look, finish, 'baseColor', [i / 4, 0.5, 1 - i / 4])
 }, addStep(emptyLook(), 0).look)
 
 describe('The strip', () => {
   it('reads a chain of layers from the base to the last, and any other look as a base', () => {
-    const look = lookOf({ a: ['finish'], b: ['finish'], l: ['layer'], m: ['layer'], n: ['noise'] }, ['a.finish > l.below', 'b.finish > l.above', 'n.value > l.mask', 'l.finish > m.below', 'm.finish > result.finish'])
+    const look = lookOf({ a: ['finish'], b: ['finish'], l: ['layer'], m: ['layer'], n: ['noise'] }, [
+      'a.finish > l.below',
+      'b.finish > l.above',
+      'n.value > l.mask',
+      'l.finish > m.below',
+      'm.finish > result.finish',
+    ])
     expect(order(look)).toEqual(['layer1', 'layer2'])
-    expect(stripOf(look)).toMatchObject({ base: { node: 'finish1' }, steps: [{ mask: { node: 'noise1', port: 'value' } }, {}] })
+    expect(stripOf(look)).toMatchObject({
+      base: { node: 'finish1' },
+      steps: [{ mask: { node: 'noise1', port: 'value' } }, {}],
+    })
     expect(stripOf(emptyLook())).toEqual({ steps: [], end: { node: 'result', port: 'finish' } })
     const varied = lookOf({ f: ['finish'] }, ['f.finish > result.finish'])
-    expect(stripOf(varied)).toEqual({ base: { node: 'finish1', port: 'finish' }, steps: [], end: { node: 'result', port: 'finish' } })
+    expect(stripOf(varied)).toEqual({
+      base: { node: 'finish1', port: 'finish' },
+      steps: [],
+      end: { node: 'result', port: 'finish' },
+    })
   })
   it('starts with a base, and lays layers with finish and mask, at any place, that can be seen', () => {
     const first = addStep(emptyLook(), 0)
@@ -40,7 +65,8 @@ describe('The strip', () => {
     expect(check(between.look)).toEqual([])
   })
   it('lays recipes, which are steps with a mask of their own', () => {
-    const added = addRecipeStep(three, 1, worn), step = stripOf(added.look)!.steps[1]!
+    const added = addRecipeStep(three, 1, worn)
+    const step = stripOf(added.look)!.steps[1]!
     expect(step.node.recipe!.title).toBe('Damp foot')
     expect(lower(added.look, []).outputs.has(`${step.mask!.node}/${step.mask!.port}`)).toBe(true)
     expect(order(removeStep(added.look, added.id))).toEqual(order(three))
@@ -51,18 +77,37 @@ describe('The strip', () => {
   })
   it('moves a step there and back, and the order on the strip is the order it is laid in', () => {
     for (const [from, to] of [0, 1, 2].flatMap(a => [0, 1, 2].map(b => [a, b] as const))) {
-      const id = order(three)[from]!, moved = moveStep(three, id, to), wanted = order(three).filter(x => x !== id)
+      const id = order(three)[from]!
+      const moved = moveStep(three, id, to)
+      const wanted = order(three).filter(x => x !== id)
       wanted.splice(to, 0, id)
       expect(order(moved)).toEqual(wanted)
       expect(shown(moveStep(moved, id, from))).toEqual(shown(three))
       expect(parseLook(JSON.parse(JSON.stringify(moved)))).toEqual(moved)
       // Cards from left to right stay in the order of the chain.
-      expect(order(moved).map(x => moved.nodes.find(n => n.id === x)!.at[0])).toEqual(order(three).map(x => three.nodes.find(n => n.id === x)!.at[0]))
+      expect(order(moved).map(x => moved.nodes.find(n => n.id === x)!.at[0])).toEqual(
+        order(three).map(x => three.nodes.find(n => n.id === x)!.at[0]),
+      )
     }
   })
   it('removes a step with what serves it alone, and nothing that another uses', () => {
-    expect(removeStep(three, 'layer2').nodes.map(n => n.kind).sort()).toEqual(three.nodes.map(n => n.kind).filter((k, i, all) => !['layer', 'finish', 'noise', 'coverage'].includes(k) || all.indexOf(k) !== i).sort())
-    const shared: Look = { ...three, wires: [...three.wires.filter(w => !(w.to.node === 'layer3' && w.to.port === 'mask')), { from: { node: 'coverage2', port: 'value' }, to: { node: 'layer3', port: 'mask' } }] }
+    expect(
+      removeStep(three, 'layer2')
+        .nodes.map(n => n.kind)
+        .sort(),
+    ).toEqual(
+      three.nodes
+        .map(n => n.kind)
+        .filter((k, i, all) => !['layer', 'finish', 'noise', 'coverage'].includes(k) || all.indexOf(k) !== i)
+        .sort(),
+    )
+    const shared: Look = {
+      ...three,
+      wires: [
+        ...three.wires.filter(w => !(w.to.node === 'layer3' && w.to.port === 'mask')),
+        { from: { node: 'coverage2', port: 'value' }, to: { node: 'layer3', port: 'mask' } },
+      ],
+    }
     const left = removeStep(shared, 'layer2')
     expect(left.nodes.some(n => n.id === 'coverage2')).toBe(true)
     expect(order(left)).toEqual(['layer1', 'layer3'])
@@ -83,20 +128,36 @@ describe('The strip', () => {
   it('says which channels a step changes, and how much of each', () => {
     const finish = three.wires.find(w => w.to.node === 'layer2' && w.to.port === 'above')!.from.node
     const set = (look: Look, id: string, values: Parameters<typeof setParams>[2]) => setParams(look, id, values)
-    expect(touched(three, 'layer2')).toEqual([{ channel: 'baseColor', amount: 1 }, { channel: 'metalness', amount: 1 }, { channel: 'roughness', amount: 1 }])
-    const rough = set(three, finish, { sets: ['roughness', 'height'] }), each = set(rough, 'layer2', { channels: 'each', amount: 0.5, roughnessAmount: 0.4, heightWay: 'leave' })
+    expect(touched(three, 'layer2')).toEqual([
+      { channel: 'baseColor', amount: 1 },
+      { channel: 'metalness', amount: 1 },
+      { channel: 'roughness', amount: 1 },
+    ])
+    const rough = set(three, finish, { sets: ['roughness', 'height'] })
+    const each = set(rough, 'layer2', { channels: 'each', amount: 0.5, roughnessAmount: 0.4, heightWay: 'leave' })
     expect(touched(rough, 'layer2').map(t => t.channel)).toEqual(['roughness', 'height'])
     expect(touched(each, 'layer2')).toEqual([{ channel: 'roughness', amount: 0.2 }])
     expect(touched(set(rough, 'layer2', { opens: 'coat' }), 'layer2')).toHaveLength(7)
     // A recipe by what is laid inside it; what another node gives out by what that sets.
     const damp = addRecipeStep(three, 3, worn)
     expect(touched(damp.look, damp.id).map(t => t.channel)).toEqual(['baseColor', 'roughness'])
-    const wired: Look = { ...three, wires: [...three.wires, { from: { node: 'noise1', port: 'value' }, to: { node: 'layer2', port: 'amount' } }] }
+    const wired: Look = {
+      ...three,
+      wires: [...three.wires, { from: { node: 'noise1', port: 'value' }, to: { node: 'layer2', port: 'amount' } }],
+    }
     expect(touched(wired, 'layer2')[0]).toEqual({ channel: 'baseColor' })
   })
   it('a move that would feed a mask from itself is not made', () => {
     // The mask of layer 3 is the color of what layer 1 gives out: layer 1 cannot lie above it.
-    const added = addNode(three, 'bySet', [0, 0]), fed: Look = { ...added.look, wires: [...added.look.wires.filter(w => !(w.to.node === 'layer3' && w.to.port === 'above')), { from: { node: 'layer1', port: 'finish' }, to: { node: added.id, port: 'a' } }, { from: { node: added.id, port: 'finish' }, to: { node: 'layer3', port: 'above' } }] }
+    const added = addNode(three, 'bySet', [0, 0])
+    const fed: Look = {
+      ...added.look,
+      wires: [
+        ...added.look.wires.filter(w => !(w.to.node === 'layer3' && w.to.port === 'above')),
+        { from: { node: 'layer1', port: 'finish' }, to: { node: added.id, port: 'a' } },
+        { from: { node: added.id, port: 'finish' }, to: { node: 'layer3', port: 'above' } },
+      ],
+    }
     expect(check(fed).filter(f => f.severity === 'error')).toEqual([])
     expect(moveStep(fed, 'layer1', 2)).toBe(fed)
     expect(order(moveStep(fed, 'layer1', 1))).toEqual(['layer2', 'layer1', 'layer3'])

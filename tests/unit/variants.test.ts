@@ -2,23 +2,57 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { removeNodes, setParam } from '#core/graph/edit'
 import { parseLook } from '#core/graph/look'
-import { expose, exposable, exposedIn, isSetAs, keepVariant, removeVariant, renameVariant, withVariant } from '#core/graph/variants'
+import {
+  expose,
+  exposable,
+  exposedIn,
+  isSetAs,
+  keepVariant,
+  removeVariant,
+  renameVariant,
+  withVariant,
+} from '#core/graph/variants'
 import { delivered } from '../delivered'
 import { lookOf, row } from '../helpers'
 
-const look = lookOf({ random: ['partRandom', { seed: 3 }], palette: ['palette'], noise: ['noise', { size: 40, seed: 5 }], finish: ['finish', { metalness: 0.2 }] }, ['palette.color > finish.baseColor', 'noise.value > finish.roughness', 'finish.finish > result.finish'])
+const look = lookOf(
+  {
+    random: ['partRandom', { seed: 3 }],
+    palette: ['palette'],
+    noise: ['noise', { size: 40, seed: 5 }],
+    finish: ['finish', { metalness: 0.2 }],
+  },
+  ['palette.color > finish.baseColor', 'noise.value > finish.roughness', 'finish.finish > result.finish'],
+)
 const id = (kind: string) => look.nodes.find(n => n.kind === kind)!.id
 
 describe('variants of a look', () => {
   it('keep seeds, palettes and what is exposed, and nothing else', () => {
-    const exposed = expose(look, id('finish'), 'metalness', true), summer = keepVariant(exposed, 'Summer')
-    expect(summer.variants![0]!.values.map(v => `${v.node}/${v.param}`).sort()).toEqual([`${id('partRandom')}/seed`, `${id('palette')}/colors`, `${id('palette')}/seed`, `${id('noise')}/seed`, `${id('finish')}/metalness`].sort())
-    const changed = setParam(setParam(setParam(summer, id('noise'), 'seed', 9), id('noise'), 'size', 80), id('finish'), 'metalness', 1)
+    const exposed = expose(look, id('finish'), 'metalness', true)
+    const summer = keepVariant(exposed, 'Summer')
+    expect(summer.variants![0]!.values.map(v => `${v.node}/${v.param}`).sort()).toEqual(
+      [
+        `${id('partRandom')}/seed`,
+        `${id('palette')}/colors`,
+        `${id('palette')}/seed`,
+        `${id('noise')}/seed`,
+        `${id('finish')}/metalness`,
+      ].sort(),
+    )
+    const changed = setParam(
+      setParam(setParam(summer, id('noise'), 'seed', 9), id('noise'), 'size', 80),
+      id('finish'),
+      'metalness',
+      1,
+    )
     expect(isSetAs(summer, summer.variants![0]!)).toBe(true)
     expect(isSetAs(changed, summer.variants![0]!)).toBe(false)
     const back = withVariant(changed, summer.variants![0]!)
     expect(isSetAs(back, summer.variants![0]!)).toBe(true)
-    expect([back.nodes.find(n => n.kind === 'noise')!.params, back.nodes.find(n => n.kind === 'finish')!.params.metalness]).toEqual([{ size: 80, seed: 5 }, 0.2])
+    expect([
+      back.nodes.find(n => n.kind === 'noise')!.params,
+      back.nodes.find(n => n.kind === 'finish')!.params.metalness,
+    ]).toEqual([{ size: 80, seed: 5 }, 0.2])
     expect(parseLook(JSON.parse(JSON.stringify(back)))).toEqual(back)
   })
   it('are replaced, renamed and removed by name; a name is never there twice', () => {
@@ -28,20 +62,43 @@ describe('variants of a look', () => {
     expect(keepVariant(two, 'A').variants!.map(v => v.name)).toEqual(['A', 'B'])
   })
   it('outlive the removal of a node: what is not there any more is passed over', () => {
-    const kept = keepVariant(expose(look, id('noise'), 'size', true), 'A'), without = removeNodes(kept, [id('noise')])
+    const kept = keepVariant(expose(look, id('noise'), 'size', true), 'A')
+    const without = removeNodes(kept, [id('noise')])
     expect(exposedIn(without)).toEqual([])
     expect(() => withVariant(without, kept.variants![0]!)).not.toThrow()
     expect(isSetAs(without, kept.variants![0]!)).toBe(true)
   })
   it('come back exactly, whatever was changed in between', () => {
-    const exposed = exposable(look, look.nodes.find(n => n.kind === 'noise')!).reduce((l, e) => expose(l, id('noise'), e.param, true), look), kept = keepVariant(exposed, 'Now')
-    fc.assert(fc.property(fc.array(fc.tuple(fc.constantFrom('size', 'detail', 'seed', 'contrast', 'strength'), fc.double({ min: 0.1, max: 9, noNaN: true })), { maxLength: 8 }), (edits) => {
-      const changed = edits.reduce((l, [param, value]) => setParam(l, id('noise'), param, value), kept)
-      expect(withVariant(changed, kept.variants![0]!).nodes).toEqual(kept.nodes)
-    }))
+    const exposed = exposable(look, look.nodes.find(n => n.kind === 'noise')!).reduce(
+      (l, e) => expose(l, id('noise'), e.param, true),
+      look,
+    )
+    const kept = keepVariant(exposed, 'Now')
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.tuple(
+            fc.constantFrom('size', 'detail', 'seed', 'contrast', 'strength'),
+            fc.double({ min: 0.1, max: 9, noNaN: true }),
+          ),
+          { maxLength: 8 },
+        ),
+        edits => {
+          const changed = edits.reduce((l, [param, value]) => setParam(l, id('noise'), param, value), kept)
+          expect(withVariant(changed, kept.variants![0]!).nodes).toEqual(kept.nodes)
+        },
+      ),
+    )
   })
   it('leave together in one delivery, each under its name', async () => {
-    const autumn = setParam(keepVariant(look, 'Summer'), id('palette'), 'seed', 77), both = keepVariant(autumn, 'Autumn'), { manifest, files } = await delivered(row(3), both, { meshes: [], maps: ['baseColor'], variants: ['Summer', 'Autumn'], size: 256 })
+    const autumn = setParam(keepVariant(look, 'Summer'), id('palette'), 'seed', 77)
+    const both = keepVariant(autumn, 'Autumn')
+    const { manifest, files } = await delivered(row(3), both, {
+      meshes: [],
+      maps: ['baseColor'],
+      variants: ['Summer', 'Autumn'],
+      size: 256,
+    })
     expect(manifest.variants.map(v => v.name)).toEqual(['as it is', 'Summer', 'Autumn'])
     const picture = (name: string) => Buffer.from(files.get(`textures/it_${name}_baseColor.png`)!)
     expect(picture('as_it_is').equals(picture('Autumn'))).toBe(true)

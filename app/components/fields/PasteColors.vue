@@ -4,7 +4,9 @@ import { hexCodes } from '#core/color/palette'
 
 const emit = defineEmits<{ colors: [colors: Triple[]] }>()
 function take(e: Event, text: string): void {
-  const colors = hexCodes(text).map(fromHex).filter((c): c is Triple => c !== null)
+  const colors = hexCodes(text)
+    .map(fromHex)
+    .filter((c): c is Triple => c !== null)
   if (!colors.length) return
   e.preventDefault()
   ;(e.target as HTMLInputElement).value = ''
@@ -15,6 +17,13 @@ function take(e: Event, text: string): void {
 <template>
   <label class="ub-row">
     <span title="Hex codes, one after the other, take the place of the colors.">Paste colors</span>
-    <input class="ub-input num" placeholder="#1f5f56 #c9b28a …" spellcheck="false" @paste="take($event, $event.clipboardData?.getData('text/plain') ?? '')" @change="take($event, ($event.target as HTMLInputElement).value)" @keydown.stop>
+    <input
+      class="ub-input num"
+      placeholder="#1f5f56 #c9b28a …"
+      spellcheck="false"
+      @paste="take($event, $event.clipboardData?.getData('text/plain') ?? '')"
+      @change="take($event, ($event.target as HTMLInputElement).value)"
+      @keydown.stop
+    />
   </label>
 </template>

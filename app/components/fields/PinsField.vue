@@ -1,32 +1,41 @@
 <script setup lang="ts">
 import type { Pin } from '#core/graph/types'
 
-const props = defineProps<{ label: string, value: readonly Pin[], node: string, param: string, help?: string }>()
-const emit = defineEmits<{ change: [value: Pin[]], settle: [] }>()
+const props = defineProps<{ label: string; value: readonly Pin[]; node: string; param: string; help?: string }>()
+const emit = defineEmits<{ change: [value: Pin[]]; settle: [] }>()
 const project = useProject()
 const parts = computed(() => project.tables?.parts.parts ?? [])
 const named = computed(() => new Map(parts.value.map(p => [p.key, p.name])))
 const id = useId()
 const picking = computed({
   get: () => project.picking?.node === props.node && project.picking.param === props.param,
-  set: (on: boolean) => { project.picking = on ? { node: props.node, param: props.param } : null },
+  set: (on: boolean) => {
+    project.picking = on ? { node: props.node, param: props.param } : null
+  },
 })
-onBeforeUnmount(() => { if (picking.value) picking.value = false })
+onBeforeUnmount(() => {
+  if (picking.value) picking.value = false
+})
 
-const change = (part: string, next: Partial<Pin>): void => emit('change', props.value.map(p => p.part === part ? { ...p, ...next } : p))
+const change = (part: string, next: Partial<Pin>): void =>
+  emit(
+    'change',
+    props.value.map(p => (p.part === part ? { ...p, ...next } : p)),
+  )
 function once(value: Pin[]): void {
   emit('change', value)
   emit('settle')
 }
 function add(e: Event): void {
-  const target = e.target as HTMLInputElement, part = parts.value.find(p => p.name === target.value)
+  const target = e.target as HTMLInputElement
+  const part = parts.value.find(p => p.name === target.value)
   if (!part) return
   target.value = ''
   if (!props.value.some(p => p.part === part.key)) once([...props.value, { part: part.key, roll: 1 }])
 }
 /** A part has a value or is rolled again, never both. */
-const give = (p: Pin): void => once(props.value.map(q => q === p ? { part: p.part, value: 0.5 } : q))
-const roll = (p: Pin): void => once(props.value.map(q => q === p ? { part: p.part, roll: (p.roll ?? 0) + 1 } : q))
+const give = (p: Pin): void => once(props.value.map(q => (q === p ? { part: p.part, value: 0.5 } : q)))
+const roll = (p: Pin): void => once(props.value.map(q => (q === p ? { part: p.part, roll: (p.roll ?? 0) + 1 } : q)))
 </script>
 
 <template>
@@ -34,30 +43,97 @@ const roll = (p: Pin): void => once(props.value.map(q => q === p ? { part: p.par
     <div class="ub-row">
       <span :title="help">{{ label }}</span>
       <span class="add">
-        <input class="ub-input" :list="id" placeholder="Part by name" aria-label="Part by name" autocomplete="off" @change="add" @keydown.stop>
+        <input
+          class="ub-input"
+          :list="id"
+          placeholder="Part by name"
+          aria-label="Part by name"
+          autocomplete="off"
+          @change="add"
+          @keydown.stop
+        />
         <datalist :id="id"><option v-for="p in parts.slice(0, 2000)" :key="p.key" :value="p.name" /></datalist>
-        <button type="button" class="ub-link" :aria-pressed="picking" :class="{ on: picking }" @click="picking = !picking">{{ picking ? 'Click parts on the stage' : 'Pick on the stage' }}</button>
+        <button
+          type="button"
+          class="ub-link"
+          :aria-pressed="picking"
+          :class="{ on: picking }"
+          @click="picking = !picking"
+        >
+          {{ picking ? 'Click parts on the stage' : 'Pick on the stage' }}
+        </button>
       </span>
     </div>
     <div v-for="p in value" :key="p.part" class="pin">
-      <NumberField v-if="p.value !== undefined" :label="named.get(p.part) ?? `${p.part} (not here)`" :value="p.value" :shape="{ min: 0, max: 1, step: 0.01 }" @change="change(p.part, { value: $event })" @settle="emit('settle')" />
-      <p v-else class="rolled"><span>{{ named.get(p.part) ?? `${p.part} (not here)` }}</span><span class="ub-quiet">rolled {{ p.roll ?? 0 }} {{ p.roll === 1 ? 'time' : 'times' }}</span></p>
+      <NumberField
+        v-if="p.value !== undefined"
+        :label="named.get(p.part) ?? `${p.part} (not here)`"
+        :value="p.value"
+        :shape="{ min: 0, max: 1, step: 0.01 }"
+        @change="change(p.part, { value: $event })"
+        @settle="emit('settle')"
+      />
+      <p v-else class="rolled">
+        <span>{{ named.get(p.part) ?? `${p.part} (not here)` }}</span
+        ><span class="ub-quiet">rolled {{ p.roll ?? 0 }} {{ p.roll === 1 ? 'time' : 'times' }}</span>
+      </p>
       <span class="tools">
         <button type="button" class="ub-link" @click="roll(p)">Roll</button>
         <button v-if="p.value === undefined" type="button" class="ub-link" @click="give(p)">Give a value</button>
-        <button type="button" class="x" :aria-label="`Let go of ${named.get(p.part) ?? p.part}`" @click="once(value.filter(q => q !== p))"><UIcon name="i-lucide-x" /></button>
+        <button
+          type="button"
+          class="x"
+          :aria-label="`Let go of ${named.get(p.part) ?? p.part}`"
+          @click="once(value.filter(q => q !== p))"
+        >
+          <UIcon name="i-lucide-x" />
+        </button>
       </span>
     </div>
   </div>
 </template>
 
 <style scoped>
-.add { display: flex; gap: 10px; align-items: center; }
-.add input { width: 150px; background: var(--ub-canvas); border: 0; }
-.on { color: var(--ub-accent); }
-.pin { display: grid; grid-template-columns: 1fr auto; gap: 8px; align-items: center; padding-right: 26px; }
-.rolled { display: grid; grid-template-columns: 112px 1fr; gap: 6px; }
-.rolled span { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.tools { display: flex; gap: 10px; align-items: center; }
-.x { width: 18px; height: 18px; display: grid; place-items: center; color: var(--ub-quiet); }
+.add {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
+.add input {
+  width: 150px;
+  background: var(--ub-canvas);
+  border: 0;
+}
+.on {
+  color: var(--ub-accent);
+}
+.pin {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 8px;
+  align-items: center;
+  padding-right: 26px;
+}
+.rolled {
+  display: grid;
+  grid-template-columns: 112px 1fr;
+  gap: 6px;
+}
+.rolled span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.tools {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
+.x {
+  width: 18px;
+  height: 18px;
+  display: grid;
+  place-items: center;
+  color: var(--ub-quiet);
+}
 </style>

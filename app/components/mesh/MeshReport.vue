@@ -4,20 +4,42 @@ import type { Fix } from '#core/mesh/report'
 import { count, meters } from '../../units'
 
 const emit = defineEmits<{ unwrap: [] }>()
-const project = useProject(), mesh = useMesh()
-watch(() => project.arranged, () => void mesh.loadReport(), { immediate: true })
+const project = useProject()
+const mesh = useMesh()
+watch(
+  () => project.arranged,
+  () => void mesh.loadReport(),
+  { immediate: true },
+)
 const summary = computed(() => mesh.report?.summary)
-const size = computed(() => summary.value?.bounds.max.map((x, k) => Math.abs(x - summary.value!.bounds.min[k]!)).map(meters).join(' × '))
+const size = computed(() =>
+  summary.value?.bounds.max
+    .map((x, k) => Math.abs(x - summary.value!.bounds.min[k]!))
+    .map(meters)
+    .join(' × '),
+)
 const figures = computed(() => {
   const s = summary.value
   if (!s) return []
   const n = (x: number) => x.toLocaleString('en-US')
   return [
-    ['Triangles', n(s.triangles)], ['Vertices', n(s.vertices)], ['Objects', n(s.levels.object)], ['Groups', n(s.levels.group)], ['Parts', n(s.levels.part), 'parts'], ['Patches', n(s.levels.patch)],
-    ['Size', size.value!], ['UV sets', n(s.uvSets)], ['Tiles', s.udims.join(' ') || 'none'], ['Vertex maps', n(s.attributes.length)],
+    ['Triangles', n(s.triangles)],
+    ['Vertices', n(s.vertices)],
+    ['Objects', n(s.levels.object)],
+    ['Groups', n(s.levels.group)],
+    ['Parts', n(s.levels.part), 'parts'],
+    ['Patches', n(s.levels.patch)],
+    ['Size', size.value!],
+    ['UV sets', n(s.uvSets)],
+    ['Tiles', s.udims.join(' ') || 'none'],
+    ['Vertex maps', n(s.attributes.length)],
   ]
 })
-const notes = computed(() => (summary.value?.warnings ?? []).filter(w => !mesh.report!.oddities.some(o => o.message === w) && !w.startsWith('There are no UVs')))
+const notes = computed(() =>
+  (summary.value?.warnings ?? []).filter(
+    w => !mesh.report!.oddities.some(o => o.message === w) && !w.startsWith('There are no UVs'),
+  ),
+)
 const surfaces = computed(() => project.opened?.mesh.surfaces ?? [])
 const nested = computed(() => summary.value?.objects.some(o => o.parents?.length))
 const MOST = 60
@@ -33,7 +55,10 @@ function apply(fix: Fix & { label: string }): void {
   <p v-if="!summary" class="ub-quiet" role="status">Looking at the mesh …</p>
   <template v-else>
     <dl>
-      <div v-for="[name, value, test] in figures" :key="name"><dt>{{ name }}</dt><dd class="num" :data-test="test">{{ value }}</dd></div>
+      <div v-for="[name, value, test] in figures" :key="name">
+        <dt>{{ name }}</dt>
+        <dd class="num" :data-test="test">{{ value }}</dd>
+      </div>
     </dl>
     <h3 class="ub-h">{{ mesh.report!.oddities.length ? 'What is odd' : 'Nothing odd was found' }}</h3>
     <ul class="odd">
@@ -44,7 +69,9 @@ function apply(fix: Fix & { label: string }): void {
           <p class="ub-quiet">{{ o.meaning }}</p>
           <p class="acts">
             <button v-if="o.fix" type="button" class="ub-link" @click="apply(o.fix)">{{ o.fix.label }}</button>
-            <button v-if="o.parts?.length" type="button" class="ub-link" @click="mesh.select(o.parts)">Select {{ count(o.parts.length, 'part') }}</button>
+            <button v-if="o.parts?.length" type="button" class="ub-link" @click="mesh.select(o.parts)">
+              Select {{ count(o.parts.length, 'part') }}
+            </button>
           </p>
         </div>
       </li>
@@ -56,24 +83,57 @@ function apply(fix: Fix & { label: string }): void {
 
     <h3 class="ub-h">Objects</h3>
     <table>
-      <thead><tr><th>Name</th><th v-if="nested">Inside</th><th class="right">Triangles</th></tr></thead>
+      <thead>
+        <tr>
+          <th>Name</th>
+          <th v-if="nested">Inside</th>
+          <th class="right">Triangles</th>
+        </tr>
+      </thead>
       <tbody>
-        <tr v-for="(o, i) in summary.objects.slice(0, MOST)" :key="i"><td>{{ o.name }}</td><td v-if="nested" class="ub-quiet">{{ o.parents?.join(' › ') ?? '' }}</td><td class="num right">{{ o.triangles.toLocaleString('en-US') }}</td></tr>
+        <tr v-for="(o, i) in summary.objects.slice(0, MOST)" :key="i">
+          <td>{{ o.name }}</td>
+          <td v-if="nested" class="ub-quiet">{{ o.parents?.join(' › ') ?? '' }}</td>
+          <td class="num right">{{ o.triangles.toLocaleString('en-US') }}</td>
+        </tr>
       </tbody>
     </table>
-    <p v-if="summary.objects.length > MOST" class="ub-quiet">{{ count(summary.objects.length - MOST, 'more object') }}; the part table lists what is in them.</p>
+    <p v-if="summary.objects.length > MOST" class="ub-quiet">
+      {{ count(summary.objects.length - MOST, 'more object') }}; the part table lists what is in them.
+    </p>
     <template v-if="surfaces.length || summary.materials.length">
       <h3 class="ub-h">Materials</h3>
       <table>
-        <thead><tr><th>Name</th><th>Base color</th><th>Metalness</th><th>Roughness</th><th>Pictures</th></tr></thead>
+        <thead>
+          <tr>
+            <th>Name</th>
+            <th>Base color</th>
+            <th>Metalness</th>
+            <th>Roughness</th>
+            <th>Pictures</th>
+          </tr>
+        </thead>
         <tbody>
           <template v-if="surfaces.length">
             <tr v-for="(s, i) in surfaces" :key="i">
-              <td>{{ s.name || 'without a name' }}</td><td><i :style="{ background: toHex(s.baseColor) }" aria-hidden="true" /> <span class="num">{{ toHex(s.baseColor) }}</span></td>
-              <td class="num">{{ s.metalness.toFixed(2) }}</td><td class="num">{{ s.roughness.toFixed(2) }}</td><td>{{ s.textures.map(t => t.use).join(', ') || 'none' }}</td>
+              <td>{{ s.name || 'without a name' }}</td>
+              <td>
+                <i :style="{ background: toHex(s.baseColor) }" aria-hidden="true" />
+                {{ ' ' }}
+                <span class="num">{{ toHex(s.baseColor) }}</span>
+              </td>
+              <td class="num">{{ s.metalness.toFixed(2) }}</td>
+              <td class="num">{{ s.roughness.toFixed(2) }}</td>
+              <td>{{ s.textures.map(t => t.use).join(', ') || 'none' }}</td>
             </tr>
           </template>
-          <tr v-for="m in surfaces.length ? [] : summary.materials" :key="m"><td>{{ m }}</td><td /><td /><td /><td /></tr>
+          <tr v-for="m in surfaces.length ? [] : summary.materials" :key="m">
+            <td>{{ m }}</td>
+            <td />
+            <td />
+            <td />
+            <td />
+          </tr>
         </tbody>
       </table>
     </template>
@@ -81,17 +141,66 @@ function apply(fix: Fix & { label: string }): void {
 </template>
 
 <style scoped>
-dl { display: flex; flex-wrap: wrap; gap: 8px 30px; }
-dt { color: var(--ub-quiet); font-size: 12px; }
-dd { font-size: 14px; }
-.odd { display: grid; gap: 12px; max-width: 640px; }
-.odd li { display: grid; grid-template-columns: 18px 1fr; gap: 6px; color: var(--ub-warn); }
-.odd b { font-weight: 500; color: var(--ub-text); }
-.acts { display: flex; gap: 16px; padding-top: 2px; }
-.note { max-width: 640px; padding-bottom: 4px; }
-table { border-collapse: collapse; width: 100%; max-width: 720px; }
-.right { text-align: right; }
-th { text-align: left; font-weight: 400; color: var(--ub-quiet); padding: 2px 16px 2px 0; border-bottom: 1px solid var(--ub-line-strong); }
-td { padding: 3px 16px 3px 0; border-bottom: 1px solid var(--ub-line); font-size: 12px; }
-i { display: inline-block; width: 14px; height: 10px; border: 1px solid var(--ub-line-strong); }
+dl {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 30px;
+}
+dt {
+  color: var(--ub-quiet);
+  font-size: 12px;
+}
+dd {
+  font-size: 14px;
+}
+.odd {
+  display: grid;
+  gap: 12px;
+  max-width: 640px;
+}
+.odd li {
+  display: grid;
+  grid-template-columns: 18px 1fr;
+  gap: 6px;
+  color: var(--ub-warn);
+}
+.odd b {
+  font-weight: 500;
+  color: var(--ub-text);
+}
+.acts {
+  display: flex;
+  gap: 16px;
+  padding-top: 2px;
+}
+.note {
+  max-width: 640px;
+  padding-bottom: 4px;
+}
+table {
+  border-collapse: collapse;
+  width: 100%;
+  max-width: 720px;
+}
+.right {
+  text-align: right;
+}
+th {
+  text-align: left;
+  font-weight: 400;
+  color: var(--ub-quiet);
+  padding: 2px 16px 2px 0;
+  border-bottom: 1px solid var(--ub-line-strong);
+}
+td {
+  padding: 3px 16px 3px 0;
+  border-bottom: 1px solid var(--ub-line);
+  font-size: 12px;
+}
+i {
+  display: inline-block;
+  width: 14px;
+  height: 10px;
+  border: 1px solid var(--ub-line-strong);
+}
 </style>

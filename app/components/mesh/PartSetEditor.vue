@@ -4,98 +4,266 @@ import { MEASURES, type MeasureName, type PartSet, type Rule } from '#core/mesh/
 import { count } from '../../units'
 
 /** A part set or a named group: its rules, and what was added to and taken from it by hand. */
-const props = defineProps<{ set: PartSet, what: string, members: number }>()
-const emit = defineEmits<{ change: [set: PartSet, merge?: string], settle: [], remove: [], rename: [name: string] }>()
-const project = useProject(), mesh = useMesh()
+const props = defineProps<{ set: PartSet; what: string; members: number }>()
+const emit = defineEmits<{ change: [set: PartSet, merge?: string]; settle: []; remove: []; rename: [name: string] }>()
+const project = useProject()
+const mesh = useMesh()
 
 const NAMED = { name: 'Part name', object: 'Object name', material: 'Material', group: 'Group name' } as const
-const BY: { value: string, title: string }[] = [...Object.entries(NAMED).map(([value, title]) => ({ value, title })), ...MEASURES.map(m => ({ value: `measure:${m}`, title: MEASURE_WORDS[m].title })), { value: 'random', title: 'Random share' }, { value: 'all', title: 'All parts' }]
-const idOf = (r: Rule): string => r.by === 'measure' ? `measure:${r.measure}` : r.by
+const BY: { value: string; title: string }[] = [
+  ...Object.entries(NAMED).map(([value, title]) => ({ value, title })),
+  ...MEASURES.map(m => ({ value: `measure:${m}`, title: MEASURE_WORDS[m].title })),
+  { value: 'random', title: 'Random share' },
+  { value: 'all', title: 'All parts' },
+]
+const idOf = (r: Rule): string => (r.by === 'measure' ? `measure:${r.measure}` : r.by)
 /** Lengths are shown in centimeters, areas and volumes in their square and cube. */
-const FACTORS = { 'm': [100, 'cm'], 'm²': [1e4, 'cm²'], 'm³': [1e6, 'cm³'], '': [1, ''] } as const
+const FACTORS = { m: [100, 'cm'], 'm²': [1e4, 'cm²'], 'm³': [1e6, 'cm³'], '': [1, ''] } as const
 const unitOf = (m: MeasureName) => FACTORS[MEASURE_WORDS[m].unit]
 
 const change = (rules: Rule[], merge?: string): void => emit('change', { ...props.set, rules }, merge)
-const put = (i: number, rule: Rule, merge?: string): void => change(props.set.rules.map((r, k) => k === i ? rule : r), merge)
+const put = (i: number, rule: Rule, merge?: string): void =>
+  change(
+    props.set.rules.map((r, k) => (k === i ? rule : r)),
+    merge,
+  )
 function kind(i: number, id: string): void {
   if (id === 'random') put(i, { by: 'random', share: 0.2, seed: 1 + Math.floor(Math.random() * 9999) })
   else if (id === 'all') put(i, { by: 'all' })
   else if (id.startsWith('measure:')) {
-    const measure = id.slice(8) as MeasureName, column = [...project.arranged?.measures[measure] ?? []].sort((a, b) => a - b)
+    const measure = id.slice(8) as MeasureName
+    const column = [...(project.arranged?.measures[measure] ?? [])].sort((a, b) => a - b)
     put(i, { by: 'measure', measure, is: 'above', value: Number((column[column.length >> 1] ?? 0).toPrecision(3)) })
-  }
-  else put(i, { by: id as keyof typeof NAMED, is: 'begins', text: '' })
+  } else put(i, { by: id as keyof typeof NAMED, is: 'begins', text: '' })
 }
 const add = (): void => change([...props.set.rules, { by: 'name', is: 'begins', text: '' }])
 function take(into: 'plus' | 'minus'): void {
-  const keys = [...mesh.selected].map(i => mesh.parts[i]!.key), other = into === 'plus' ? 'minus' : 'plus', gone = new Set(keys)
-  emit('change', { ...props.set, [into]: [...new Set([...props.set[into], ...keys])], [other]: props.set[other].filter(k => !gone.has(k)) })
+  const keys = [...mesh.selected].map(i => mesh.parts[i]!.key)
+  const other = into === 'plus' ? 'minus' : 'plus'
+  const gone = new Set(keys)
+  emit('change', {
+    ...props.set,
+    [into]: [...new Set([...props.set[into], ...keys])],
+    [other]: props.set[other].filter(k => !gone.has(k)),
+  })
 }
 // Clicks on the stage put parts in and take them out, until the button is pressed again or the set is left.
 const picking = computed(() => mesh.pickInto?.set === props.set.id)
 function pick(): void {
-  mesh.pickInto = picking.value ? null : {
-    set: props.set.id,
-    take(part) {
-      const { key } = mesh.parts[part]!, index = project.preparation.sets.findIndex(s => s.id === props.set.id), inside = Boolean(project.arranged?.members[index]?.[part])
-      const without = { ...props.set, plus: props.set.plus.filter(k => k !== key), minus: props.set.minus.filter(k => k !== key) }
-      emit('change', inside ? { ...without, minus: [...without.minus, key] } : { ...without, plus: [...without.plus, key] })
-    },
-  }
+  mesh.pickInto = picking.value
+    ? null
+    : {
+        set: props.set.id,
+        take(part) {
+          const { key } = mesh.parts[part]!
+          const index = project.preparation.sets.findIndex(s => s.id === props.set.id)
+          const inside = Boolean(project.arranged?.members[index]?.[part])
+          const without = {
+            ...props.set,
+            plus: props.set.plus.filter(k => k !== key),
+            minus: props.set.minus.filter(k => k !== key),
+          }
+          emit(
+            'change',
+            inside ? { ...without, minus: [...without.minus, key] } : { ...without, plus: [...without.plus, key] },
+          )
+        },
+      }
 }
-onBeforeUnmount(() => { if (picking.value) mesh.pickInto = null })
+onBeforeUnmount(() => {
+  if (picking.value) mesh.pickInto = null
+})
 const value = (e: Event): string => (e.target as HTMLInputElement).value
 </script>
 
 <template>
   <div class="set">
     <header>
-      <input class="name" :value="set.name" :aria-label="`Name of the ${what}`" maxlength="80" @change="emit('rename', value($event))" @keydown.stop>
+      <input
+        class="name"
+        :value="set.name"
+        :aria-label="`Name of the ${what}`"
+        maxlength="80"
+        @change="emit('rename', value($event))"
+        @keydown.stop
+      />
       <span class="num" data-test="members">{{ count(members, 'part') }}</span>
       <slot />
-      <button type="button" class="ub-link" :aria-label="`Remove the ${what} ${set.name}`" @click="emit('remove')">Remove</button>
+      <button type="button" class="ub-link" :aria-label="`Remove the ${what} ${set.name}`" @click="emit('remove')">
+        Remove
+      </button>
     </header>
     <div v-for="(r, i) in set.rules" :key="i" class="rule">
       <span v-if="i === 0" class="ub-quiet">where</span>
-      <select v-else class="ub-select" :value="set.match" aria-label="How rules combine" @change="emit('change', { ...set, match: value($event) as PartSet['match'] })" @keydown.stop><option value="all">and</option><option value="any">or</option></select>
-      <select class="ub-select" :value="idOf(r)" :aria-label="`Rule ${i + 1} of ${set.name}`" @change="kind(i, value($event))" @keydown.stop><option v-for="b in BY" :key="b.value" :value="b.value">{{ b.title }}</option></select>
+      <select
+        v-else
+        class="ub-select"
+        :value="set.match"
+        aria-label="How rules combine"
+        @change="emit('change', { ...set, match: value($event) as PartSet['match'] })"
+        @keydown.stop
+      >
+        <option value="all">and</option>
+        <option value="any">or</option>
+      </select>
+      <select
+        class="ub-select"
+        :value="idOf(r)"
+        :aria-label="`Rule ${i + 1} of ${set.name}`"
+        @change="kind(i, value($event))"
+        @keydown.stop
+      >
+        <option v-for="b in BY" :key="b.value" :value="b.value">{{ b.title }}</option>
+      </select>
       <template v-if="r.by === 'measure'">
-        <select class="ub-select" :value="r.is" aria-label="Comparison" @change="put(i, { ...r, is: value($event) as 'above' })" @keydown.stop><option value="above">more than</option><option value="below">less than</option></select>
-        <span class="with"><input class="ub-input num" type="number" step="any" :value="Number((r.value * unitOf(r.measure)[0]).toPrecision(5))" :aria-label="`Value of rule ${i + 1}`" @change="put(i, { ...r, value: Number(value($event)) / unitOf(r.measure)[0] })" @keydown.stop> {{ unitOf(r.measure)[1] }}</span>
+        <select
+          class="ub-select"
+          :value="r.is"
+          aria-label="Comparison"
+          @change="put(i, { ...r, is: value($event) as 'above' })"
+          @keydown.stop
+        >
+          <option value="above">more than</option>
+          <option value="below">less than</option>
+        </select>
+        <span class="with"
+          ><input
+            class="ub-input num"
+            type="number"
+            step="any"
+            :value="Number((r.value * unitOf(r.measure)[0]).toPrecision(5))"
+            :aria-label="`Value of rule ${i + 1}`"
+            @change="put(i, { ...r, value: Number(value($event)) / unitOf(r.measure)[0] })"
+            @keydown.stop
+          />
+          {{ unitOf(r.measure)[1] }}</span
+        >
       </template>
       <template v-else-if="r.by === 'random'">
-        <span class="wide"><NumberField label="Share" :context="set.name" :value="r.share * 100" :shape="{ min: 0, max: 100, step: 1, unit: '%' }" @change="put(i, { ...r, share: $event / 100 }, `share ${set.id} ${i}`)" @settle="emit('settle')" /></span>
-        <button type="button" class="ub-link" @click="put(i, { ...r, seed: (r.seed + 1) % 2 ** 24 })">Another draw</button>
+        <span class="wide"
+          ><NumberField
+            label="Share"
+            :context="set.name"
+            :value="r.share * 100"
+            :shape="{ min: 0, max: 100, step: 1, unit: '%' }"
+            @change="put(i, { ...r, share: $event / 100 }, `share ${set.id} ${i}`)"
+            @settle="emit('settle')"
+        /></span>
+        <button type="button" class="ub-link" @click="put(i, { ...r, seed: (r.seed + 1) % 2 ** 24 })">
+          Another draw
+        </button>
       </template>
       <template v-else-if="r.by !== 'all'">
-        <select class="ub-select" :value="r.is" aria-label="Comparison" @change="put(i, { ...r, is: value($event) as 'begins' })" @keydown.stop><option value="begins">begins with</option><option value="contains">contains</option><option value="ends">ends with</option><option value="exactly">is</option></select>
-        <input class="ub-input" :value="r.text" :aria-label="`Text of rule ${i + 1}`" maxlength="200" @input="put(i, { ...r, text: value($event) }, `text ${set.id} ${i}`)" @change="emit('settle')" @keydown.stop>
+        <select
+          class="ub-select"
+          :value="r.is"
+          aria-label="Comparison"
+          @change="put(i, { ...r, is: value($event) as 'begins' })"
+          @keydown.stop
+        >
+          <option value="begins">begins with</option>
+          <option value="contains">contains</option>
+          <option value="ends">ends with</option>
+          <option value="exactly">is</option>
+        </select>
+        <input
+          class="ub-input"
+          :value="r.text"
+          :aria-label="`Text of rule ${i + 1}`"
+          maxlength="200"
+          @input="put(i, { ...r, text: value($event) }, `text ${set.id} ${i}`)"
+          @change="emit('settle')"
+          @keydown.stop
+        />
       </template>
       <span v-else />
-      <button type="button" class="x" :aria-label="`Remove rule ${i + 1}`" @click="change(set.rules.filter((_, k) => k !== i))"><UIcon name="i-lucide-x" /></button>
+      <button
+        type="button"
+        class="x"
+        :aria-label="`Remove rule ${i + 1}`"
+        @click="change(set.rules.filter((_, k) => k !== i))"
+      >
+        <UIcon name="i-lucide-x" />
+      </button>
     </div>
     <p class="acts">
       <button type="button" class="ub-link" @click="add">Add a rule</button>
-      <button type="button" class="ub-link" :disabled="!mesh.selected.size" @click="take('plus')">Add the selection</button>
-      <button type="button" class="ub-link" :disabled="!mesh.selected.size" @click="take('minus')">Take the selection out</button>
-      <button v-if="what === 'part set'" type="button" class="ub-link" :aria-pressed="picking" @click="pick">{{ picking ? 'Done picking' : 'Pick on the stage' }}</button>
+      <button type="button" class="ub-link" :disabled="!mesh.selected.size" @click="take('plus')">
+        Add the selection
+      </button>
+      <button type="button" class="ub-link" :disabled="!mesh.selected.size" @click="take('minus')">
+        Take the selection out
+      </button>
+      <button v-if="what === 'part set'" type="button" class="ub-link" :aria-pressed="picking" @click="pick">
+        {{ picking ? 'Done picking' : 'Pick on the stage' }}
+      </button>
       <span v-if="set.plus.length || set.minus.length" class="ub-quiet">
-        by hand: {{ [set.plus.length ? `${set.plus.length} added` : '', set.minus.length ? `${set.minus.length} taken out` : ''].filter(Boolean).join(', ') }}
-        <button type="button" class="ub-link" @click="emit('change', { ...set, plus: [], minus: [] })">Forget these</button>
+        by hand:
+        {{
+          [set.plus.length ? `${set.plus.length} added` : '', set.minus.length ? `${set.minus.length} taken out` : '']
+            .filter(Boolean)
+            .join(', ')
+        }}
+        <button type="button" class="ub-link" @click="emit('change', { ...set, plus: [], minus: [] })">
+          Forget these
+        </button>
       </span>
     </p>
   </div>
 </template>
 
 <style scoped>
-.set { padding: 10px 0 12px; border-bottom: 1px solid var(--ub-line); }
-header { display: flex; align-items: center; gap: 14px; }
-.name { flex: 1; min-width: 0; font-weight: 500; font-size: 14px; background: none; border: 0; border-bottom: 1px dotted var(--ub-line-strong); }
-.rule { display: grid; grid-template-columns: 52px 130px auto minmax(90px, 1fr) 22px; gap: 6px; align-items: center; padding-top: 5px; max-width: 600px; }
-.with { display: flex; align-items: center; gap: 5px; }
-.with input { width: 100px; }
-.wide { min-width: 210px; }
-.wide :deep(.row) { grid-template-columns: 46px 1fr 0; }
-.x { width: 20px; height: 20px; display: grid; place-items: center; color: var(--ub-quiet); }
-.acts { display: flex; flex-wrap: wrap; gap: 4px 16px; padding-top: 7px; }
+.set {
+  padding: 10px 0 12px;
+  border-bottom: 1px solid var(--ub-line);
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 14px;
+}
+.name {
+  flex: 1;
+  min-width: 0;
+  font-weight: 500;
+  font-size: 14px;
+  background: none;
+  border: 0;
+  border-bottom: 1px dotted var(--ub-line-strong);
+}
+.rule {
+  display: grid;
+  grid-template-columns: 52px 130px auto minmax(90px, 1fr) 22px;
+  gap: 6px;
+  align-items: center;
+  padding-top: 5px;
+  max-width: 600px;
+}
+.with {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+}
+.with input {
+  width: 100px;
+}
+.wide {
+  min-width: 210px;
+}
+.wide :deep(.row) {
+  grid-template-columns: 46px 1fr 0;
+}
+.x {
+  width: 20px;
+  height: 20px;
+  display: grid;
+  place-items: center;
+  color: var(--ub-quiet);
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  padding-top: 7px;
+}
 </style>

@@ -1,14 +1,18 @@
 import { eq } from 'drizzle-orm'
-import { useDatabase } from '../../database/client'
-import { geometryMaps } from '../../database/schema'
-import { getBlob } from '../../utils/blobs'
+import { geometryMaps } from '../../store/schema'
 import { mapId } from '../../utils/requests'
+import { sendBlob } from '../../utils/sendBlob'
+import { useRows } from '../../utils/store'
 
-export default defineEventHandler(async (event) => {
-  const db = await useDatabase(), [row] = await db.select().from(geometryMaps).where(eq(geometryMaps.id, mapId(event)))
-  const blob = row && await getBlob(row.hash)
+/** A geometry map that was computed before. */
+export default defineEventHandler(async event => {
+  const [row] = await (
+    await useRows()
+  )
+    .select()
+    .from(geometryMaps)
+    .where(eq(geometryMaps.id, mapId(event)))
   // Nothing is wrong where a map was not computed yet, so this is no error.
-  if (!blob) return sendNoContent(event)
-  setHeaders(event, { 'content-type': 'application/octet-stream', 'cache-control': 'private, max-age=31536000, immutable' })
-  return blob.bytes
+  if (!row) return sendNoContent(event)
+  return sendBlob(event, row.hash, 'The geometry map is not there any more.')
 })

@@ -1,9 +1,9 @@
 import { desc } from 'drizzle-orm'
-import { useDatabase } from '../../database/client'
-import { projects } from '../../database/schema'
+import { projects } from '../../store/schema'
 import { summary } from '../../utils/projects'
+import { useRows } from '../../utils/store'
 
 export default defineEventHandler(async () => {
-  const db = await useDatabase()
-  return (await db.select().from(projects).orderBy(desc(projects.changed))).map(summary)
+  const rows = await useRows()
+  return (await rows.select().from(projects).orderBy(desc(projects.changed))).map(summary)
 })

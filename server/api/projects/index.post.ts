@@ -1,5 +1,9 @@
 import { z } from 'zod'
+import { authorOf } from '../../utils/people'
 import { createProject } from '../../utils/projects'
 import { body, nameSchema } from '../../utils/requests'
 
-export default defineEventHandler(async event => createProject((await body(event, z.strictObject({ name: nameSchema }))).name))
+export default defineEventHandler(async event => {
+  const { name } = await body(event, z.strictObject({ name: nameSchema }))
+  return createProject(name, { author: authorOf(event) ?? undefined })
+})

@@ -1,10 +1,11 @@
 import { eq } from 'drizzle-orm'
-import { useDatabase } from '../../database/client'
-import { recipes } from '../../database/schema'
+import { recipes } from '../../store/schema'
 import { refuse } from '../../utils/requests'
+import { write } from '../../utils/store'
 
-export default defineEventHandler(async (event) => {
-  const db = await useDatabase(), gone = await db.delete(recipes).where(eq(recipes.id, getRouterParam(event, 'id') ?? '')).returning({ id: recipes.id })
-  if (!gone.length) throw refuse(404, 'There is no such recipe in the library.')
-  return { id: gone[0]!.id }
+export default defineEventHandler(async event => {
+  const id = getRouterParam(event, 'id') ?? ''
+  const [gone] = await write(rows => rows.delete(recipes).where(eq(recipes.id, id)).returning({ id: recipes.id }))
+  if (!gone) throw refuse(404, 'There is no such recipe in the library.')
+  return gone
 })

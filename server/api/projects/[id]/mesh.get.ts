@@ -1,9 +1,11 @@
-import { getBlob } from '../../../utils/blobs'
-import { findProject, refuse } from '../../../utils/requests'
+import { findRevision } from '../../../utils/projects'
+import { findProject, revisionAsked } from '../../../utils/requests'
+import { sendBlob } from '../../../utils/sendBlob'
 
-export default defineEventHandler(async (event) => {
-  const { meshHash } = await findProject(event), blob = meshHash && await getBlob(meshHash)
-  if (!blob) throw refuse(404, 'The project has no mesh yet.')
-  setHeaders(event, { 'content-type': blob.type, 'content-length': blob.bytes.length, 'etag': `"${meshHash}"`, 'cache-control': 'private, no-cache' })
-  return blob.bytes
+/** The mesh file of a project, or of the revision asked for. */
+export default defineEventHandler(async event => {
+  const project = await findProject(event)
+  const asked = revisionAsked(event)
+  const { meshHash } = asked === undefined ? project : await findRevision(project.id, asked)
+  return sendBlob(event, meshHash, 'The project has no mesh yet.', false)
 })

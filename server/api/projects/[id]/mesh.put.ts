@@ -1,31 +1,78 @@
-import { and, eq, isNull } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import { z } from 'zod'
-import { useDatabase } from '../../../database/client'
-import { projects } from '../../../database/schema'
-import { putBlob } from '../../../utils/blobs'
+import { projectNamed } from '#core/exchange/names'
+import { putBlob } from '../../../store/blobs'
+import { projects, revisions } from '../../../store/schema'
 import { limits } from '../../../utils/limits'
-import { keysOf, latestRevision, preparationOf, summary } from '../../../utils/projects'
+import { authorOf } from '../../../utils/people'
+import {
+  addRevision,
+  findRevision,
+  fresh,
+  keysOf,
+  newestRevision,
+  preparationOf,
+  summary,
+} from '../../../utils/projects'
 import { readMesh } from '../../../utils/readMesh'
-import { bytesOf, findProject, refuse } from '../../../utils/requests'
+import { bytesOf, changeableProject, refuse } from '../../../utils/requests'
+import { useStore, write } from '../../../utils/store'
 
 /** The file's own name: its ending helps to tell what it holds, the rest is for display. Nothing is opened by it. */
-const nameOf = z.string().max(200).transform(s => s.replace(/[\\/]/g, '_').trim() || 'mesh.glb').catch('mesh.glb')
+const nameOf = z
+  .string()
+  .max(200)
+  .transform(s => s.replace(/[\\/]/g, '_').trim() || 'mesh.glb')
+  .catch('mesh.glb')
+const baseOf = z.coerce.number().int().min(1).optional()
 
 /**
  * Puts a mesh into a project. The file is read to the end first; one that is broken changes nothing. Where there was a
- * mesh before, its parts are matched with the new one's, which inherit their keys. Two replacements at once: the second
- * is refused, for it was matched with a mesh that is no longer there.
+ * mesh before, its parts are matched with the new one's, which inherit their keys, and the project has a new revision; the first
+ * mesh completes the revision that is there. Two replacements at once: the second is refused, for it was matched with a mesh that is
+ * no longer there. So is one whose `?base=` is not the newest revision.
  */
-export default defineEventHandler(async (event) => {
-  const project = await findProject(event), name = nameOf.parse(getQuery(event).name ?? ''), allowed = limits()
+export default defineEventHandler(async event => {
+  const project = await changeableProject(event)
+  const query = getQuery(event)
+  const name = nameOf.parse(query.name ?? '')
+  const base = baseOf.safeParse(query.base)
+  if (!base.success) throw refuse(400, 'The base of a mesh is the number of a revision.')
+  const allowed = limits()
   const bytes = await bytesOf(event, allowed.bytes)
-  const table = await keysOf(project), preparation = preparationOf(await latestRevision(project.id))
-  const found = await readMesh({ bytes, name, preparation, limits: allowed, ...(table && { table }) })
+  const table = await keysOf(project)
+  const preparation = preparationOf(await findRevision(project.id))
+  const found = await readMesh(bytes, { name, preparation, limits: allowed, ...(table && { table }) }, event)
   if ('error' in found) throw refuse(422, found.error)
-  const meshHash = await putBlob(bytes, 'application/octet-stream'), keysHash = await putBlob(Buffer.from(JSON.stringify(found.keys)), 'application/json')
-  const db = await useDatabase(), before = project.meshHash ? eq(projects.meshHash, project.meshHash) : isNull(projects.meshHash)
-  const [row] = await db.update(projects).set({ meshHash, meshName: name, keysHash, triangles: found.triangles, parts: found.parts, changed: Date.now() })
-    .where(and(eq(projects.id, project.id), before)).returning()
-  if (!row) throw refuse(409, 'The mesh was replaced somewhere else in the meantime; open the project again to see it.')
-  return summary(row)
+  const store = await useStore()
+  const mesh = {
+    meshHash: await putBlob(store, bytes, 'application/octet-stream'),
+    meshName: name,
+    triangles: found.triangles,
+    parts: found.parts,
+    keysHash: await putBlob(store, Buffer.from(JSON.stringify(found.keys)), 'application/json'),
+  }
+  return write(async rows => {
+    const newest = await newestRevision(rows, project.id)
+    fresh(newest, base.data)
+    const [now] = await rows
+      .select({ meshHash: projects.meshHash, name: projects.name })
+      .from(projects)
+      .where(eq(projects.id, project.id))
+    if (now?.meshHash !== project.meshHash)
+      throw refuse(409, 'The mesh was replaced somewhere else in the meantime; open the project again to see it.')
+    let revision = newest.number
+    if (project.meshHash) revision = await addRevision(rows, newest, { ...mesh, author: authorOf(event) })
+    else
+      await rows
+        .update(revisions)
+        .set(mesh)
+        .where(and(eq(revisions.project, project.id), eq(revisions.number, revision)))
+    const [row] = await rows
+      .update(projects)
+      .set({ ...mesh, name: projectNamed(now!.name, name, project.meshName), changed: Date.now() })
+      .where(eq(projects.id, project.id))
+      .returning()
+    return { ...summary(row!), revision }
+  })
 })

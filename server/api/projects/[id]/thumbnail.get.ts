@@ -1,9 +1,11 @@
-import { getBlob } from '../../../utils/blobs'
-import { findProject, refuse } from '../../../utils/requests'
+import { findRevision } from '../../../utils/projects'
+import { findProject, revisionAsked } from '../../../utils/requests'
+import { sendBlob } from '../../../utils/sendBlob'
 
-export default defineEventHandler(async (event) => {
-  const { thumbnailHash } = await findProject(event, true), blob = thumbnailHash && await getBlob(thumbnailHash)
-  if (!blob) throw refuse(404, 'The project has no picture yet.')
-  setHeaders(event, { 'content-type': blob.type, 'cache-control': 'private, max-age=31536000, immutable' })
-  return blob.bytes
+/** The picture of a project, or of one of its revisions. Its address carries its hash (`?v=`), so it may be kept for good. */
+export default defineEventHandler(async event => {
+  const project = await findProject(event, true)
+  const asked = revisionAsked(event)
+  const { thumbnailHash } = asked === undefined ? project : await findRevision(project.id, asked)
+  return sendBlob(event, thumbnailHash, 'The project has no picture yet.', getQuery(event).v !== undefined)
 })

@@ -1,4 +1,4 @@
-import { listDeliveries } from '../../../../utils/deliveries'
+import { listDeliveries } from '../../../../queue/queue'
 import { findProject } from '../../../../utils/requests'
 
 /** The deliveries of a project, the newest first, with how far they are. */

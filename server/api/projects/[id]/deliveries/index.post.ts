@@ -1,21 +1,45 @@
-import { and, eq } from 'drizzle-orm'
 import { randomUUID } from 'node:crypto'
 import { z } from 'zod'
 import { deliverySchema } from '#core/deliver/settings'
-import { useDatabase } from '../../../../database/client'
-import { deliveries, revisions } from '../../../../database/schema'
-import { deliverySummary, pump } from '../../../../utils/deliveries'
+import { deliverySummary, pump } from '../../../../queue/queue'
+import { deliveries } from '../../../../store/schema'
+import { authorOf } from '../../../../utils/people'
+import { findRevision, picturesOf } from '../../../../utils/projects'
 import { body, findProject, nameSchema, refuse } from '../../../../utils/requests'
+import { write } from '../../../../utils/store'
 
 const schema = z.strictObject({ name: nameSchema, revision: z.number().int().min(1), settings: deliverySchema })
 
 /** Asks for a delivery of a saved revision. It waits until those before it are made. */
-export default defineEventHandler(async (event) => {
-  const project = await findProject(event), { name, revision, settings } = await body(event, schema), db = await useDatabase()
+export default defineEventHandler(async event => {
+  const project = await findProject(event)
+  const { name, revision, settings } = await body(event, schema)
   if (!project.meshHash) throw refuse(422, 'The project has no mesh yet.')
-  const [known] = await db.select({ number: revisions.number }).from(revisions).where(and(eq(revisions.project, project.id), eq(revisions.number, revision)))
-  if (!known) throw refuse(422, `The project has no revision ${revision}.`)
-  const [row] = await db.insert(deliveries).values({ id: randomUUID(), project: project.id, name, revision, settings: JSON.stringify(settings), asked: Date.now(), state: 'waiting', tries: 0 }).returning()
+  const known = await findRevision(project.id, revision).catch(() => {
+    throw refuse(422, `The project has no revision ${revision}.`)
+  })
+  if (!known.meshHash || !picturesOf(known)) {
+    throw refuse(
+      422,
+      `It is not known which mesh and pictures revision ${revision} was made with; deliver the project as it is now.`,
+    )
+  }
+  const [row] = await write(rows =>
+    rows
+      .insert(deliveries)
+      .values({
+        id: randomUUID(),
+        project: project.id,
+        name,
+        revision,
+        settings: JSON.stringify(settings),
+        asked: Date.now(),
+        state: 'waiting',
+        tries: 0,
+        author: authorOf(event),
+      })
+      .returning(),
+  )
   void pump()
   return deliverySummary(row!)
 })

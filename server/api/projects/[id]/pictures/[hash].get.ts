@@ -1,13 +1,23 @@
 import { and, eq } from 'drizzle-orm'
-import { useDatabase } from '../../../../database/client'
-import { pictures } from '../../../../database/schema'
-import { getBlob } from '../../../../utils/blobs'
-import { findProject, refuse } from '../../../../utils/requests'
+import { pictures, revisions } from '../../../../store/schema'
+import { picturesOf } from '../../../../utils/projects'
+import { findProject } from '../../../../utils/requests'
+import { sendBlob } from '../../../../utils/sendBlob'
+import { useRows } from '../../../../utils/store'
 
-export default defineEventHandler(async (event) => {
-  const project = await findProject(event), hash = getRouterParam(event, 'hash') ?? '', db = await useDatabase()
-  const [row] = await db.select().from(pictures).where(and(eq(pictures.project, project.id), eq(pictures.hash, hash))).limit(1), blob = row && await getBlob(hash)
-  if (!blob) throw refuse(404, 'The project has no such picture.')
-  setHeaders(event, { 'content-type': blob.type, 'cache-control': 'private, max-age=31536000, immutable' })
-  return blob.bytes
+/** A picture of a project, or of one of its revisions, by the hash of its file. */
+export default defineEventHandler(async event => {
+  const project = await findProject(event)
+  const hash = getRouterParam(event, 'hash') ?? ''
+  const rows = await useRows()
+  const [row] = await rows
+    .select({ hash: pictures.hash })
+    .from(pictures)
+    .where(and(eq(pictures.project, project.id), eq(pictures.hash, hash)))
+    .limit(1)
+  const before = row
+    ? []
+    : await rows.select({ pictures: revisions.pictures }).from(revisions).where(eq(revisions.project, project.id))
+  const own = row || before.some(r => picturesOf(r)?.some(p => p.hash === hash))
+  return sendBlob(event, own ? hash : null, 'The project has no such picture.')
 })

@@ -1,18 +1,47 @@
-import { useDatabase } from '../../../../database/client'
-import { pictures } from '../../../../database/schema'
-import { putBlob } from '../../../../utils/blobs'
-import { pictureType } from '../../../../utils/pictureType'
-import { bytesOf, findProject, nameSchema, refuse } from '../../../../utils/requests'
+import { and, eq } from 'drizzle-orm'
+import { z } from 'zod'
+import { putBlob } from '../../../../store/blobs'
+import { pictures, revisions } from '../../../../store/schema'
+import { authorOf } from '../../../../utils/people'
+import { checkPicture, PICTURE_BYTES } from '../../../../utils/pictures'
+import { addRevision, fresh, newestRevision, picturesOf } from '../../../../utils/projects'
+import { bytesOf, changeableProject, nameSchema, refuse } from '../../../../utils/requests'
+import { useStore, write } from '../../../../utils/store'
 
-const LIMIT = 64 * 2 ** 20
+const baseOf = z.coerce.number().int().min(1).optional()
 
-/** Puts a picture into a project under a name; one of the same name is replaced. */
-export default defineEventHandler(async (event) => {
-  const project = await findProject(event), name = nameSchema.safeParse(getQuery(event).name)
-  if (!name.success) throw refuse(400, 'A picture needs a name of at most 120 characters.')
-  const bytes = await bytesOf(event, LIMIT), type = pictureType(bytes)
-  if (!type) throw refuse(422, `${name.data} is not a PNG, JPEG or WebP picture.`)
-  const hash = await putBlob(bytes, type), db = await useDatabase(), added = Date.now()
-  await db.insert(pictures).values({ project: project.id, name: name.data, hash, added }).onConflictDoUpdate({ target: [pictures.project, pictures.name], set: { hash, added, decoded: null } })
-  return { name: name.data, hash }
+/**
+ * Puts a picture into a project under a name. A new name completes the newest revision; one that is there already is replaced, in a
+ * revision of its own, so that older ones keep what they were made with.
+ */
+export default defineEventHandler(async event => {
+  const project = await changeableProject(event)
+  const query = getQuery(event)
+  const named = nameSchema.safeParse(query.name)
+  if (!named.success) throw refuse(400, 'A picture needs a name of at most 120 characters.')
+  const base = baseOf.safeParse(query.base)
+  if (!base.success) throw refuse(400, 'The base of a picture is the number of a revision.')
+  const bytes = await bytesOf(event, PICTURE_BYTES, 'The picture')
+  const name = named.data
+  const hash = await putBlob(await useStore(), bytes, checkPicture(name, bytes))
+  const added = Date.now()
+  const revision = await write(async rows => {
+    const newest = await newestRevision(rows, project.id)
+    fresh(newest, base.data)
+    const before = picturesOf(newest) ?? []
+    const there = before.find(p => p.name === name)
+    await rows
+      .insert(pictures)
+      .values({ project: project.id, name, hash, added })
+      .onConflictDoUpdate({ target: [pictures.project, pictures.name], set: { hash, added } })
+    if (there?.hash === hash) return newest.number
+    const now = JSON.stringify([...before.filter(p => p.name !== name), { name, hash }])
+    if (there) return addRevision(rows, newest, { pictures: now, author: authorOf(event) })
+    await rows
+      .update(revisions)
+      .set({ pictures: now })
+      .where(and(eq(revisions.project, project.id), eq(revisions.number, newest.number)))
+    return newest.number
+  })
+  return { name, hash, revision }
 })

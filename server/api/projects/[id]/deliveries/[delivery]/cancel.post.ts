@@ -1,9 +1,5 @@
-import { cancelDelivery } from '../../../../../utils/deliveries'
-import { findDelivery } from '../../../../../utils/findDelivery'
+import { cancelDelivery, deliverySummary } from '../../../../../queue/queue'
+import { findDelivery } from '../../../../../queue/findDelivery'
 
 /** Stops a delivery that waits or runs. */
-export default defineEventHandler(async (event) => {
-  const row = await findDelivery(event)
-  await cancelDelivery(row)
-  return { id: row.id }
-})
+export default defineEventHandler(async event => deliverySummary(await cancelDelivery(await findDelivery(event))))

@@ -1,0 +1,64 @@
+import { createStore, del, entries, set } from 'idb-keyval'
+import { z } from 'zod'
+import { LookSchema, type Look } from '#core/graph/look'
+import { preparationSchema, type Preparation } from '#core/mesh/preparation'
+
+/** What a window has not been able to save yet, kept by the browser until it has. */
+const draftSchema = z.object({
+  project: z.string(),
+  window: z.string(),
+  base: z.number().int(),
+  at: z.number(),
+  look: LookSchema,
+  preparation: preparationSchema,
+})
+export type Draft = z.infer<typeof draftSchema>
+
+/** This window, for as long as its page is there. */
+export const THIS_WINDOW = `w${crypto.getRandomValues(new Uint32Array(2)).join('-')}`
+const lockOf = (window: string): string => `ubblet window ${window}`
+
+let database: ReturnType<typeof createStore> | undefined
+const drafts = (): ReturnType<typeof createStore> => (database ??= createStore('ubblet', 'drafts'))
+
+/** A lock that ends with the page: others can tell by it whether a draft still has its window. */
+let announced = false
+function announce(): void {
+  if (announced || !('locks' in navigator)) return
+  announced = true
+  void navigator.locks.request(lockOf(THIS_WINDOW), () => new Promise(() => {}))
+}
+
+/** Keeps what is not saved. A browser that cannot (a private window, no room) is told of, not hidden. */
+export async function keepDraft(
+  project: string,
+  base: number,
+  { look, preparation }: { look: Look; preparation: Preparation },
+): Promise<boolean> {
+  announce()
+  const draft: Draft = { project, window: THIS_WINDOW, base, at: Date.now(), look, preparation }
+  return set(`${project} ${THIS_WINDOW}`, JSON.parse(JSON.stringify(draft)), drafts()).then(
+    () => true,
+    () => false,
+  )
+}
+
+/** Forgets what this window kept of a project: it is saved. */
+export const dropDraft = (project: string, window = THIS_WINDOW): Promise<void> =>
+  del(`${project} ${window}`, drafts()).catch(() => {})
+
+/** Windows that are still there. */
+async function alive(): Promise<Set<string>> {
+  if (!('locks' in navigator)) return new Set([THIS_WINDOW])
+  const { held = [] } = await navigator.locks.query()
+  return new Set(held.map(l => l.name ?? ''))
+}
+
+/** The newest draft of a project whose window is gone, if there is one; older ones stay until this one is saved. */
+export async function orphanedDraft(project: string): Promise<Draft | undefined> {
+  const there = await alive().catch(() => new Set<string>())
+  const all = await entries<string, unknown>(drafts()).catch(() => [])
+  const read = all.flatMap(([, value]) => draftSchema.safeParse(value).data ?? [])
+  const own = read.filter(d => d.project === project && d.window !== THIS_WINDOW && !there.has(lockOf(d.window)))
+  return own.sort((a, b) => b.at - a.at)[0]
+}

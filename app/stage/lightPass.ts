@@ -1,0 +1,484 @@
+import {
+  Color,
+  CustomBlending,
+  HalfFloatType,
+  Matrix4,
+  MeshStandardMaterial,
+  OneMinusSrcAlphaFactor,
+  ShaderMaterial,
+  SrcAlphaFactor,
+  Vector2,
+  Vector3,
+  WebGLRenderTarget,
+  ZeroFactor,
+  OneFactor,
+  type IUniform,
+  type Texture,
+  type WebGLRenderer,
+} from 'three'
+import type { ChannelPicture } from '#core/evaluate/visible'
+import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
+import type { Probed } from '#core/program/probe'
+import type { Slot } from '../workers/stage.worker'
+import type { KeyLight } from './keyLight'
+import { rampTexture } from './inspectMaterial'
+import type { FullPass } from './passes'
+import type { Sample } from './sample'
+import { SHADOW_SIZE, type ShadowPass } from './shadowPass'
+
+/** What the stage shows: the finished surface, or one channel as it is, without light. */
+export const VIEWS = ['finished', ...CHANNEL_NAMES] as const
+export type View = (typeof VIEWS)[number]
+
+/** Each channel as the stage shows it alone. Height is gray at 0; 1 mm up is three quarters, so any range can be told. */
+const SHOWN: Record<Channel, string> = {
+  baseColor: 'ubBaseColor',
+  metalness: 'vec3(ubMetalness)',
+  roughness: 'vec3(ubRoughness)',
+  height: 'vec3(0.5 + 0.5 * ubHeight / (1.0 + abs(ubHeight)))',
+  emission: 'ubEmission',
+  opacity: 'vec3(ubOpacity)',
+  translucency: 'ubTranslucency.x * ubTranslucency.yzw',
+}
+/** Views of a port instead of the result: see `probe`. */
+const PROBES = { value: VIEWS.length, color: VIEWS.length + 1 } as const
+/** How the number at a port is shown: from black to white between two values, or in false colors. */
+export interface ProbeLook {
+  span: [number, number]
+  falseColors: boolean
+}
+
+/** Views that are light and so are encoded for display. */
+const COLORED: readonly View[] = ['baseColor', 'emission', 'translucency']
+
+/** Everything that decides how channels turn into light. */
+export interface Lighting {
+  environment: Texture
+  key: KeyLight
+  /** Of the light about the vertical, in degrees. */
+  turn: number
+  /** A factor. */
+  brightness: number
+  view: View
+  shows?: Probed
+  probed: ProbeLook
+  /** Encoded for display. */
+  background: Color
+  shadows: boolean
+  contact: boolean
+  ground: boolean
+  /** Whether a look on the stage sets heights. */
+  tilts: boolean
+}
+
+/** Uniforms and functions of every material here. */
+const SHARED = `
+uniform highp sampler2D ubReliefPicture;
+uniform highp sampler2D ubContactPicture;
+uniform highp sampler2D ubShadowMap;
+uniform mat4 ubShadowMatrix;
+uniform mat4 ubInverseProjection;
+uniform mat4 ubCameraMatrix;
+uniform vec2 ubSize;
+uniform vec3 ubBackground;
+uniform vec3 ubKeyFrom;
+uniform vec3 ubKeyIrradiance;
+uniform float ubKeyRadius;
+uniform float ubShadowExtent;
+uniform float ubSample;
+uniform float ubWeight;
+uniform bool ubShadows;
+uniform bool ubContact;
+uniform bool ubStraight;
+vec3 ubPlace(vec2 at, float depth) {
+  vec2 flatAt = at / ubSize * 2.0 - 1.0;
+  if (ubStraight) return vec3((ubInverseProjection * vec4(flatAt, 0.0, 1.0)).xy, -depth);
+  vec4 along = ubInverseProjection * vec4(flatAt, 1.0, 1.0);
+  vec3 ray = along.xyz / along.w;
+  return ray * (depth / -ray.z);
+}
+float ubNoise() {
+  return fract(fract(52.9829189 * fract(dot(floor(gl_FragCoord.xy), vec2(0.06711056, 0.00583715)))) + ubSample * 0.6180339887498949);
+}
+float ubWayAt(vec2 at) { return texelFetch(ubShadowMap, ivec2(clamp(at, 0.0, 0.9999) * ${SHADOW_SIZE}.0), 0).r; }
+/** Eight places of a disk, on a spiral. */
+const vec2 ubDisk[8] = vec2[8](${Array.from({ length: 8 }, (_, i) => `vec2(${[Math.cos, Math.sin].map(f => (f(i * 2.399963) * Math.sqrt((i + 0.5) / 8)).toFixed(6)).join(', ')})`).join(', ')});
+/** The share of the key light that reaches a place: blockers are looked for first, and the shadow is as soft as they are far away (Fernando, "Percentage-Closer Soft Shadows", 2005). */
+float ubReached(vec3 world, vec3 facing) {
+  float texel = ubShadowExtent / ${SHADOW_SIZE}.0;
+  vec3 at = (ubShadowMatrix * vec4(world + facing * texel * 1.5, 1.0)).xyz;
+  if (at.x <= 0.0 || at.y <= 0.0 || at.x >= 1.0 || at.y >= 1.0) return 1.0;
+  float slope = tan(ubKeyRadius);
+  float slack = texel * 1.5;
+  float turn = ubNoise() * 6.283185307;
+  mat2 turned = mat2(cos(turn), sin(turn), -sin(turn), cos(turn));
+  float search = clamp(slope * 0.25, 2.0 / ${SHADOW_SIZE}.0, 0.06);
+  float blockers = 0.0;
+  float way = 0.0;
+  for (int i = 0; i < 8; i++) {
+    float d = ubWayAt(at.xy + turned * ubDisk[i] * search);
+    float blocks = d > 0.0 && d < at.z - slack ? 1.0 : 0.0;
+    blockers += blocks;
+    way += d * blocks;
+  }
+  if (blockers == 0.0) return 1.0;
+  float soft = clamp(slope * (at.z - way / blockers) / ubShadowExtent, 0.75 / ${SHADOW_SIZE}.0, 0.08);
+  float lit = 0.0;
+  for (int i = 0; i < 8; i++) {
+    float d = ubWayAt(at.xy + turned * ubDisk[i] * soft);
+    lit += d > 0.0 && d < at.z - slack ? 0.0 : 0.125;
+  }
+  return lit;
+}
+`
+/** What the materials need that show the surface. */
+const SURFACE = `
+uniform highp sampler2D ubColorPicture;
+uniform highp sampler2D ubFacingPicture;
+uniform highp sampler2D ubGlowPicture;
+uniform highp sampler2D ubThroughPicture;
+`
+const PARS = `${SHARED}${SURFACE}
+uniform float ubThickness;
+vec3 vViewPosition;
+/** Khronos PBR Neutral, of the specification of that name. */
+vec3 ubTone(vec3 color) {
+  float x = min(color.r, min(color.g, color.b));
+  color -= x < 0.08 ? x - 6.25 * x * x : 0.04;
+  float peak = max(color.r, max(color.g, color.b));
+  if (peak < 0.76) return color;
+  float lower = 1.0 - 0.0576 / (peak + 0.24 - 0.76);
+  color *= lower / peak;
+  return mix(color, vec3(lower), 1.0 - 1.0 / (0.15 * (peak - lower) + 1.0));
+}
+/** How far light from the key has to go through the surface to get to a place, in meters. */
+float ubDeep(vec3 world) {
+  vec3 at = (ubShadowMatrix * vec4(world, 1.0)).xyz;
+  float d = ubWayAt(at.xy);
+  return d > 0.0 ? max(0.0, at.z - d) : 0.0;
+}
+vec3 ubKeyOn(vec3 facing) { return ubKeyIrradiance * max(0.0, dot(facing, ubKeyFrom)); }
+`
+
+/** What is read at a pixel; where there is no surface, it is done here. */
+const FETCH = `
+ivec2 ubAt = ivec2(gl_FragCoord.xy);
+vec4 ubRelief = texelFetch(ubReliefPicture, ubAt, 0);
+if (ubRelief.a < 0.0) discard;
+if (ubRelief.a == 0.0) {
+  gl_FragColor = vec4(ubBackground, ubWeight);
+  return;
+}
+vec4 ubFacing = texelFetch(ubFacingPicture, ubAt, 0);
+vec4 ubPlain = texelFetch(ubColorPicture, ubAt, 0);
+vec3 ubBaseColor = ubPlain.rgb;
+float ubMetalness = ubPlain.a;
+float ubRoughness = ubFacing.a;
+float ubHeight = ubRelief.r;
+float ubOpacity = ubRelief.b;
+#ifdef UB_GLOWS
+vec4 ubGlow = texelFetch(ubGlowPicture, ubAt, 0);
+vec4 ubThrough = texelFetch(ubThroughPicture, ubAt, 0);
+#else
+vec4 ubGlow = vec4(0.0);
+vec4 ubThrough = vec4(0.0);
+#endif
+vec3 ubEmission = ubGlow.rgb;
+vec4 ubTranslucency = vec4(ubGlow.a, ubThrough.rgb);`
+const FINISHED = `${FETCH}
+vViewPosition = -ubPlace(gl_FragCoord.xy, ubRelief.g);
+float ubOpen = ubContact ? texelFetch(ubContactPicture, ubAt, 0).r : 1.0;
+vec3 ubWorld = (ubCameraMatrix * vec4(-vViewPosition, 1.0)).xyz;
+diffuseColor = vec4(ubBaseColor, 1.0);`
+
+/**
+ * The normal between the vertices, turned to who looks, and tilted by the height's slope along the surface, found from
+ * neighboring pixels: Mikkelsen, "Bump Mapping Unparametrized Surfaces on the GPU" (2010). Height is in millimeters,
+ * places in meters. Of two neighbors the one is taken that goes on from here, so that an edge of the surface is no slope.
+ */
+const NORMAL = `
+float faceDirection = 1.0;
+vec3 normal = normalize((viewMatrix * vec4(ubFacing.xyz, 0.0)).xyz);
+if (dot(normal, isOrthographic ? vec3(0.0, 0.0, 1.0) : normalize(vViewPosition)) < -0.2) normal = -normal;
+vec3 nonPerturbedNormal = normal;
+#ifdef UB_TILTS
+{
+  vec3 ubWays[2];
+  float ubRises[2];
+  for (int k = 0; k < 2; k++) {
+    ivec2 ubStep = k == 0 ? ivec2(1, 0) : ivec2(0, 1);
+    vec4 ubNext = texelFetch(ubReliefPicture, min(ubAt + ubStep, ivec2(ubSize) - 1), 0);
+    vec4 ubLast = texelFetch(ubReliefPicture, max(ubAt - ubStep, ivec2(0)), 0);
+    bool ubForth = ubNext.a > 0.0 && (ubLast.a <= 0.0 || abs(ubNext.g - ubRelief.g) <= abs(ubLast.g - ubRelief.g));
+    vec4 ubOther = ubForth ? ubNext : ubLast;
+    float ubSign = ubForth ? 1.0 : -1.0;
+    ubWays[k] = ubSign * (ubPlace(gl_FragCoord.xy + ubSign * vec2(ubStep), ubOther.g) + vViewPosition);
+    ubRises[k] = ubOther.a > 0.0 ? ubSign * (ubOther.r - ubHeight) : 0.0;
+  }
+  vec3 ubR1 = cross(ubWays[1], normal), ubR2 = cross(normal, ubWays[0]);
+  float ubDet = dot(ubWays[0], ubR1);
+  vec3 ubSlope = sign(ubDet) * (ubRises[0] * ubR1 + ubRises[1] * ubR2) * 0.001;
+  normal = normalize(abs(ubDet) * normal - ubSlope);
+}
+#endif
+vec3 ubOutward = (ubCameraMatrix * vec4(nonPerturbedNormal, 0.0)).xyz;
+vec3 ubTurned = (ubCameraMatrix * vec4(normal, 0.0)).xyz;`
+
+/** Of the light around, what comes from the key is taken away where it does not reach. */
+const SHADOW = `
+float ubHeld = ubShadows ? 1.0 - ubReached(ubWorld, ubOutward) : 0.0;
+iblIrradiance -= ubHeld * min(ubKeyOn(ubTurned), iblIrradiance * 0.95);
+vec3 ubMirrored = (ubCameraMatrix * vec4(reflect(-geometryViewDir, geometryNormal), 0.0)).xyz;
+float ubApart = acos(clamp(dot(ubMirrored, ubKeyFrom), -1.0, 1.0));
+float ubLobe = ubKeyRadius + material.roughness * material.roughness * 0.9;
+radiance *= 1.0 - ubHeld * exp(-ubApart * ubApart / (2.0 * ubLobe * ubLobe));`
+/** Diffuse light from behind, as KHR_materials_diffuse_transmission mixes it in, less the deeper it has to go. */
+const THROUGH = `
+#ifdef UB_GLOWS
+{
+  float ubShare = ubTranslucency.x * (1.0 - ubMetalness);
+  float ubLeft = ubShadows ? exp(-ubDeep(ubWorld) / ubThickness) : 1.0;
+  reflectedLight.indirectDiffuse = mix(reflectedLight.indirectDiffuse, getIBLIrradiance(-normal) * RECIPROCAL_PI * ubTranslucency.yzw * ubLeft, ubShare);
+}
+#endif`
+const CONTACT = `
+reflectedLight.indirectDiffuse *= ubOpen;
+reflectedLight.indirectSpecular *= clamp(pow(saturate(dot(geometryNormal, geometryViewDir)) + ubOpen, exp2(-16.0 * material.roughness - 1.0)) - 1.0 + ubOpen, 0.0, 1.0);`
+const DEVELOP = `
+gl_FragColor = vec4(clamp(sRGBTransferOETF(vec4(ubTone(gl_FragColor.rgb), 1.0)).rgb, 0.0, 1.0), ubWeight);`
+
+/** A channel, or what runs through a port, as it is. */
+const CHANNELS_FRAGMENT = `
+${SHARED}${SURFACE}
+uniform int ubView;
+uniform vec2 ubSpan;
+uniform bool ubFalse;
+uniform sampler2D ubRamp;
+void main() {
+  ${FETCH}
+  if (ubView == ${PROBES.value}) {
+    float ubShare = clamp((ubHeight - ubSpan.x) / max(ubSpan.y - ubSpan.x, 1e-20), 0.0, 1.0);
+    gl_FragColor.rgb = ubFalse ? texture2D(ubRamp, vec2((ubShare * 255.0 + 0.5) / 256.0, 0.5)).rgb : vec3(ubShare);
+  }
+  else if (ubView == ${PROBES.color}) gl_FragColor.rgb = ubEmission;
+  else gl_FragColor.rgb = ${CHANNEL_NAMES.slice(1).reduceRight((rest, name, i) => `ubView == ${i + 2} ? ${SHOWN[name]} : ${rest}`, SHOWN.baseColor)};
+  if (ubView == ${PROBES.color}${VIEWS.flatMap((v, i) => (COLORED.includes(v) ? ` || ubView == ${i}` : [])).join('')}) gl_FragColor = sRGBTransferOETF(gl_FragColor);
+  gl_FragColor = vec4(clamp(gl_FragColor.rgb, 0.0, 1.0), ubWeight);
+}`
+
+/** The ground is the background, less what does not fall on it. */
+const GROUND_FRAGMENT = `
+${SHARED}
+uniform vec3 ubOnGround;
+varying float ubIsAlone;
+void main() {
+  ivec2 ubAt = ivec2(gl_FragCoord.xy);
+  vec4 ubRelief = texelFetch(ubReliefPicture, ubAt, 0);
+  if (ubRelief.a > 0.0 || (ubRelief.a == 0.0 && ubIsAlone < 0.5)) discard;
+  gl_FragColor = vec4(ubBackground, ubWeight);
+  if (ubRelief.a == 0.0) return;
+  vec3 ubWorld = (ubCameraMatrix * vec4(ubPlace(gl_FragCoord.xy, ubRelief.g), 1.0)).xyz;
+  vec3 ubShare = vec3(ubContact ? texelFetch(ubContactPicture, ubAt, 0).r : 1.0);
+  vec3 ubKey = min(ubKeyIrradiance * max(0.0, ubKeyFrom.y) / max(ubOnGround, vec3(1e-6)), vec3(0.95));
+  if (ubShadows) ubShare -= (1.0 - ubReached(ubWorld, vec3(0.0, 1.0, 0.0))) * ubKey;
+  gl_FragColor.rgb = sRGBTransferOETF(vec4(sRGBTransferEOTF(vec4(ubBackground, 1.0)).rgb * clamp(ubShare, 0.0, 1.0), 1.0)).rgb;
+}`
+
+/** Pictures are laid over one another by their weight: of n, each counts the nth part. */
+const WEIGHED = {
+  transparent: true,
+  depthTest: false,
+  depthWrite: false,
+  blending: CustomBlending,
+  blendSrc: SrcAlphaFactor,
+  blendDst: OneMinusSrcAlphaFactor,
+  blendSrcAlpha: OneFactor,
+  blendDstAlpha: ZeroFactor,
+  toneMapped: false,
+} as const
+
+/** three.js's physically based material over a whole picture, with channels in place of the surface. */
+class LightMaterial extends MeshStandardMaterial {
+  constructor(shared: Record<string, IUniform>, glows: boolean, tilts: boolean) {
+    super({ color: 0xffffff, roughness: 1, metalness: 1, ...WEIGHED })
+    this.defines = { STANDARD: '', ...(glows && { UB_GLOWS: '' }), ...(tilts && { UB_TILTS: '' }) }
+    this.onBeforeCompile = shader => {
+      Object.assign(shader.uniforms, shared)
+      shader.vertexShader = shader.vertexShader.replace(
+        '#include <project_vertex>',
+        'vec4 mvPosition = vec4(0.0);\ngl_Position = vec4(position.xy, 0.0, 1.0);',
+      )
+      shader.fragmentShader = shader.fragmentShader
+        .replace('varying vec3 vViewPosition;', '')
+        .replace('#include <lights_physical_pars_fragment>', `#include <lights_physical_pars_fragment>\n${PARS}`)
+        .replace('#include <color_fragment>', FINISHED)
+        .replace('#include <roughnessmap_fragment>', 'float roughnessFactor = ubRoughness;')
+        .replace('#include <metalnessmap_fragment>', 'float metalnessFactor = ubMetalness;')
+        .replace('#include <normal_fragment_begin>', NORMAL)
+        .replace('#include <emissivemap_fragment>', 'totalEmissiveRadiance = ubEmission;')
+        .replace('#include <lights_fragment_maps>', `#include <lights_fragment_maps>\n${SHADOW}`)
+        .replace('#include <lights_fragment_end>', `#include <lights_fragment_end>\n${THROUGH}`)
+        .replace('#include <aomap_fragment>', CONTACT)
+        .replace('#include <tonemapping_fragment>', DEVELOP)
+        .replace('#include <colorspace_fragment>', '')
+    }
+    this.customProgramCacheKey = () => `light ${glows} ${tilts}`
+  }
+}
+
+/** A target for pictures that are ready to be shown: encoded for display. */
+export const pictureTarget = (width: number, height: number): WebGLRenderTarget =>
+  new WebGLRenderTarget(width, height, { type: HalfFloatType, depthBuffer: false, generateMipmaps: false })
+
+const FLAT_VERTEX = `
+attribute float ubAlone;
+varying float ubIsAlone;
+void main() {
+  ubIsAlone = ubAlone;
+  gl_Position = vec4(position.xy, 0.0, 1.0);
+}`
+
+/** What the light falls on: a sample's channels, and what of the mesh it has to know. */
+export interface Lit {
+  sample: Sample
+  slot: Slot
+  shadow: ShadowPass
+  typical: number
+}
+
+/** The third pass: light on the channels. Nothing of a look is evaluated here. */
+export class LightPass {
+  private readonly u: Record<string, IUniform> = {
+    ubColorPicture: { value: null },
+    ubFacingPicture: { value: null },
+    ubReliefPicture: { value: null },
+    ubGlowPicture: { value: null },
+    ubThroughPicture: { value: null },
+    ubContactPicture: { value: null },
+    ubShadowMap: { value: null },
+    ubRamp: { value: rampTexture() },
+    ubShadowMatrix: { value: new Matrix4() },
+    ubInverseProjection: { value: new Matrix4() },
+    ubCameraMatrix: { value: new Matrix4() },
+    ubSize: { value: new Vector2() },
+    ubBackground: { value: new Color() },
+    ubKeyFrom: { value: new Vector3() },
+    ubKeyIrradiance: { value: new Vector3() },
+    ubOnGround: { value: new Vector3() },
+    ubKeyRadius: { value: 0.1 },
+    ubShadowExtent: { value: 1 },
+    ubThickness: { value: 1 },
+    ubSample: { value: 0 },
+    ubWeight: { value: 1 },
+    ubStraight: { value: false },
+    ubShadows: { value: false },
+    ubContact: { value: false },
+    ubView: { value: 0 },
+    ubSpan: { value: [0, 1] },
+    ubFalse: { value: false },
+  }
+
+  private readonly finished = new Map<string, LightMaterial>()
+  private readonly channels = new ShaderMaterial({
+    vertexShader: FLAT_VERTEX,
+    fragmentShader: CHANNELS_FRAGMENT,
+    uniforms: this.u,
+    ...WEIGHED,
+  })
+  private readonly glowing = new ShaderMaterial({
+    vertexShader: FLAT_VERTEX,
+    fragmentShader: CHANNELS_FRAGMENT,
+    uniforms: this.u,
+    defines: { UB_GLOWS: '' },
+    ...WEIGHED,
+  })
+  private readonly ground = new ShaderMaterial({
+    vertexShader: FLAT_VERTEX,
+    fragmentShader: GROUND_FRAGMENT,
+    uniforms: this.u,
+    ...WEIGHED,
+  })
+
+  constructor(private readonly full: FullPass) {}
+
+  /** @param across where in the picture the look is seen, 0 to 1 from the left; all of it where it is left out */
+  draw(
+    renderer: WebGLRenderer,
+    { sample, slot, shadow, typical }: Lit,
+    lighting: Lighting,
+    target: WebGLRenderTarget,
+    weight: number,
+    across?: readonly [number, number],
+  ): void {
+    const { camera, tiles } = sample
+    const channels = sample.channels[slot]
+    if (!channels) return
+    const { u, full } = this
+    const { environment, key, turn, brightness, view, shows, probed, background } = lighting
+    const plain = view === 'finished' && shows !== 'value' && shows !== 'color'
+    const texture = (name: ChannelPicture) => channels.target.textures[channels.pictures.indexOf(name)] ?? null
+    u.ubColorPicture!.value = texture('color')
+    u.ubFacingPicture!.value = texture('facing')
+    u.ubReliefPicture!.value = texture('relief')
+    u.ubGlowPicture!.value = texture('glow')
+    u.ubThroughPicture!.value = texture('through')
+    u.ubContactPicture!.value = sample.contact?.texture ?? null
+    u.ubContact!.value = lighting.contact && sample.contact !== undefined
+    u.ubShadows!.value = lighting.shadows
+    u.ubShadowMap!.value = shadow.target.texture
+    ;(u.ubShadowMatrix!.value as Matrix4).copy(shadow.matrix)
+    u.ubShadowExtent!.value = shadow.extent
+    ;(u.ubKeyFrom!.value as Vector3).copy(keyFrom(key, turn))
+    ;(u.ubKeyIrradiance!.value as Vector3).set(...key.irradiance).multiplyScalar(brightness)
+    ;(u.ubOnGround!.value as Vector3).set(...key.onGround).multiplyScalar(brightness)
+    u.ubKeyRadius!.value = key.radius
+    u.ubThickness!.value = typical
+    ;(u.ubInverseProjection!.value as Matrix4).copy(camera.projectionMatrixInverse)
+    ;(u.ubCameraMatrix!.value as Matrix4).copy(camera.matrixWorld)
+    u.ubStraight!.value = 'isOrthographicCamera' in camera
+    ;(u.ubSize!.value as Vector2).set(sample.width, sample.height)
+    ;(u.ubBackground!.value as Color).copy(background)
+    u.ubSample!.value = sample.number
+    u.ubWeight!.value = weight
+    u.ubView!.value = shows === 'value' || shows === 'color' ? PROBES[shows] : VIEWS.indexOf(view)
+    u.ubSpan!.value = probed.span
+    u.ubFalse!.value = probed.falseColors
+    full.scene.environment = environment
+    full.scene.environmentRotation.set(0, (turn * Math.PI) / 180, 0)
+    full.scene.environmentIntensity = brightness
+    const [from, to] = across ?? [0, 1]
+    const left = Math.round(from * sample.width)
+    target.scissorTest = across !== undefined
+    target.scissor.set(left, 0, Math.round(to * sample.width) - left, sample.height)
+    if (weight === 1) {
+      renderer.setRenderTarget(target)
+      // Its numbers are those of the display already, and targets take them as they are.
+      renderer.setClearColor(background, 1)
+      renderer.clear()
+    }
+    const glows = channels.pictures.length > 3
+    if (plain) {
+      full.draw(renderer, this.finishedBy(glows, lighting.tilts), target, camera, tiles?.surface)
+      if (lighting.ground) full.draw(renderer, this.ground, target, camera, tiles?.ground)
+    } else full.draw(renderer, glows ? this.glowing : this.channels, target, camera, tiles?.surface)
+    target.scissorTest = false
+  }
+
+  private finishedBy(glows: boolean, tilts: boolean): LightMaterial {
+    const key = `${glows} ${tilts}`
+    const old = this.finished.get(key)
+    if (old) return old
+    const made = new LightMaterial(this.u, glows, tilts)
+    this.finished.set(key, made)
+    return made
+  }
+
+  dispose(): void {
+    for (const material of [...this.finished.values(), this.channels, this.glowing, this.ground]) material.dispose()
+  }
+}
+
+/** Where the key light of a rig comes from once the rig is turned about the vertical. */
+export function keyFrom({ from }: KeyLight, turn: number): Vector3 {
+  return new Vector3(...from).applyAxisAngle(new Vector3(0, 1, 0), (turn * Math.PI) / 180)
+}

@@ -1,0 +1,327 @@
+import { Vector2, type WebGLRenderTarget } from 'three'
+import type { Slot } from '../workers/stage.worker'
+import type { Outcome } from './backend'
+import { Eyes } from './eyes'
+import { keyFrom, pictureTarget, type Lighting } from './lightPass'
+import type { Passes } from './stage'
+import { Sample } from './sample'
+
+/** Pictures with shifted pixels that make the final one. */
+export const SAMPLES = 16
+/** What a picture may take while hands move, in milliseconds of evaluation. */
+const BUDGET = 40
+const STEPS = [1, 2, 4, 8] as const
+/** Before anything is known of how long a look takes. */
+const FIRST_STEP = 4
+/** Bytes on the graphics card that samples may keep, so that another light needs no evaluation. */
+const KEPT_BYTES = 320 * 2 ** 20
+/** Layers that are looked through, where a look lets light through. */
+const LAYERS = 4
+/** How often a picture on request is tried, and how long it waits in between, in milliseconds. */
+const STILL_TRIES = 200
+const STILL_WAITS = 50
+/** How near is near enough to darken, as a share of half the mesh's diagonal. */
+const CONTACT_REACH = 0.08
+
+/** What a piece of work came to: there is more to do at once, when the hands rest, when shaders are ready, or nothing. */
+export type Work = 'more' | 'later' | 'compiling' | 'final'
+
+/** Everything that decides what is seen. */
+interface State {
+  surface: string
+  looks: string
+  light: string
+}
+
+/** One view of the mesh on the stage, brought from a coarse picture to the final one. */
+export class Pane {
+  readonly eyes: Eyes
+  /** Its place on the canvas, in device pixels from the lower left corner. */
+  readonly origin = new Vector2()
+  private readonly samples = new Map<string, Sample>()
+  private readonly surfaces = new Map<Sample, string>()
+  /** The surfaces for which samples know how near things are to one another. */
+  private readonly contacts = new Map<Sample, string>()
+  private readonly pictures = new Map<number, WebGLRenderTarget>()
+  private width = 0
+  private height = 0
+  private shown?: State & { sample: Sample; picture: WebGLRenderTarget; count: number }
+  /** Points that can be evaluated in a millisecond, and that a whole picture has; of late. */
+  private rate?: number
+  private points = 0
+  /** Points evaluated for the picture that is shown, and points seen in it. */
+  readonly counted = { evaluated: 0, visible: 0, ever: 0 }
+  /** Whether what is under way may be given up for something newer. */
+  yields = false
+
+  /** @param lighting what decides how this view is lit */
+  constructor(
+    canvas: HTMLElement,
+    private readonly passes: Passes,
+    private readonly lighting: () => Lighting,
+    moved: () => void,
+  ) {
+    this.eyes = new Eyes(canvas, moved)
+  }
+
+  /** Whether a sharp picture of what is wanted is shown. */
+  get sharp(): boolean {
+    const { shown, wanted } = this
+    return shown?.sample.step === 1 && shown.surface === wanted.surface && shown.looks === wanted.looks
+  }
+
+  get size(): Vector2 {
+    return new Vector2(this.width, this.height)
+  }
+  get step(): number {
+    return this.shown?.sample.step ?? 0
+  }
+  get count(): number {
+    return this.shown?.count ?? 0
+  }
+  get current(): { sample: Sample; picture: WebGLRenderTarget } | undefined {
+    return this.shown
+  }
+
+  resize(width: number, height: number): void {
+    if (width === this.width && height === this.height) return
+    this.width = width
+    this.height = height
+    this.eyes.resize(width, height)
+    this.clear()
+  }
+
+  /** Forgets all pictures. */
+  clear(): void {
+    for (const sample of this.samples.values()) this.release(sample)
+    for (const picture of this.pictures.values()) picture.dispose()
+    this.samples.clear()
+    this.surfaces.clear()
+    this.pictures.clear()
+    this.shown = undefined
+  }
+
+  private release(sample: Sample): void {
+    this.passes.backend.drop(sample)
+    this.surfaces.delete(sample)
+    this.contacts.delete(sample)
+    sample.dispose()
+  }
+
+  private get wanted(): State {
+    const { passes } = this
+    const slots = this.slots.map(slot => `${slot} ${passes.looks[slot]!.version}`)
+    return {
+      surface: `${passes.surfaceKey} ${this.eyes.key} ${this.layers}`,
+      looks: slots.join(),
+      light: passes.lightKey,
+    }
+  }
+
+  /** The looks that are seen. */
+  private get slots(): Slot[] {
+    const { looks } = this.passes
+    return looks.kept?.ready && looks.now.ready ? ['kept', 'now'] : ['now']
+  }
+  private get layers(): number {
+    return this.slots.some(slot => this.passes.looks[slot]?.lowered?.sets.has('opacity')) ? LAYERS : 1
+  }
+
+  /** Does the next piece of work. @param rests whether the hands have rested for a while */
+  async work(rests: boolean): Promise<Work> {
+    const { passes, shown, wanted } = this
+    if (!this.width || !passes.looks.now.lowered) return 'final'
+    if (!shown || shown.surface !== wanted.surface || shown.looks !== wanted.looks)
+      return this.begin(wanted, this.stepFor())
+    if (shown.light !== wanted.light) {
+      await this.light(shown.sample, shown.picture, 1)
+      Object.assign(shown, { light: wanted.light, count: 1 })
+      return 'more'
+    }
+    if (shown.sample.step > 1) return rests ? this.begin(wanted, 1, shown.sample) : 'later'
+    if (shown.count >= passes.samples) return 'final'
+    return rests ? this.add(wanted, shown) : 'later'
+  }
+
+  /** Makes a picture of what is wanted now. */
+  private async begin(wanted: State, step: number, coarse?: Sample): Promise<Work> {
+    const sample = this.sample(step, 0)
+    this.yields = coarse !== undefined
+    const before = coarse && this.shown?.looks === wanted.looks ? this.counted.evaluated : 0
+    const outcome = await this.fill(sample, wanted, coarse)
+    this.yields = false
+    if (outcome === 'compiling') return 'compiling'
+    if (outcome === 'stale') return 'more'
+    const picture = this.picture(step)
+    await this.light(sample, picture, 1)
+    this.shown = { ...wanted, sample, picture, count: 1 }
+    Object.assign(this.counted, { evaluated: before + outcome.evaluated, visible: outcome.visible })
+    return 'more'
+  }
+
+  /** Adds a picture with shifted pixels to the one that is shown. */
+  private async add(wanted: State, shown: NonNullable<Pane['shown']>): Promise<Work> {
+    const sample = this.sample(1, shown.count)
+    this.yields = true
+    const outcome = await this.fill(sample, wanted)
+    this.yields = false
+    if (outcome === 'stale' || outcome === 'compiling') return 'more'
+    const now = this.wanted
+    if (now.surface !== wanted.surface || now.looks !== wanted.looks || now.light !== wanted.light) return 'more'
+    shown.count++
+    await this.light(sample, shown.picture, 1 / shown.count)
+    if (this.keptBytes > KEPT_BYTES) this.forget(sample)
+    return 'more'
+  }
+
+  private get keptBytes(): number {
+    return [...this.samples.values()].reduce((n, s) => n + s.bytes, 0)
+  }
+
+  /** Sees that a sample holds the surface, and the channels of each look there. */
+  private async fill(sample: Sample, wanted: State, coarse?: Sample): Promise<Outcome> {
+    const { passes } = this
+    this.see(sample, wanted.surface)
+    const total = { evaluated: 0, visible: Math.round(this.points / sample.step ** 2), ms: 0 }
+    for (const slot of this.slots) {
+      const { lowered, version } = passes.looks[slot]!
+      if (sample.channels[slot]?.version === version) continue
+      const channels = sample.roomFor(passes.renderer, slot, lowered!.pictures, passes.backend.wholeFloats)
+      const outcome = await passes.backend.evaluate(slot, sample, coarse)
+      if (outcome === 'stale' || outcome === 'compiling') return outcome
+      channels.version = version
+      total.evaluated += outcome.evaluated
+      total.visible = outcome.visible
+      total.ms += outcome.ms
+    }
+    if (sample.step === 1 && sample.channels.now && this.contacts.get(sample) !== wanted.surface) {
+      this.contacts.set(sample, wanted.surface)
+      passes.contact.draw(passes.renderer, passes.full, sample, passes.reach * CONTACT_REACH)
+    }
+    if (total.ms > 0) this.measured(sample, total)
+    this.counted.ever += total.evaluated
+    return total
+  }
+
+  /** Draws the surface into a sample, unless it is there. */
+  private see(sample: Sample, surface: string): void {
+    const { passes } = this
+    if (this.surfaces.get(sample) === surface && passes.backend.holds(sample)) return
+    passes.backend.drop(sample)
+    this.surfaces.set(sample, surface)
+    for (const channels of Object.values(sample.channels)) channels.version = -1
+    sample.place(this.eyes.camera)
+    passes.backend.see(sample, this.layers)
+    this.contacts.delete(sample)
+  }
+
+  private measured(
+    sample: Sample,
+    { evaluated, visible, ms }: { evaluated: number; visible: number; ms: number },
+  ): void {
+    const rate = Math.max(1, evaluated) / ms
+    this.rate = this.rate === undefined ? rate : (this.rate + rate) / 2
+    this.points = visible * sample.step ** 2
+  }
+
+  /** The finest picture that is done in time. */
+  private stepFor(): number {
+    const { rate, points } = this
+    if (rate === undefined) return FIRST_STEP
+    return STEPS.find(step => points / step ** 2 / rate <= BUDGET) ?? STEPS.at(-1)!
+  }
+
+  private sample(step: number, number: number): Sample {
+    const key = `${step}/${number}`
+    const old = this.samples.get(key)
+    if (old) return old
+    const made = new Sample(`${this.passes.nextKey()} ${key}`, step, number, { width: this.width, height: this.height })
+    this.samples.set(key, made)
+    return made
+  }
+
+  private picture(step: number): WebGLRenderTarget {
+    const old = this.pictures.get(step)
+    if (old) return old
+    const made = pictureTarget(Math.ceil(this.width / step), Math.ceil(this.height / step))
+    this.pictures.set(step, made)
+    return made
+  }
+
+  /** Lights a sample, into a picture. @param weight how much it counts beside what the picture holds */
+  private async light(
+    sample: Sample,
+    picture: WebGLRenderTarget,
+    weight: number,
+    lighting = this.lighting(),
+  ): Promise<void> {
+    const { passes } = this
+    const { shadow, typical } = passes
+    if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey)
+    const both = this.slots.length > 1 && sample.channels.kept
+    if (both)
+      passes.light.draw(passes.renderer, { sample, slot: 'kept', shadow, typical }, lighting, picture, weight, [
+        0,
+        passes.wipe,
+      ])
+    passes.light.draw(
+      passes.renderer,
+      { sample, slot: 'now', shadow, typical },
+      lighting,
+      picture,
+      weight,
+      both ? [passes.wipe, 1] : undefined,
+    )
+  }
+
+  /**
+   * A picture of the look as it is now.
+   * @param change of how it is lit
+   * @param count pictures with shifted pixels that make it
+   */
+  async still(change: Partial<Lighting>, count: number): Promise<WebGLRenderTarget | null> {
+    const { passes } = this
+    const { shadow, typical } = passes
+    const target = pictureTarget(this.width, this.height)
+    const lighting = { ...this.lighting(), ...change }
+    if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey)
+    for (let number = 0; number < count; number++) {
+      const sample = await this.filled(number)
+      if (!sample) {
+        target.dispose()
+        return null
+      }
+      passes.light.draw(passes.renderer, { sample, slot: 'now', shadow, typical }, lighting, target, 1 / (number + 1))
+      if (this.keptBytes > KEPT_BYTES && sample !== this.shown?.sample) this.forget(sample)
+    }
+    return target
+  }
+
+  /** A sharp sample that holds the channels of what is wanted now; null where that does not come to be. */
+  private async filled(number: number): Promise<Sample | null> {
+    const sample = this.sample(1, number)
+    for (let tries = 0; tries < STILL_TRIES; tries++) {
+      const outcome = await this.fill(sample, this.wanted)
+      if (outcome !== 'stale' && outcome !== 'compiling') return sample
+      await new Promise(resolve => setTimeout(resolve, STILL_WAITS))
+    }
+    return null
+  }
+
+  private forget(sample: Sample): void {
+    this.samples.delete(`1/${sample.number}`)
+    this.release(sample)
+  }
+
+  /** The front layer as it is seen now, drawn where it is not there yet. */
+  seenNow(): Sample {
+    const sample = this.sample(1, 0)
+    this.see(sample, this.wanted.surface)
+    return sample
+  }
+
+  dispose(): void {
+    this.clear()
+    this.eyes.dispose()
+  }
+}

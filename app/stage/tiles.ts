@@ -1,0 +1,74 @@
+import { BufferAttribute, BufferGeometry } from 'three'
+import { TILE, type Marked } from '#core/evaluate/painter'
+
+/** The squares of a picture that have anything to be lit: what lies outside of them costs nothing. */
+export class Tiles {
+  private readonly across: number
+  private readonly marks: Uint8Array
+
+  constructor(
+    private readonly width: number,
+    private readonly height: number,
+  ) {
+    this.across = Math.ceil(width / TILE)
+    this.marks = new Uint8Array(this.across * Math.ceil(height / TILE))
+  }
+
+  /** Adds what was found in some rows of tiles: 1 where there is surface, 2 where there is ground. */
+  add({ first, marks }: Marked): void {
+    const at = first * this.across
+    marks.forEach((mark, i) => {
+      if (at + i < this.marks.length) this.marks[at + i]! |= mark
+    })
+  }
+
+  /** Triangles over the squares with surface. */
+  surface(): BufferGeometry {
+    return this.geometry(i => (this.marks[i]! & 1) > 0)
+  }
+  /** Over those with ground; `ubAlone` is 1 where there is no surface in them. */
+  ground(): BufferGeometry {
+    return this.geometry(i => (this.marks[i]! & 2) > 0)
+  }
+  /** Over those with surface, and as many around as given. */
+  near(around: number): BufferGeometry {
+    const { across, marks } = this
+    return this.geometry(i => {
+      if (!marks[i]) return false
+      const x = i % across
+      const y = Math.floor(i / across)
+      for (let dy = -around; dy <= around; dy++) {
+        for (let dx = -around; dx <= around; dx++) {
+          const inside = x + dx >= 0 && x + dx < across && y + dy >= 0
+          if (inside && (marks[(y + dy) * across + x + dx] ?? 0) & 1) return true
+        }
+      }
+      return false
+    })
+  }
+
+  private geometry(wanted: (tile: number) => boolean): BufferGeometry {
+    const { across, width, height, marks } = this
+    const places: number[] = []
+    const alone: number[] = []
+    marks.forEach((mark, i) => {
+      if (!wanted(i)) return
+      const x = (i % across) * TILE
+      const y = Math.floor(i / across) * TILE
+      const [l, r, b, t] = [
+        (x / width) * 2 - 1,
+        (Math.min(width, x + TILE) / width) * 2 - 1,
+        (y / height) * 2 - 1,
+        (Math.min(height, y + TILE) / height) * 2 - 1,
+      ]
+      places.push(l, b, 0, r, b, 0, r, t, 0, l, b, 0, r, t, 0, l, t, 0)
+      const value = mark & 1 ? 0 : 1
+      for (let k = 0; k < 6; k++) alone.push(value)
+    })
+    const geometry = new BufferGeometry()
+    geometry.setAttribute('position', new BufferAttribute(Float32Array.from(places), 3))
+    geometry.setAttribute('normal', new BufferAttribute(new Float32Array(places.length), 3))
+    geometry.setAttribute('ubAlone', new BufferAttribute(Float32Array.from(alone), 1))
+    return geometry
+  }
+}

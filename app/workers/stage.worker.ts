@@ -1,0 +1,291 @@
+import * as Comlink from 'comlink'
+import { z } from 'zod'
+import { Gatherer, type WholeValues } from '#core/evaluate/gather'
+import { Painter, type Coarse, type Marked, type Painted } from '#core/evaluate/painter'
+import { rasterize, type Sightline } from '#core/evaluate/rasterize'
+import { RepeatedEvaluator } from '#core/evaluate/repeated'
+import type { MeshTables } from '#core/evaluate/tables'
+import {
+  CHANNEL_PICTURES,
+  laneOf,
+  lanesIn,
+  picturesOf,
+  SEEN_WORDS,
+  withNormal,
+  type ChannelPicture,
+} from '#core/evaluate/visible'
+import { parseLook } from '#core/graph/look'
+import { loadKernels } from '#core/kernels/kernels'
+import { lower, reader } from '#core/program/lower'
+import { probe } from '#core/program/probe'
+import type { Ref } from '#core/program/ops'
+
+/** The looks that the stage shows at once: the one that is worked on, and a kept state of it. */
+const SLOTS = ['now', 'kept'] as const
+export type Slot = (typeof SLOTS)[number]
+
+const matrix = z.array(z.number()).length(16)
+const lineSchema = z.object({
+  clip: matrix,
+  world: matrix,
+  view: matrix,
+  near: z.number(),
+  width: z.number().int().positive(),
+  height: z.number().int().positive(),
+  ground: z.object({ y: z.number(), x: z.number(), z: z.number(), reach: z.number() }).optional(),
+})
+const rowsSchema = z.object({ first: z.number().int().nonnegative(), rows: z.number().int().nonnegative() })
+const sightSchema = rowsSchema.extend({
+  key: z.string(),
+  line: lineSchema,
+  layers: z.number().int().min(1).max(8),
+  sample: z.number().int().nonnegative(),
+  step: z.number().int().positive(),
+})
+const placeSchema = z.object({
+  key: z.string(),
+  left: z.number().int(),
+  right: z.number().int(),
+  bottom: z.number().int(),
+  top: z.number().int(),
+})
+const askSchema = z.object({
+  slot: z.enum(SLOTS),
+  key: z.string(),
+  ticket: z.number().int(),
+  coarse: z.object({ key: z.string(), step: z.number().int().min(2) }).nullable(),
+})
+const lookSchema = z.object({
+  look: z.unknown(),
+  port: z.string().optional(),
+  shape: z.string(),
+  values: z.array(z.object({ ref: z.number().int(), value: z.union([z.number(), z.instanceof(Float32Array)]) })),
+})
+
+/** What the worker that has the mesh sends: its tables, and vertices and triangles where those are new. */
+export interface Shared {
+  number: number
+  mesh?: Pick<MeshTables['mesh'], 'positions' | 'normals' | 'uvs' | 'indices'>
+  tables: Omit<MeshTables, 'mesh' | 'touching'> & {
+    mesh: Omit<MeshTables['mesh'], 'positions' | 'normals' | 'uvs' | 'indices'>
+  }
+}
+
+/** A part of a picture, as it goes to the graphics card. */
+export interface Strip {
+  painted: Partial<Painted>
+  evaluated: number
+  visible: number
+  visibleIn: Uint32Array
+  tiles: Marked
+  ms: number
+}
+
+interface Shown {
+  shape: string
+  evaluator: RepeatedEvaluator
+  gatherer: Gatherer
+  pictures: ChannelPicture[]
+  lanes: (Ref | undefined)[]
+  opacity?: number
+  version: number
+}
+interface Sight {
+  painter: Painter
+  front: Uint32Array
+  width: number
+  first: number
+  step: number
+  /** Where the picture is a coarse one: what was painted last, for each look and version: a finer picture takes its pixels over. */
+  last: Partial<Record<Slot, { version: number; painted: Partial<Painted> }>>
+}
+
+// Not awaited here: a message that comes before the script has run to its end would be lost.
+const loading = loadKernels()
+let tables: MeshTables | undefined
+let tablesNumber = 0
+const waiting: { number: number; then: () => void }[] = []
+const shown: Partial<Record<Slot, Shown>> = {}
+const sights = new Map<string, Sight>()
+let newest = 0
+let hidden: Uint8Array | undefined
+
+/** Gives messages a turn: a newer state may have come. */
+const turn = ((): (() => Promise<void>) => {
+  const { port1, port2 } = new MessageChannel()
+  const waiters: (() => void)[] = []
+  port1.onmessage = () => waiters.shift()?.()
+  return () =>
+    new Promise(resolve => {
+      waiters.push(resolve)
+      port2.postMessage(null)
+    })
+})()
+
+const stageApi = {
+  /** Through this port the worker that has the mesh sends its tables, numbered. */
+  connect(port: MessagePort): void {
+    port.onmessage = ({ data }: MessageEvent<Shared>) => {
+      // The vertices and triangles come along only where they are others.
+      tables =
+        data.mesh || !tables
+          ? { ...data.tables, mesh: { ...data.tables.mesh, ...data.mesh! } }
+          : { ...data.tables, mesh: { ...tables.mesh, ...data.tables.mesh } }
+      tablesNumber = data.number
+      for (const slot of SLOTS) shown[slot] = undefined
+      if (data.mesh) sights.clear()
+      for (const w of waiting.splice(0)) {
+        if (w.number <= tablesNumber) w.then()
+        else waiting.push(w)
+      }
+    }
+  },
+
+  /** Waits for the tables of a number, or later ones. */
+  async ready(number: unknown): Promise<void> {
+    const wanted = z.number().parse(number)
+    await loading
+    if (tablesNumber < wanted) await new Promise<void>(then => waiting.push({ number: wanted, then }))
+  },
+
+  /** Takes a look, or a port of it, with the costly values that were gathered for it. */
+  async setLook(slot: Slot, asked: unknown): Promise<void> {
+    const kernels = await loading
+    if (!tables) return
+    const { look: document, port, shape, values } = lookSchema.parse(asked)
+    const look = parseLook(document)
+    let current = shown[slot]
+    if (current?.shape !== shape) {
+      const whole = lower(look, tables.mesh.maps)
+      const probed = port ? probe(whole, port) : undefined
+      const { program, normal } = withNormal(probed?.program ?? whole)
+      const pictures = picturesOf(program.sets, probed?.shows === 'color')
+      const lanes = lanesIn(pictures, program, normal)
+      const gatherer = new Gatherer(kernels, program, tables, 'given')
+      const roots = lanes.filter(ref => ref !== undefined)
+      const opacity = program.sets.has('opacity') ? laneOf(pictures, 'opacity') : undefined
+      current = {
+        shape,
+        gatherer,
+        pictures,
+        lanes,
+        evaluator: new RepeatedEvaluator(kernels, program, roots, tables, gatherer),
+        version: 0,
+        ...(opacity !== undefined && { opacity }),
+      }
+      shown[slot] = current
+    }
+    current.gatherer.give(values as WholeValues)
+    current.evaluator.refresh(reader(look))
+    current.version++
+  },
+
+  forget(slot: Slot): void {
+    shown[slot] = undefined
+  },
+
+  /** Parts that are not seen. */
+  setHidden(parts: unknown): void {
+    hidden = z.instanceof(Uint8Array).nullable().parse(parts) ?? undefined
+  },
+
+  /** Finds what is seen in some rows of a picture. */
+  see(asked: unknown): void {
+    if (!tables) return
+    const { key, line, first, rows, layers, sample, step } = sightSchema.parse(asked)
+    const {
+      mesh,
+      parts: { partOfTriangle },
+    } = tables
+    const found: Uint32Array[] = []
+    for (let i = 0; i < layers; i++)
+      found.push(rasterize(mesh, partOfTriangle, line as Sightline, { first, rows }, hidden, found[i - 1]))
+    const painter = new Painter({ width: line.width, first, layers: found, sample }, partOfTriangle)
+    sights.set(key, { painter, front: found[0]!, width: line.width, first, step, last: {} })
+  },
+
+  /** What is seen in a rectangle of a picture that was found: as the surface pass has it, row by row. */
+  seenIn(asked: unknown): Uint32Array | null {
+    const { key, left, right, bottom, top } = placeSchema.parse(asked)
+    const sight = sights.get(key)
+    if (!sight) return null
+    const { front, width, first } = sight
+    const rows = front.length / SEEN_WORDS / width
+    const out = new Uint32Array((right - left) * (top - bottom) * SEEN_WORDS)
+    for (let y = Math.max(bottom, first); y < Math.min(top, first + rows); y++) {
+      const from = ((y - first) * width + left) * SEEN_WORDS
+      out.set(front.subarray(from, from + (right - left) * SEEN_WORDS), (y - bottom) * (right - left) * SEEN_WORDS)
+    }
+    return out
+  },
+
+  /** How far away the nearest surface is at the pixels of some rows; 0 where there is none. */
+  depths(line: unknown, asked: unknown): Float32Array | null {
+    if (!tables) return null
+    const range = rowsSchema.parse(asked)
+    const seen = rasterize(tables.mesh, tables.parts.partOfTriangle, lineSchema.parse(line) as Sightline, range, hidden)
+    const numbers = new Float32Array(seen.buffer)
+    const out = Float32Array.from({ length: seen.length / SEEN_WORDS }, (_, i) => numbers[i * SEEN_WORDS + 3]!)
+    return Comlink.transfer(out, [out.buffer])
+  },
+
+  /** From now on only what is asked for under this number, or a later one, is worked on. */
+  begin(ticket: unknown): void {
+    newest = z.number().parse(ticket)
+  },
+
+  /** Paints a look into the rows of a sight; null where it was given up, since something newer was begun. */
+  async paint(asked: unknown): Promise<Strip | null> {
+    const { slot, key, ticket, coarse } = askSchema.parse(asked)
+    const look = shown[slot]
+    const sight = sights.get(key)
+    if (!look || !sight) return null
+    const from = performance.now()
+    const before = look.evaluator.evaluated
+    const work = sight.painter.paint(
+      look.evaluator,
+      look.pictures,
+      look.lanes,
+      look.opacity,
+      coarseOf(slot, look, coarse),
+    )
+    let step = work.next()
+    for (; !step.done; step = work.next()) {
+      await turn()
+      if (ticket < newest) return null
+    }
+    const painted = step.value
+    const strip: Strip = {
+      painted,
+      evaluated: look.evaluator.evaluated - before,
+      visible: sight.painter.visible,
+      visibleIn: sight.painter.visibleIn,
+      tiles: sight.painter.tiles,
+      ms: performance.now() - from,
+    }
+    if (sight.step > 1) sight.last[slot] = { version: look.version, painted: copyOf(painted) }
+    return Comlink.transfer(
+      strip,
+      Object.values(painted).map(p => p.buffer as ArrayBuffer),
+    )
+  },
+
+  drop(key: unknown): void {
+    sights.delete(z.string().parse(key))
+  },
+}
+export type StageApi = typeof stageApi
+
+function coarseOf(slot: Slot, look: Shown, asked: z.infer<typeof askSchema>['coarse']): Coarse | undefined {
+  const sight = asked ? sights.get(asked.key) : undefined
+  const last = sight?.last[slot]
+  if (!asked || !sight || last?.version !== look.version) return undefined
+  return { step: asked.step, width: sight.width, first: sight.first, painted: last.painted }
+}
+
+const copyOf = (painted: Partial<Painted>): Partial<Painted> =>
+  Object.fromEntries(
+    CHANNEL_PICTURES.flatMap(name => (painted[name] ? [[name, painted[name].slice()]] : [])),
+  ) as Partial<Painted>
+
+Comlink.expose(stageApi)

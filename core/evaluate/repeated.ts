@@ -1,0 +1,100 @@
+import type { Kernels } from '../kernels/kernels'
+import type { SurfacePoints } from '../mesh/sample'
+import { cut, touchedBy } from '../program/cut'
+import type { ParamReader, Program } from '../program/lower'
+import type { Pin } from '../graph/types'
+import type { Ref } from '../program/ops'
+import { plan } from '../program/plan'
+import { Evaluator } from './evaluator'
+import type { Gatherer } from './gather'
+import type { MeshTables } from './tables'
+
+/** Points at which a program is evaluated again and again, with what is kept for them from one time to the next. */
+export interface Site {
+  readonly points: SurfacePoints
+  kept?: { cutting: Cutting; version: number; columns: readonly Float32Array[] }
+}
+
+/** A program in two: what stays while some instructions change, and the rest, which is given it. */
+interface Cutting {
+  sources: ReadonlySet<Ref>
+  head: Evaluator
+  tail: Evaluator
+  refs: readonly Ref[]
+  /** Counts the changes of what the head reads. */
+  version: number
+}
+
+/**
+ * A program that is evaluated at the same points again and again while its parameters change. From the second time on it
+ * is cut where the dear values end that the changes leave alone; those are kept at each {@link Site}.
+ */
+export class RepeatedEvaluator {
+  private readonly whole: Evaluator
+  private readonly sources: readonly Ref[]
+  private last?: ReadonlyMap<Ref, number | readonly Pin[]>
+  private cutting?: Cutting
+  /** Points at which the whole program, or what a cut leaves of it, was run since the beginning. */
+  evaluated = 0
+
+  /** @param roots the values wanted at each point */
+  constructor(
+    private readonly kernels: Kernels,
+    private readonly program: Program,
+    private readonly roots: readonly Ref[],
+    private readonly tables: MeshTables,
+    private readonly gatherer: Gatherer,
+  ) {
+    this.whole = new Evaluator(kernels, plan(program, roots), tables, gatherer)
+    this.sources = program.code.flatMap((i, ref) => (i.op === 'param' || i.op === 'pinned' ? [ref] : []))
+  }
+
+  /** Takes the parameters as they are now. */
+  refresh(read: ParamReader): void {
+    const now = new Map(this.sources.map(ref => [ref, this.valueOf(ref, read)]))
+    const { last } = this
+    const changed = last ? this.sources.filter(ref => last.get(ref) !== now.get(ref)) : []
+    this.last = now
+    this.gatherer.refresh(read)
+    if (changed.length && !changed.every(ref => this.cutting?.sources.has(ref))) this.cutFor(new Set(changed))
+    const { cutting } = this
+    if (!cutting) {
+      this.whole.refresh(read)
+      return
+    }
+    const { uniforms, parts, vertices } = cutting.head.refresh(read)
+    if (uniforms || parts || vertices) cutting.version++
+    cutting.tail.refresh(read)
+  }
+
+  private valueOf(ref: Ref, read: ParamReader): number | readonly Pin[] {
+    const i = this.program.code[ref]!
+    if (i.op === 'param') return read(i.ref)
+    return i.op === 'pinned' ? (read.pins?.(i.node, i.param) ?? 0) : 0
+  }
+
+  private cutFor(sources: ReadonlySet<Ref>): void {
+    const { kernels, program, roots, tables, gatherer } = this
+    const refs = cut(program, roots, touchedBy(program, sources))
+    const head = new Evaluator(kernels, plan(program, refs), tables, gatherer)
+    const tail = new Evaluator(kernels, plan(program, roots, refs), tables, gatherer)
+    this.cutting = { sources, head, tail, refs, version: 0 }
+  }
+
+  /** Evaluates at the points of a site. `out[i]` receives root `i`. */
+  evaluate(site: Site, out: readonly Float32Array[]): void {
+    const { cutting } = this
+    this.evaluated += site.points.count
+    if (!cutting) {
+      this.whole.evaluate(site.points, out)
+      return
+    }
+    const { head, tail, refs, version } = cutting
+    if (site.kept?.cutting !== cutting || site.kept.version !== version) {
+      const columns = refs.map(() => new Float32Array(site.points.count))
+      head.evaluate(site.points, columns)
+      site.kept = { cutting, version, columns }
+    }
+    tail.evaluate(site.points, out, site.kept.columns)
+  }
+}

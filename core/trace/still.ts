@@ -1,0 +1,175 @@
+import { decodeSrgb, encodeSrgb } from '../color/convert'
+import type { Look } from '../graph/look'
+import type { Kernels } from '../kernels/kernels'
+import { boundsOf, type Box } from '../mesh/mesh'
+import { cross, dot, minus, unit, type Vector } from '../mesh/vector'
+import { lower, reader } from '../program/lower'
+import { Gatherer } from '../evaluate/gather'
+import { Painter, type Painted } from '../evaluate/painter'
+import { rasterize, type Sightline } from '../evaluate/rasterize'
+import { RepeatedEvaluator } from '../evaluate/repeated'
+import type { MeshTables } from '../evaluate/tables'
+import { lanesIn, picturesOf, withNormal } from '../evaluate/visible'
+import { lampOf, RIGS, tripleOf, type Panel, type Rig, type RigName } from './rigs'
+import { cameraFor, neutral } from './trace'
+
+export interface StillSettings {
+  width: number
+  height: number
+  rig: RigName
+  /** Encoded for display, 0 to 1. */
+  background: Vector
+}
+
+/** Pixels in each direction that are evaluated for one of the picture. */
+const FINER = 2
+/**
+ * A picture of a look on a mesh, without a graphics card: for the list of projects. It is lit by a rig in closed form,
+ * without shadows: diffuse light by the cosines of lamps and dome, reflections by lobes as wide as the surface is rough.
+ * @returns RGBA bytes, row by row from the top
+ */
+export function still(kernels: Kernels, tables: MeshTables, look: Look, settings: StillSettings): Uint8ClampedArray {
+  const { program, normal } = withNormal(lower(look, tables.mesh.maps))
+  const pictures = picturesOf(program.sets)
+  const lanes = lanesIn(pictures, program, normal)
+  const roots = lanes.filter(ref => ref !== undefined)
+  const gatherer = new Gatherer(kernels, program, tables)
+  const evaluator = new RepeatedEvaluator(kernels, program, roots, tables, gatherer)
+  evaluator.refresh(reader(look))
+  const width = settings.width * FINER
+  const height = settings.height * FINER
+  const sight = sightOf(boundsOf(tables.mesh.positions, tables.mesh.indices), width, height)
+  const front = rasterize(tables.mesh, tables.parts.partOfTriangle, sight.line, { first: 0, rows: height })
+  const work = new Painter({ width, first: 0, layers: [front], sample: 0 }, tables.parts.partOfTriangle).paint(
+    evaluator,
+    pictures,
+    lanes,
+  )
+  let step = work.next()
+  while (!step.done) step = work.next()
+  return develop(step.value, sight.back, settings)
+}
+
+/** A camera that has a whole box in view, as matrices, and the way back to it. */
+function sightOf(box: Box, width: number, height: number): { line: Sightline; back: Vector } {
+  const aspect = width / height
+  const { from: eye, to, angle } = cameraFor(box, aspect)
+  const back = unit(minus(eye, to))
+  const distance = Math.hypot(...minus(eye, to))
+  const right = unit(cross([0, 1, 0], back))
+  const rows: Vector[] = [right, cross(back, right), back]
+  const view = [0, 1, 2]
+    .flatMap(column => [...rows.map(r => r[column]!), 0])
+    .concat(
+      rows.map(r => -dot(r, eye)),
+      1,
+    )
+  const near = distance / 500
+  const scale = 1 / Math.tan((angle * Math.PI) / 360)
+  const far = distance * 20
+  const project = [
+    scale / aspect,
+    0,
+    0,
+    0,
+    0,
+    scale,
+    0,
+    0,
+    0,
+    0,
+    -(far + near) / (far - near),
+    -1,
+    0,
+    0,
+    (-2 * far * near) / (far - near),
+    0,
+  ]
+  const clip = Array.from({ length: 16 }, (_, i) =>
+    [0, 1, 2, 3].reduce((sum, k) => sum + project[k * 4 + (i % 4)]! * view[(i >> 2) * 4 + k]!, 0),
+  )
+  return { line: { clip, world: clip, view, near, width, height }, back }
+}
+
+function develop(
+  painted: Partial<Painted>,
+  back: Vector,
+  { width, height, rig, background }: StillSettings,
+): Uint8ClampedArray {
+  const { color, facing, relief, glow } = painted
+  const light = lightOf(RIGS[rig])
+  const out = new Uint8ClampedArray(width * height * 4)
+  const plain = background.map(decodeSrgb) as Vector
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const sum: Vector = [0, 0, 0]
+      for (let k = 0; k < FINER * FINER; k++) {
+        // Rows of what is seen go up, those of the picture down.
+        const at = ((height - 1 - y) * FINER + (k >> 1)) * width * FINER + x * FINER + (k % FINER)
+        const here = relief![at * 4 + 3]! > 0 ? shade(at) : plain
+        here.forEach((v, i) => {
+          sum[i]! += v / (FINER * FINER)
+        })
+      }
+      sum.forEach((v, i) => {
+        out[(y * width + x) * 4 + i] = encodeSrgb(Math.min(1, Math.max(0, v))) * 255
+      })
+      out[(y * width + x) * 4 + 3] = 255
+    }
+  }
+  return out
+
+  function shade(at: number): Vector {
+    const [r, g, b, metalness] = [0, 1, 2, 3].map(k => color![at * 4 + k]!) as [number, number, number, number]
+    const roughness = Math.min(1, Math.max(0.05, facing![at * 4 + 3]!))
+    let n = unit([facing![at * 4]!, facing![at * 4 + 1]!, facing![at * 4 + 2]!])
+    if (dot(n, back) < 0) n = n.map(v => -v) as Vector
+    const cos = Math.max(0, dot(n, back))
+    const mirrored = n.map((v, k) => 2 * cos * v - back[k]!) as Vector
+    const falling = light.falling(n)
+    const mirror = light.seen(mirrored, roughness)
+    const base = [r, g, b]
+    const rise = (1 - cos) ** 5 * (1 - roughness) ** 2
+    const shaded = [0, 1, 2].map(k => {
+      const straight = 0.04 * (1 - metalness) + base[k]! * metalness
+      const reflects = straight + (1 - straight) * rise
+      return (
+        ((base[k]! * (1 - metalness) * falling[k]!) / Math.PI) * (1 - reflects) +
+        reflects * mirror[k]! +
+        (glow?.[at * 4 + k] ?? 0)
+      )
+    }) as Vector
+    neutral(shaded)
+    return shaded
+  }
+}
+
+/** A rig in closed form: what falls on a surface, and what is seen of it in a mirror that is more or less rough. */
+function lightOf({ dome, panels }: Rig): { falling(n: Vector): Vector; seen(r: Vector, roughness: number): Vector } {
+  const lamps = panels.map(p => lampOf(p as Panel))
+  // Half of the dome is above any surface; what is above counts by how the surface leans.
+  const above = tripleOf(dome(0.6))
+  const below = tripleOf(dome(-0.6))
+  return {
+    falling(n) {
+      const up = (1 + n[1]) / 2
+      return [0, 1, 2].map(
+        k =>
+          Math.PI * (below[k]! + (above[k]! - below[k]!) * up) +
+          lamps.reduce((s, l) => s + l.radiance[k]! * l.solidAngle * Math.max(0, dot(n, l.from)), 0),
+      ) as Vector
+    },
+    seen(r, roughness) {
+      const around = tripleOf(dome(r[1] * (1 - roughness * roughness)))
+      return [0, 1, 2].map(
+        k =>
+          around[k]! +
+          lamps.reduce((s, l) => {
+            const wide = l.solidAngle + 2 * Math.PI * roughness ** 4
+            const apart = Math.acos(Math.min(1, Math.max(-1, dot(r, l.from))))
+            return s + ((l.radiance[k]! * l.solidAngle) / wide) * Math.exp((-apart * apart * Math.PI) / wide)
+          }, 0),
+      ) as Vector
+    },
+  }
+}

@@ -1,0 +1,18 @@
+import { and, eq } from 'drizzle-orm'
+import { lights } from '../../../../store/schema'
+import { changeableProject, refuse } from '../../../../utils/requests'
+import { write } from '../../../../utils/store'
+
+/** Lets go of a picture of light; its file goes with the next tidying, where nothing else names it. */
+export default defineEventHandler(async event => {
+  const project = await changeableProject(event)
+  const hash = getRouterParam(event, 'hash') ?? ''
+  const gone = await write(rows =>
+    rows
+      .delete(lights)
+      .where(and(eq(lights.project, project.id), eq(lights.hash, hash)))
+      .returning({ name: lights.name }),
+  )
+  if (!gone.length) throw refuse(404, 'The project has no such picture of light.')
+  return { removed: gone.length }
+})

@@ -1,0 +1,28 @@
+import { checkLight, LIGHT_BYTES } from '#core/trace/lightHead'
+import { putBlob } from '../../../../store/blobs'
+import { lights } from '../../../../store/schema'
+import { bytesOf, changeableProject, nameSchema, refuse } from '../../../../utils/requests'
+import { useStore, write } from '../../../../utils/store'
+
+/** Keeps a picture of light with a project, under a name; one of that name is replaced. It is for the eyes, and so in no revision. */
+export default defineEventHandler(async event => {
+  const project = await changeableProject(event)
+  const named = nameSchema.safeParse(getQuery(event).name)
+  if (!named.success) throw refuse(400, 'A picture of light needs a name of at most 120 characters.')
+  const name = named.data
+  const bytes = await bytesOf(event, LIGHT_BYTES, 'The picture of light')
+  try {
+    checkLight(name, bytes)
+  } catch (error) {
+    throw refuse(422, (error as Error).message)
+  }
+  const hash = await putBlob(await useStore(), bytes, 'application/octet-stream')
+  const added = Date.now()
+  await write(rows =>
+    rows
+      .insert(lights)
+      .values({ project: project.id, name, hash, added })
+      .onConflictDoUpdate({ target: [lights.project, lights.name], set: { hash, added } }),
+  )
+  return { name, hash }
+})

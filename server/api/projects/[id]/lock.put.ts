@@ -1,0 +1,20 @@
+import { eq } from 'drizzle-orm'
+import { z } from 'zod'
+import { projects } from '../../../store/schema'
+import { allow, authorOf } from '../../../utils/people'
+import { summary } from '../../../utils/projects'
+import { body, findProject } from '../../../utils/requests'
+import { write } from '../../../utils/store'
+
+/** Locks a project against changes, or unlocks it: whoever locked it may, and whoever may manage. */
+export default defineEventHandler(async event => {
+  const { locked } = await body(event, z.strictObject({ locked: z.boolean() }))
+  const project = await findProject(event)
+  const name = authorOf(event)
+  if (!locked && project.locked && project.lockedBy !== name) allow(event, 'manage')
+  const set = locked
+    ? { locked: project.locked ?? Date.now(), lockedBy: project.locked ? project.lockedBy : name }
+    : { locked: null, lockedBy: null }
+  const [row] = await write(rows => rows.update(projects).set(set).where(eq(projects.id, project.id)).returning())
+  return summary(row!)
+})

@@ -1,0 +1,47 @@
+import { eq } from 'drizzle-orm'
+import { z } from 'zod'
+import { pictures, projects } from '../../../../../store/schema'
+import { authorOf } from '../../../../../utils/people'
+import { addRevision, fresh, newestRevision, picturesOf } from '../../../../../utils/projects'
+import { body, changeableProject, refuse } from '../../../../../utils/requests'
+import { revisionInPath } from '../../../../../utils/revisions'
+import { write } from '../../../../../utils/store'
+
+/**
+ * Makes a project what it was in a revision, mesh and pictures included, as a new revision: what it is now stays one revision back.
+ * `base` is the newest revision that the caller has seen.
+ */
+export default defineEventHandler(async event => {
+  const project = await changeableProject(event)
+  const then = await revisionInPath(event, project.id)
+  const { base } = await body(event, z.strictObject({ base: z.number().int().min(1) }))
+  const list = picturesOf(then)
+  if (!list)
+    throw refuse(
+      422,
+      `It is not known which mesh and pictures revision ${then.number} was made with; open it and save its look instead.`,
+    )
+  const { look, preparation, meshHash, meshName, keysHash, triangles, parts, thumbnailHash } = then
+  const mesh = { meshHash, meshName, keysHash, triangles, parts }
+  const revision = await write(async rows => {
+    const newest = await newestRevision(rows, project.id)
+    fresh(newest, base)
+    const number = await addRevision(rows, newest, {
+      ...mesh,
+      look,
+      preparation,
+      pictures: then.pictures,
+      thumbnailHash,
+      author: authorOf(event),
+    })
+    await rows
+      .update(projects)
+      .set({ ...mesh, thumbnailHash })
+      .where(eq(projects.id, project.id))
+    await rows.delete(pictures).where(eq(pictures.project, project.id))
+    const added = Date.now()
+    if (list.length) await rows.insert(pictures).values(list.map(p => ({ ...p, project: project.id, added })))
+    return number
+  })
+  return { revision }
+})

@@ -1,0 +1,93 @@
+import { createHash } from 'node:crypto'
+import { fork } from 'node:child_process'
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { isMainThread, parentPort, workerData } from 'node:worker_threads'
+import { encode } from 'fast-png'
+import { DEMOS, type Demo } from '../../demo'
+import { Workpiece } from '../../core/evaluate/workpiece'
+import { writeGlb } from '../../core/exchange/writeGlb'
+import { readMesh } from '../../core/exchange/readMesh'
+import { computeMap, Geometry } from '../../core/geometry/compute'
+import { loadKernels } from '../../core/kernels/kernels'
+import { keyTable } from '../../core/mesh/keys'
+import { findParts } from '../../core/mesh/parts'
+import { still } from '../../core/trace/still'
+import { mapIdOf } from '../../core/mesh/preparation'
+import type { VertexMap } from '../../core/mesh/mesh'
+
+/** Size of a project's picture, and the gray behind it: the stage's in the light theme. */
+const PICTURE = { width: 480, height: 300, rig: 'overcast', background: [0.69, 0.69, 0.69] } as const
+
+/** A demo mesh with its looks, without geometry maps and pictures. */
+async function plain(demo: Demo) {
+  const { mesh, counts } = demo.make()
+  return {
+    title: demo.title,
+    file: `${demo.file}.glb`,
+    glb: await writeGlb(mesh, demo.title),
+    keys: JSON.stringify(keyTable(mesh, findParts(mesh))),
+    triangles: mesh.indices.length / 3,
+    parts: counts.parts,
+    preparation: demo.preparation(),
+    looks: demo.looks.map(make => make()),
+  }
+}
+
+/** Writes a demo into a folder, with its geometry maps and a picture of each look: `NAME.json` says where everything is. */
+async function write(demo: Demo, folder: string): Promise<void> {
+  mkdirSync(folder, { recursive: true })
+  const { glb, keys, ...rest } = await plain(demo)
+  const named = (ending: string) => join(folder, `${demo.file}${ending}`)
+  writeFileSync(named('.glb'), glb)
+  writeFileSync(named('.keys.json'), keys)
+  // (1) The maps that looks read, each under its own name: computed once, as long as they are the same.
+  const hash = createHash('sha256').update(glb).digest('hex')
+  const piece = new Workpiece(await readMesh(glb, rest.file), rest.preparation)
+  const { mesh, parts } = piece.analysis
+  let geometry: Geometry | undefined
+  const maps = rest.preparation.maps.map((settings): VertexMap & { id: string } => {
+    const id = mapIdOf(hash, rest.preparation, settings)
+    const file = join(folder, `${id}.map`)
+    if (existsSync(file)) {
+      const values = new Float32Array(new Uint8Array(readFileSync(file)).buffer)
+      return { id, name: settings.name, components: values.length / (mesh.positions.length / 3), values }
+    }
+    const map = computeMap((geometry ??= new Geometry(mesh, parts)), settings)!
+    writeFileSync(file, new Uint8Array(map.values.buffer, map.values.byteOffset, map.values.byteLength))
+    return { id, ...map }
+  })
+  piece.setComputed(maps)
+  // (2) A picture of each look.
+  const kernels = await loadKernels()
+  const pictures = rest.looks.map((look, i) => {
+    const name = `${demo.file}.${i}.png`
+    const data = still(kernels, piece.tables, look, { ...PICTURE, background: [...PICTURE.background] })
+    writeFileSync(join(folder, name), encode({ width: PICTURE.width, height: PICTURE.height, data, channels: 4 }))
+    return name
+  })
+  writeFileSync(named('.json'), JSON.stringify({ ...rest, maps: maps.map(m => m.id), pictures }))
+}
+
+const role = workerData as { role?: string; file?: string } | null
+if (parentPort && role?.role === 'demo') {
+  // On a thread: sends the demo meshes, each with its looks, one by one; nothing more when it is through.
+  for (const demo of DEMOS.filter(d => !role.file || d.file === role.file).reverse())
+    parentPort.postMessage(await plain(demo))
+} else if (isMainThread && process.argv[2] === '--write') {
+  // As a command: writes all demos into a folder, in a process for each, or the one that is named.
+  const [, , , folder, file] = process.argv as [string, string, string, string, string?]
+  if (file) await write(DEMOS.find(d => d.file === file)!, folder)
+  else {
+    const ends = await Promise.all(
+      DEMOS.map(
+        d =>
+          new Promise<number>(resolve => {
+            fork(fileURLToPath(import.meta.url), ['--write', folder, d.file]).once('exit', code => resolve(code ?? 1))
+          }),
+      ),
+    )
+    process.exitCode = Math.max(...ends)
+  }
+}

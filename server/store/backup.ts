@@ -1,0 +1,130 @@
+import { createClient, type Client } from '@libsql/client'
+import { copyFile, mkdir, rename, rm } from 'node:fs/promises'
+import { existsSync } from 'node:fs'
+import { createHash } from 'node:crypto'
+import { dirname } from 'node:path'
+import { setTimeout as wait } from 'node:timers/promises'
+import { sql } from 'drizzle-orm'
+import { CHUNK } from './blobs'
+import { faultOf } from './faults'
+import { blobs } from './schema'
+import type { Store } from './store'
+
+/** A backup that cannot be made or brought back; the message is one sentence. */
+export class BackupError extends Error {}
+
+/** How long a running server may keep the database from being copied, in milliseconds. */
+const PATIENCE = 60_000
+
+async function patiently<T>(work: () => Promise<T>): Promise<T> {
+  for (const until = Date.now() + PATIENCE; ; ) {
+    try {
+      return await work()
+    } catch (error) {
+      if (faultOf(error) !== 'busy' || Date.now() > until) throw error
+      await wait(50)
+    }
+  }
+}
+
+/**
+ * Copies a database as it is at one moment, also while servers write into it.
+ * @param from path of the database
+ * @param to path of the copy, which must not be there yet
+ */
+export async function backup(from: string, to: string): Promise<void> {
+  if (existsSync(to)) throw new BackupError(`${to} is there already; a backup replaces nothing.`)
+  await mkdir(dirname(to), { recursive: true })
+  const draft = `${to}.part-${process.pid}`
+  const client = createClient({ url: `file:${from}`, concurrency: 1, timeout: 1000 })
+  try {
+    await patiently(() => client.execute({ sql: 'VACUUM INTO ?', args: [draft] }))
+    await rename(draft, to)
+  } finally {
+    client.close()
+    await rm(draft, { force: true })
+  }
+}
+
+/**
+ * Whether somebody has the database open: only the last connection can take a database out of the mode with a log. Where nobody has,
+ * what is in the log is in the file afterwards.
+ */
+async function inUse(path: string): Promise<boolean> {
+  const client: Client = createClient({ url: `file:${path}`, concurrency: 1, timeout: 200 })
+  try {
+    const { rows } = await client.execute('PRAGMA journal_mode = DELETE')
+    return String(rows[0]?.journal_mode) === 'wal'
+  } catch (error) {
+    return faultOf(error) === 'busy'
+  } finally {
+    client.close()
+  }
+}
+
+/**
+ * Puts a backup in the place of a database. What was there is kept beside it.
+ * @returns where what was there lies now; nothing where nothing was
+ */
+export async function restore(from: string, to: string, now = new Date()): Promise<string | undefined> {
+  if (!existsSync(from)) throw new BackupError(`There is no backup at ${from}.`)
+  const problems = await damageOf(from)
+  if (problems.length) throw new BackupError(`${from} is no sound backup: ${problems[0]}.`)
+  const there = existsSync(to)
+  if (there && (await inUse(to))) throw new BackupError(`A server has ${to} open; stop it first.`)
+  await mkdir(dirname(to), { recursive: true })
+  const draft = `${to}.part-${process.pid}`
+  await copyFile(from, draft)
+  const before = there ? `${to}.before-${now.toISOString().replace(/[:.]/g, '-')}` : undefined
+  for (const ending of ['', '-wal', '-shm']) {
+    if (before && existsSync(to + ending)) await rename(to + ending, before + ending)
+  }
+  await rename(draft, to)
+  return before
+}
+
+/** What SQLite itself finds wrong with a file, in its words; nothing where all is well. */
+export async function damageOf(path: string): Promise<string[]> {
+  const client = createClient({ url: `file:${path}`, concurrency: 1, timeout: 5000 })
+  try {
+    const { rows } = await client.execute('PRAGMA integrity_check(100)')
+    return rows.map(r => String(r.integrity_check ?? r[0])).filter(line => line !== 'ok')
+  } catch (error) {
+    return [(error as Error).message]
+  } finally {
+    client.close()
+  }
+}
+
+/** Checks that every file of the database has the bytes that its hash says, and that everything named is there. */
+export async function checkContents(store: Store, progress?: (done: number, all: number) => void): Promise<string[]> {
+  const problems: string[] = []
+  const all = await store.rows.select().from(blobs)
+  for (const [i, blob] of all.entries()) {
+    progress?.(i, all.length)
+    if (blob.size < 0) continue
+    const hash = createHash('sha256')
+    let size = 0
+    // Piece by piece by number, so that a large file is never in memory as a whole.
+    for (let number = 0; number * CHUNK < blob.size; number++) {
+      const [piece] = await store.rows.all<{ bytes: ArrayBuffer | Uint8Array }>(
+        sql`SELECT bytes FROM chunks WHERE hash = ${blob.hash} AND number = ${number}`,
+      )
+      if (!piece) break
+      const bytes = new Uint8Array(piece.bytes)
+      hash.update(bytes)
+      size += bytes.length
+    }
+    if (size !== blob.size || hash.digest('hex') !== blob.hash)
+      problems.push(`File ${blob.hash.slice(0, 12)} (${blob.type}, ${blob.size} bytes) is not what it was.`)
+  }
+  const named = await store.rows.all<{ what: string; hash: string }>(sql`
+    SELECT 'the mesh of project ' || name AS what, mesh_hash AS hash FROM projects WHERE mesh_hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
+    UNION ALL SELECT 'the mesh of revision ' || number || ' of project ' || project, mesh_hash FROM revisions WHERE mesh_hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
+    UNION ALL SELECT 'the picture ' || name || ' of project ' || project, hash FROM pictures WHERE hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
+    UNION ALL SELECT 'the picture of light ' || name || ' of project ' || project, hash FROM lights WHERE hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
+    UNION ALL SELECT 'a geometry map', hash FROM geometry_maps WHERE hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
+    UNION ALL SELECT 'project ' || name || ' with no revision', id FROM projects WHERE id NOT IN (SELECT project FROM revisions)`)
+  for (const { what, hash } of named) problems.push(`Missing: ${what} (${hash.slice(0, 12)}).`)
+  return problems
+}

@@ -1,0 +1,75 @@
+/** Each entry runs once, in order, in one transaction. Never change an entry; add another. */
+export const MIGRATIONS: readonly string[][] = [
+  [
+    `CREATE TABLE blobs (hash TEXT PRIMARY KEY, type TEXT NOT NULL, size INTEGER NOT NULL, bytes BLOB NOT NULL)`,
+    `CREATE TABLE projects (
+      id TEXT PRIMARY KEY, name TEXT NOT NULL, created INTEGER NOT NULL, changed INTEGER NOT NULL, removed INTEGER,
+      mesh_hash TEXT REFERENCES blobs (hash), mesh_name TEXT, triangles INTEGER, parts INTEGER,
+      thumbnail_hash TEXT REFERENCES blobs (hash))`,
+    `CREATE TABLE revisions (
+      project TEXT NOT NULL REFERENCES projects (id), number INTEGER NOT NULL, saved INTEGER NOT NULL, look TEXT NOT NULL,
+      PRIMARY KEY (project, number))`,
+  ],
+  [
+    `ALTER TABLE projects ADD COLUMN keys_hash TEXT REFERENCES blobs (hash)`,
+    `ALTER TABLE revisions ADD COLUMN preparation TEXT`,
+    `CREATE TABLE geometry_maps (id TEXT PRIMARY KEY, hash TEXT NOT NULL REFERENCES blobs (hash), made INTEGER NOT NULL)`,
+  ],
+  [
+    `CREATE TABLE recipes (id TEXT PRIMARY KEY, title TEXT NOT NULL, saved INTEGER NOT NULL, recipe TEXT NOT NULL)`,
+    `CREATE TABLE pictures (
+      project TEXT NOT NULL REFERENCES projects (id), name TEXT NOT NULL, hash TEXT NOT NULL REFERENCES blobs (hash), added INTEGER NOT NULL,
+      PRIMARY KEY (project, name))`,
+  ],
+  [
+    `ALTER TABLE pictures ADD COLUMN decoded TEXT REFERENCES blobs (hash)`,
+    `CREATE TABLE deliveries (
+      id TEXT PRIMARY KEY, project TEXT NOT NULL REFERENCES projects (id), name TEXT NOT NULL, revision INTEGER NOT NULL, settings TEXT NOT NULL,
+      asked INTEGER NOT NULL, state TEXT NOT NULL, tries INTEGER NOT NULL, message TEXT, started INTEGER, ended INTEGER, bytes INTEGER)`,
+    `CREATE TABLE presets (name TEXT PRIMARY KEY, settings TEXT NOT NULL, saved INTEGER NOT NULL)`,
+  ],
+  [
+    // Bytes in pieces of a MiB, so that a large file is read and sent piece by piece.
+    `CREATE TABLE chunks (hash TEXT NOT NULL, number INTEGER NOT NULL, bytes BLOB NOT NULL, PRIMARY KEY (hash, number))`,
+    `WITH RECURSIVE numbers (i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM numbers WHERE i < 4095)
+      INSERT INTO chunks SELECT hash, i, substr(bytes, i * 1048576 + 1, 1048576) FROM blobs JOIN numbers ON i * 1048576 < size`,
+    `ALTER TABLE blobs DROP COLUMN bytes`,
+    `ALTER TABLE blobs ADD COLUMN used INTEGER NOT NULL DEFAULT 0`,
+    // A revision fixes its mesh and pictures. Of older ones only the newest is known to be of the mesh that is there.
+    `ALTER TABLE revisions ADD COLUMN mesh_hash TEXT REFERENCES blobs (hash)`,
+    `ALTER TABLE revisions ADD COLUMN mesh_name TEXT`,
+    `ALTER TABLE revisions ADD COLUMN keys_hash TEXT REFERENCES blobs (hash)`,
+    `ALTER TABLE revisions ADD COLUMN triangles INTEGER`,
+    `ALTER TABLE revisions ADD COLUMN parts INTEGER`,
+    `ALTER TABLE revisions ADD COLUMN pictures TEXT`,
+    `ALTER TABLE revisions ADD COLUMN thumbnail_hash TEXT REFERENCES blobs (hash)`,
+    `ALTER TABLE revisions ADD COLUMN name TEXT`,
+    `ALTER TABLE revisions ADD COLUMN author TEXT`,
+    `UPDATE revisions SET
+      (mesh_hash, mesh_name, keys_hash, triangles, parts, thumbnail_hash) =
+        (SELECT mesh_hash, mesh_name, keys_hash, triangles, parts, thumbnail_hash FROM projects WHERE id = revisions.project),
+      pictures = (SELECT json_group_array(json_object('name', name, 'hash', hash)) FROM pictures WHERE project = revisions.project)
+      WHERE number = (SELECT MAX(number) FROM revisions AS r WHERE r.project = revisions.project)`,
+    `CREATE TABLE decodings (hash TEXT PRIMARY KEY, decoded TEXT NOT NULL REFERENCES blobs (hash))`,
+    `INSERT OR IGNORE INTO decodings SELECT hash, decoded FROM pictures WHERE decoded IS NOT NULL`,
+    `ALTER TABLE projects ADD COLUMN locked INTEGER`,
+    `ALTER TABLE projects ADD COLUMN locked_by TEXT`,
+    `ALTER TABLE deliveries ADD COLUMN lease TEXT`,
+    `ALTER TABLE deliveries ADD COLUMN lease_until INTEGER`,
+    `ALTER TABLE deliveries ADD COLUMN author TEXT`,
+    `ALTER TABLE deliveries ADD COLUMN share REAL NOT NULL DEFAULT 0`,
+    `ALTER TABLE deliveries ADD COLUMN what TEXT NOT NULL DEFAULT ''`,
+    `CREATE TABLE users (name TEXT PRIMARY KEY COLLATE NOCASE, password TEXT NOT NULL, role TEXT NOT NULL, made INTEGER NOT NULL, changed INTEGER NOT NULL)`,
+    `CREATE TABLE tokens (
+      id TEXT PRIMARY KEY, user TEXT NOT NULL REFERENCES users (name) ON DELETE CASCADE, title TEXT NOT NULL, hash TEXT NOT NULL UNIQUE,
+      made INTEGER NOT NULL, used INTEGER)`,
+    `CREATE TABLE secrets (name TEXT PRIMARY KEY, value TEXT NOT NULL)`,
+    `CREATE TABLE presence (
+      project TEXT NOT NULL, window TEXT NOT NULL, user TEXT NOT NULL, seen INTEGER NOT NULL, PRIMARY KEY (project, window))`,
+  ],
+  [
+    `CREATE TABLE lights (
+      project TEXT NOT NULL REFERENCES projects (id), name TEXT NOT NULL, hash TEXT NOT NULL REFERENCES blobs (hash), added INTEGER NOT NULL,
+      PRIMARY KEY (project, name))`,
+  ],
+]

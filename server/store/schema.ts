@@ -1,0 +1,196 @@
+import { blob, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core'
+
+/** Binary files by the SHA-256 of their bytes; written once, never changed. A file is whole when its row is here. */
+export const blobs = sqliteTable('blobs', {
+  hash: text().primaryKey(),
+  type: text().notNull(),
+  /** In bytes. */
+  size: integer().notNull(),
+  /** When it was last put here or referred to anew: younger ones are not given back, though nothing may name them yet. */
+  used: integer().notNull(),
+})
+
+/** The bytes of binary files, in pieces of `CHUNK` bytes, numbered from 0. */
+export const chunks = sqliteTable(
+  'chunks',
+  {
+    hash: text().notNull(),
+    number: integer().notNull(),
+    bytes: blob({ mode: 'buffer' }).notNull(),
+  },
+  t => [primaryKey({ columns: [t.hash, t.number] })],
+)
+
+/** Times are milliseconds since 1970. A removed project keeps everything until it is restored or forgotten. */
+export const projects = sqliteTable('projects', {
+  id: text().primaryKey(),
+  name: text().notNull(),
+  created: integer().notNull(),
+  changed: integer().notNull(),
+  removed: integer(),
+  meshHash: text('mesh_hash'),
+  meshName: text('mesh_name'),
+  triangles: integer(),
+  parts: integer(),
+  thumbnailHash: text('thumbnail_hash'),
+  /** The key table of the mesh, as JSON. */
+  keysHash: text('keys_hash'),
+  /** Since when, and by whom, it is locked against changes. */
+  locked: integer(),
+  lockedBy: text('locked_by'),
+})
+
+/**
+ * Every save of a project's look and of how its mesh is prepared (none in revisions from before there was any), with the mesh and
+ * the pictures that the project had then. Numbers count up from 1.
+ */
+export const revisions = sqliteTable(
+  'revisions',
+  {
+    project: text()
+      .notNull()
+      .references(() => projects.id),
+    number: integer().notNull(),
+    saved: integer().notNull(),
+    look: text().notNull(),
+    preparation: text(),
+    meshHash: text('mesh_hash'),
+    meshName: text('mesh_name'),
+    keysHash: text('keys_hash'),
+    triangles: integer(),
+    parts: integer(),
+    /** As JSON: the name and the hash of each. Nothing where the revision is from before they were kept. */
+    pictures: text(),
+    thumbnailHash: text('thumbnail_hash'),
+    /** Given by somebody: then it is kept for good. */
+    name: text(),
+    author: text(),
+  },
+  t => [primaryKey({ columns: [t.project, t.number] })],
+)
+
+/** The library of recipes: as JSON, by a title that is not unique. */
+export const recipes = sqliteTable('recipes', {
+  id: text().primaryKey(),
+  title: text().notNull(),
+  saved: integer().notNull(),
+  recipe: text().notNull(),
+})
+
+/** The pictures of a project, by name. */
+export const pictures = sqliteTable(
+  'pictures',
+  {
+    project: text()
+      .notNull()
+      .references(() => projects.id),
+    name: text().notNull(),
+    hash: text().notNull(),
+    added: integer().notNull(),
+  },
+  t => [primaryKey({ columns: [t.project, t.name] })],
+)
+
+/** Pictures of light (Radiance HDR, OpenEXR) that a project keeps for the stage, by name. */
+export const lights = sqliteTable(
+  'lights',
+  {
+    project: text()
+      .notNull()
+      .references(() => projects.id),
+    name: text().notNull(),
+    hash: text().notNull(),
+    added: integer().notNull(),
+  },
+  t => [primaryKey({ columns: [t.project, t.name] })],
+)
+
+/** A picture as the browser decoded it, as PNG, by the hash of its file: where that is another kind, or larger. */
+export const decodings = sqliteTable('decodings', {
+  hash: text().primaryKey(),
+  decoded: text().notNull(),
+})
+
+/** Geometry maps that were computed before, by what they were computed from: 32-bit floats, little-endian. */
+export const geometryMaps = sqliteTable('geometry_maps', {
+  id: text().primaryKey(),
+  hash: text().notNull(),
+  made: integer().notNull(),
+})
+
+export const DELIVERY_STATES = ['waiting', 'running', 'done', 'failed', 'canceled'] as const
+/** Deliveries, by when they were asked for. The files of one that is done lie in a folder of its id. */
+export const deliveries = sqliteTable('deliveries', {
+  id: text().primaryKey(),
+  project: text()
+    .notNull()
+    .references(() => projects.id),
+  name: text().notNull(),
+  /** The revision of the look and the preparation that is delivered. */
+  revision: integer().notNull(),
+  settings: text().notNull(),
+  asked: integer().notNull(),
+  state: text({ enum: DELIVERY_STATES }).notNull(),
+  /** How often it was begun: one that takes the server down is not begun for ever. */
+  tries: integer().notNull(),
+  /** Why it failed, in one sentence. */
+  message: text(),
+  started: integer(),
+  ended: integer(),
+  bytes: integer(),
+  /** The server that makes it, and until when it holds it, unless it says so again. */
+  lease: text(),
+  leaseUntil: integer('lease_until'),
+  author: text(),
+  /** How far it is, from 0 to 1, and what is being done, as its server last said. */
+  share: real().notNull().default(0),
+  what: text().notNull().default(''),
+})
+
+/** Settings of deliveries, kept under a name. */
+export const presets = sqliteTable('presets', {
+  name: text().primaryKey(),
+  settings: text().notNull(),
+  saved: integer().notNull(),
+})
+
+export const ROLES = ['look', 'work', 'manage'] as const
+export type Role = (typeof ROLES)[number]
+/** Who may sign in. Without any, only this machine is answered, and without asking. */
+export const users = sqliteTable('users', {
+  name: text().primaryKey(),
+  /** Hashed by scrypt, in the PHC string format. */
+  password: text().notNull(),
+  role: text({ enum: ROLES }).notNull(),
+  made: integer().notNull(),
+  /** Sessions from before do not count any more. */
+  changed: integer().notNull(),
+})
+
+/** Tokens of scripts, by the SHA-256 of what is shown once. */
+export const tokens = sqliteTable('tokens', {
+  id: text().primaryKey(),
+  user: text().notNull(),
+  title: text().notNull(),
+  hash: text().notNull(),
+  made: integer().notNull(),
+  used: integer(),
+})
+
+/** What servers on one database share, such as the key of their cookies. */
+export const secrets = sqliteTable('secrets', {
+  name: text().primaryKey(),
+  value: text().notNull(),
+})
+
+/** The windows in which projects are open, and when each said so last. */
+export const presence = sqliteTable(
+  'presence',
+  {
+    project: text().notNull(),
+    window: text().notNull(),
+    user: text().notNull(),
+    seen: integer().notNull(),
+  },
+  t => [primaryKey({ columns: [t.project, t.window] })],
+)

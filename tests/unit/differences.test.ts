@@ -1,0 +1,48 @@
+import { describe, expect, it } from 'vitest'
+import { differences } from '#core/graph/differences'
+import { addNode, connect, setParam } from '#core/graph/edit'
+import { emptyLook } from '#core/graph/look'
+import { emptyPreparation } from '#core/mesh/preparation'
+import { preparationDifferences } from '#core/mesh/preparationDifferences'
+
+describe('differences in words', () => {
+  const start = addNode(addNode({ ...emptyLook(), name: 'Glass' }, 'color', [0, 0]).look, 'noise', [0, 0]).look
+
+  it('names nodes, settings, wires and switches; where cards lie does not count', () => {
+    expect(differences(start, start)).toEqual([])
+    expect(
+      differences(start, { ...start, nodes: start.nodes.map(n => ({ ...n, at: [9, 9] as [number, number] })) }),
+    ).toEqual([])
+    expect(differences(start, addNode(start, 'value', [0, 0]).look)).toEqual(['Value was added.'])
+    expect(differences(addNode(start, 'value', [0, 0]).look, start)).toEqual(['Value was removed.'])
+    const set = setParam(start, 'noise1', 'size', 0.25)
+    expect(differences(start, set)).toEqual([expect.stringMatching(/^Noise: Size from .+ to 0\.25\.$/)])
+    expect(differences(set, start)).toEqual([expect.stringMatching(/^Noise: Size from 0\.25 to .+\.$/)])
+    expect(
+      differences(start, {
+        ...start,
+        nodes: start.nodes.map(n => (n.id === 'color1' ? { ...n, off: true as const, name: 'Teal' } : n)),
+      }),
+    ).toEqual(['Color is called Teal.', 'Teal was switched off.'])
+    expect(differences(start, { ...start, name: 'Resin' })).toEqual([
+      'The look was called "Glass" and is called "Resin".',
+    ])
+  })
+
+  it('tells which way a wire went, and not twice that it went with its node', () => {
+    const mixed = addNode(start, 'invert', [0, 0]).look
+    const wired = connect(mixed, { node: 'noise1', port: 'value' }, { node: 'invert1', port: 'value' })
+    expect(differences(mixed, wired)).toEqual(['A wire was drawn from Noise (Value) to Invert (Value).'])
+    expect(differences(wired, mixed)).toEqual(['The wire from Noise (Value) to Invert (Value) was taken out.'])
+    expect(differences(start, wired)).toEqual(['Invert was added.'])
+  })
+
+  it('of preparations', () => {
+    const now = emptyPreparation()
+    expect(preparationDifferences(now, now)).toEqual([])
+    expect(preparationDifferences(now, { ...now, scale: 0.01, contact: 0.5 })).toEqual([
+      'The units of the mesh changed.',
+      'How near parts touch changed.',
+    ])
+  })
+})

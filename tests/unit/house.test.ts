@@ -1,0 +1,97 @@
+import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, appendFileSync } from 'node:fs'
+import { execFileSync } from 'node:child_process'
+import { tmpdir } from 'node:os'
+import { join, resolve } from 'node:path'
+import fc from 'fast-check'
+import { afterAll, describe, expect, it } from 'vitest'
+import { castRound, computeMap, Geometry, isCast } from '#core/geometry/compute'
+import { MAP_KINDS, mapSettingsSchema, suggestedSettings, type MapSettings } from '#core/geometry/settings'
+import { projectNamed } from '#core/exchange/names'
+import { addNode } from '#core/graph/edit'
+import { emptyLook, type Look } from '#core/graph/look'
+import { roomFor } from '#core/graph/room'
+import { findParts } from '#core/mesh/parts'
+import { row } from '../helpers'
+
+describe('a new card', () => {
+  const size = { width: 162, height: 220 }
+  const place = fc.tuple(fc.integer({ min: -900, max: 900 }), fc.integer({ min: -900, max: 900 }))
+  it('stays where it is wished when nothing is there, and never lies on another', () => {
+    fc.assert(
+      fc.property(fc.array(place, { maxLength: 14 }), place, (taken, wish) => {
+        const empty: Look = { ...emptyLook(), nodes: [] }
+        const look = taken.reduce((l, at) => addNode(l, 'noise', at).look, empty)
+        const [x, y] = roomFor(look, wish, size, () => size)
+        const meets = (a: [number, number]): boolean =>
+          taken.some(t => Math.abs(a[0] - t[0]) < size.width && Math.abs(a[1] - t[1]) < size.height)
+        expect(meets([x, y])).toBe(false)
+        const near = taken.some(
+          t => Math.abs(wish[0] - t[0]) < size.width + 24 && Math.abs(wish[1] - t[1]) < size.height + 24,
+        )
+        if (!near) expect([x, y]).toEqual(wish)
+      }),
+    )
+  })
+})
+
+describe('a project', () => {
+  it('goes by its mesh file until somebody names it', () => {
+    expect(projectNamed('New project', 'Harbor crane.v2.glb', null)).toBe('Harbor crane')
+    expect(projectNamed('Harbor crane', 'Harbor crane unwrapped.glb', 'Harbor crane.v2.glb')).toBe('Harbor crane')
+    expect(projectNamed('Harbor crane', 'folder\\Gantry.obj', 'Harbor crane.glb')).toBe('Gantry')
+    expect(projectNamed('My crane', 'Gantry.obj', 'Harbor crane.glb')).toBe('My crane')
+    expect(projectNamed('New project', '.glb', null)).toBe('New project')
+  })
+})
+
+describe('kinds of geometry maps', () => {
+  it('are all in the menu, and each can be suggested and computed', () => {
+    const declared = mapSettingsSchema.options.flatMap(({ shape: { kind } }): string[] =>
+      'options' in kind ? kind.options : [...kind.values],
+    )
+    expect([...MAP_KINDS].sort()).toEqual([...declared].sort())
+    const mesh = row(2)
+    const geometry = new Geometry(mesh, findParts(mesh))
+    for (const kind of MAP_KINDS) {
+      const settings = suggestedSettings(kind, 3)
+      expect(
+        computeMap(geometry, 'rays' in settings ? { ...settings, rays: 4 } : settings)!.values.every(Number.isFinite),
+        kind,
+      ).toBe(true)
+    }
+  })
+  it('that nobody knows throw, and are not taken for a map that was stopped', () => {
+    const mesh = row(1)
+    const geometry = new Geometry(mesh, findParts(mesh))
+    const odd = { kind: 'dew', name: 'dew' } as unknown as MapSettings
+    expect(() => computeMap(geometry, odd)).toThrow('Nothing is known of the kind')
+    const cast = { kind: 'dew', name: 'dew', rays: 8 } as unknown as MapSettings
+    expect(isCast(cast)).toBe(true)
+    expect(
+      () => isCast(cast) && castRound(geometry.scene, geometry.surface, cast, 0, 1, 0, 8, new Float32Array(1)),
+    ).toThrow('Nothing is known of the kind')
+  })
+})
+
+describe('what is kept between runs', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'ubblet-versions-'))
+  afterAll(() => rmSync(folder, { recursive: true }))
+  it('is known by a hash of what computes it: another program computes it anew', () => {
+    for (const path of ['core', 'server/jobs', 'package-lock.json'])
+      cpSync(path, join(folder, path), { recursive: true })
+    mkdirSync(join(folder, 'scripts'))
+    const versions = (): string[] => {
+      execFileSync(process.execPath, [resolve('scripts/versions.mjs')], { cwd: folder })
+      return [
+        ...readFileSync(join(folder, 'core/kernels/generated/versions.ts'), 'utf8').matchAll(/'([0-9a-f]{16})'/g),
+      ].map(m => m[1]!)
+    }
+    const [geometry, bake] = versions()
+    expect(versions()).toEqual([geometry, bake])
+    appendFileSync(join(folder, 'core/graph/edit.ts'), '\n// changed\n')
+    const [sameGeometry, otherBake] = versions()
+    expect([sameGeometry === geometry, otherBake === bake]).toEqual([true, false])
+    appendFileSync(join(folder, 'core/geometry/curvature.ts'), '\n// changed\n')
+    expect(versions()[0]).not.toBe(geometry)
+  })
+})

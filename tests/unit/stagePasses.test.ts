@@ -1,0 +1,425 @@
+import { MeshBVH } from 'three-mesh-bvh'
+import {
+  BufferAttribute,
+  BufferGeometry,
+  DoubleSide,
+  OrthographicCamera,
+  PerspectiveCamera,
+  Ray,
+  Vector3,
+  type Camera,
+} from 'three'
+import { describe, expect, it } from 'vitest'
+import fc from 'fast-check'
+import { Gatherer } from '#core/evaluate/gather'
+import { Painter, type Painted } from '#core/evaluate/painter'
+import { rasterize, type Sightline } from '#core/evaluate/rasterize'
+import { RepeatedEvaluator, type Site } from '#core/evaluate/repeated'
+import type { MeshTables } from '#core/evaluate/tables'
+import {
+  ditherAt,
+  GROUND,
+  GROUND_PART,
+  lanesIn,
+  picturesOf,
+  pointsAt,
+  SEEN_WORDS,
+  withNormal,
+} from '#core/evaluate/visible'
+import { setParam } from '#core/graph/edit'
+import type { Look } from '#core/graph/look'
+import { kindFor } from '#core/graph/kinds'
+import { samplePoints } from '#core/mesh/sample'
+import { cut, touchedBy } from '#core/program/cut'
+import { lower, reader } from '#core/program/lower'
+import { SURFACE } from '#core/program/ops'
+import { still } from '#core/trace/still'
+import { kioskRoofMossLook } from '../../demo/kioskRoofMossLook'
+import { boxes, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
+
+function lineOf(camera: PerspectiveCamera | OrthographicCamera, width: number, height: number): Sightline {
+  camera.updateProjectionMatrix()
+  camera.updateMatrixWorld()
+  camera.matrixWorldInverse.copy(camera.matrixWorld).invert()
+  const clip = camera.projectionMatrix.clone().multiply(camera.matrixWorldInverse)
+  return {
+    clip: clip.elements,
+    world: clip.clone().invert().elements,
+    view: camera.matrixWorldInverse.elements,
+    near: camera.near,
+    width,
+    height,
+  }
+}
+const depthAt = (seen: Uint32Array, pixel: number): number => new Float32Array(seen.buffer)[pixel * SEEN_WORDS + 3]!
+
+/** What a ray through the middle of a pixel meets, by another program. */
+function meet(tables: MeshTables, camera: Camera, px: number, py: number): { triangle: number; point: Vector3 } | null {
+  const geometry = new BufferGeometry()
+  geometry.setAttribute('position', new BufferAttribute(tables.mesh.positions, 3))
+  geometry.setIndex(new BufferAttribute(tables.mesh.indices.slice(), 1))
+  const from = new Vector3(px, py, -1).unproject(camera)
+  const along = new Vector3(px, py, 1).unproject(camera).sub(from).normalize()
+  const hit = new MeshBVH(geometry, { indirect: true }).raycastFirst(new Ray(from, along), DoubleSide)
+  return hit ? { triangle: hit.faceIndex!, point: hit.point } : null
+}
+
+describe('what is seen', () => {
+  const tables = tablesOf(
+    boxes([
+      { object: 'a', at: [0, 0, 0] },
+      { object: 'b', at: [0.7, 0.3, 0.9] },
+      { object: 'c', at: [-0.8, -0.2, 1.4], size: [0.4, 0.5, 0.3] },
+    ]),
+  )
+  const perspective = new PerspectiveCamera(50, 1.5, 0.05, 50)
+  const inside = new PerspectiveCamera(80, 1.5, 0.05, 50)
+  const straight = new OrthographicCamera(-1.5, 1.5, 1, -1, -20, 20)
+  perspective.position.set(1.2, 1.1, 4)
+  perspective.lookAt(0.1, 0, 0.5)
+  // Between the boxes, so that triangles reach behind it.
+  inside.position.set(-0.2, 0.1, 1.1)
+  inside.lookAt(1, 0.2, 0.4)
+  straight.position.set(0.5, 2, 3)
+  straight.lookAt(0, 0, 0)
+  it.each([
+    ['with perspective', perspective],
+    ['from between the parts', inside],
+    ['without perspective', straight],
+  ] as const)('is what rays meet, %s', (_, camera) => {
+    const width = 48
+    const height = 32
+    const seen = rasterize(tables.mesh, tables.parts.partOfTriangle, lineOf(camera, width, height), {
+      first: 0,
+      rows: height,
+    })
+    const points = pointsAt(
+      seen,
+      Uint32Array.from({ length: width * height }, (_, i) => i).filter(i => seen[i * SEEN_WORDS]! > 0),
+    )
+    const places = positionsOf(tables, points)
+    let same = 0
+    let n = 0
+    for (let i = 0; i < width * height; i++) {
+      const hit = meet(
+        tables,
+        camera,
+        (((i % width) + 0.5) / width) * 2 - 1,
+        ((Math.floor(i / width) + 0.5) / height) * 2 - 1,
+      )
+      const word = seen[i * SEEN_WORDS]!
+      if (!word) {
+        if (!hit) same++
+        continue
+      }
+      const at = new Vector3(...places[n++]!)
+      if (hit && at.distanceTo(hit.point) < 1e-3) same++
+      const depth = -at.applyMatrix4(camera.matrixWorldInverse).z
+      expect(depthAt(seen, i)).toBeCloseTo(depth, 4)
+    }
+    // A ray may slip between two triangles, or stand nearer than a camera sees.
+    expect(same / (width * height)).toBeGreaterThan(camera === straight ? 0.99 : 0.985)
+    expect(points.count).toBeGreaterThan(200)
+  })
+  it('is the same in parts, whatever the rows; hidden parts are looked through', () => {
+    const line = lineOf(perspective, 40, 30)
+    const whole = rasterize(tables.mesh, tables.parts.partOfTriangle, line, { first: 0, rows: 30 })
+    const lower = rasterize(tables.mesh, tables.parts.partOfTriangle, line, { first: 0, rows: 11 })
+    const upper = rasterize(tables.mesh, tables.parts.partOfTriangle, line, { first: 11, rows: 19 })
+    expect([...lower, ...upper]).toEqual([...whole])
+    const without = rasterize(
+      tables.mesh,
+      tables.parts.partOfTriangle,
+      line,
+      { first: 0, rows: 30 },
+      Uint8Array.of(0, 1, 0),
+    )
+    const partsIn = (seen: Uint32Array) =>
+      new Set([...seen].filter((w, i) => i % SEEN_WORDS === 0 && w).map(w => tables.parts.partOfTriangle[w - 1]!))
+    expect([...partsIn(whole)].sort()).toEqual([0, 1, 2])
+    expect([...partsIn(without)].sort()).toEqual([0, 2])
+  })
+  it('has layers behind one another, each farther away, and a ground seen from above only', () => {
+    const line = lineOf(perspective, 40, 30)
+    const front = rasterize(tables.mesh, tables.parts.partOfTriangle, line, { first: 0, rows: 30 })
+    const behind = rasterize(tables.mesh, tables.parts.partOfTriangle, line, { first: 0, rows: 30 }, undefined, front)
+    for (let i = 0; i < 1200; i++) {
+      if (behind[i * SEEN_WORDS]) expect(depthAt(behind, i)).toBeGreaterThan(depthAt(front, i))
+      // Whatever is seen of a closed box has its far side behind it.
+      expect(Boolean(behind[i * SEEN_WORDS])).toBe(Boolean(front[i * SEEN_WORDS]))
+    }
+    const ground = { y: -0.5, x: 0, z: 0, reach: 5 }
+    const above = rasterize(tables.mesh, tables.parts.partOfTriangle, { ...line, ground }, { first: 0, rows: 30 })
+    expect([...above].filter((w, i) => i % SEEN_WORDS === 0 && w === GROUND).length).toBeGreaterThan(100)
+    const below = new PerspectiveCamera(50, 1.5, 0.05, 50)
+    below.position.set(0, -2, 4)
+    below.lookAt(0, 0, 0)
+    expect(
+      rasterize(
+        tables.mesh,
+        tables.parts.partOfTriangle,
+        { ...lineOf(below, 40, 30), ground },
+        { first: 0, rows: 30 },
+      ).includes(GROUND),
+    ).toBe(false)
+  })
+})
+
+/** A look ready to be painted. */
+function ready(tables: MeshTables, look: Look) {
+  const { program, normal } = withNormal(lower(look, tables.mesh.maps))
+  const pictures = picturesOf(program.sets)
+  const lanes = lanesIn(pictures, program, normal)
+  const evaluator = new RepeatedEvaluator(
+    kernels,
+    program,
+    lanes.filter(ref => ref !== undefined),
+    tables,
+    new Gatherer(kernels, program, tables),
+  )
+  evaluator.refresh(reader(look))
+  return { evaluator, pictures, lanes }
+}
+function paint(
+  painter: Painter,
+  { evaluator, pictures, lanes }: ReturnType<typeof ready>,
+  ...rest: [opacity?: number, coarse?: Parameters<Painter['paint']>[4]]
+): Partial<Painted> {
+  const work = painter.paint(evaluator, pictures, lanes, ...rest)
+  let step = work.next()
+  while (!step.done) step = work.next()
+  return step.value
+}
+
+describe('painting', () => {
+  const tables = tablesOf(row(3))
+  const camera = new PerspectiveCamera(40, 1.6, 0.1, 50)
+  camera.position.set(3, 2, 7)
+  camera.lookAt(2, 0, 0)
+  const look = lookOf(
+    {
+      noise: ['noise', { size: 40 }],
+      draw: ['partRandom', { seed: 3 }],
+      finish: ['finish', { baseColor: [0.7, 0.2, 0.1], metalness: 0.25 }],
+    },
+    ['noise.value > finish.roughness', 'finish.finish > result.finish'],
+  )
+  const width = 80
+  const height = 50
+  const seen = rasterize(tables.mesh, tables.parts.partOfTriangle, lineOf(camera, width, height), {
+    first: 0,
+    rows: height,
+  })
+  const of = (layers: Uint32Array[], sample = 0) =>
+    new Painter({ width, first: 0, layers, sample }, tables.parts.partOfTriangle)
+
+  it('runs the look once at every visible pixel, and puts each channel into its lane', () => {
+    const painter = of([seen])
+    const made = ready(tables, look)
+    const { color, facing, relief, glow } = paint(painter, made)
+    expect(made.evaluator.evaluated).toBe(painter.visible)
+    expect(painter.visible).toBe([...seen].filter((w, i) => i % SEEN_WORDS === 0 && w).length)
+    expect(painter.visibleIn.reduce((a, b) => a + b)).toBe(painter.visible)
+    expect(glow).toBeUndefined()
+    const roughness = new Set<number>()
+    for (let i = 0; i < width * height; i++) {
+      const word = seen[i * SEEN_WORDS]!
+      if (!word) {
+        expect([...color!.subarray(i * 4, i * 4 + 4), ...relief!.subarray(i * 4, i * 4 + 4)]).toEqual([
+          0, 0, 0, 0, 0, 0, 0, 0,
+        ])
+        continue
+      }
+      ;[0.7, 0.2, 0.1, 0.25].forEach((x, k) => expect(color![i * 4 + k]).toBeCloseTo(x, 6))
+      expect(relief![i * 4 + 3]).toBe(tables.parts.partOfTriangle[word - 1]! + 1)
+      expect(relief![i * 4 + 1]).toBe(depthAt(seen, i))
+      expect(relief![i * 4 + 2]).toBe(1)
+      // Boxes have flat normals: one of six.
+      expect([0, 1, 2].map(k => Math.abs(facing![i * 4 + k]!)).sort()).toEqual([0, 0, 1])
+      roughness.add(facing![i * 4 + 3]!)
+    }
+    expect(roughness.size).toBeGreaterThan(300)
+  })
+  it('takes over what a coarse picture has, and evaluates the rest', () => {
+    const made = ready(tables, look)
+    const view = camera.clone()
+    // The coarse pixel's middle is that of its first own pixel.
+    view.setViewOffset(width, height, -0.5, height - (-0.5 + height), width, height)
+    const coarseSeen = rasterize(tables.mesh, tables.parts.partOfTriangle, lineOf(view, width / 2, height / 2), {
+      first: 0,
+      rows: height / 2,
+    })
+    const coarse = paint(
+      new Painter({ width: width / 2, first: 0, layers: [coarseSeen], sample: 0 }, tables.parts.partOfTriangle),
+      made,
+    )
+    const before = made.evaluator.evaluated
+    const painter = of([seen])
+    const finer = paint(painter, made, undefined, { step: 2, width: width / 2, first: 0, painted: coarse })
+    // Both together run the look at hardly more points than are seen.
+    expect(made.evaluator.evaluated).toBeLessThanOrEqual(painter.visible * 1.05)
+    expect(made.evaluator.evaluated - before).toBeLessThan(painter.visible * 0.78)
+    const direct = paint(painter, ready(tables, look))
+    for (const name of ['color', 'facing', 'relief'] as const)
+      finer[name]!.forEach((x, i) => expect(Math.abs(x - direct[name]![i]!)).toBeLessThan(2e-3))
+  })
+  it('lets through as much as the opacity says, over many shifted pictures', () => {
+    const clear = setParam(
+      setParam(look, 'finish1', 'sets', ['baseColor', 'roughness', 'opacity']),
+      'finish1',
+      'opacity',
+      0.25,
+    )
+    const made = ready(tables, clear)
+    const opacity = made.lanes.findIndex((_, i) => i === made.pictures.indexOf('relief') * 4 + 2)
+    const behind = rasterize(
+      tables.mesh,
+      tables.parts.partOfTriangle,
+      lineOf(camera, width, height),
+      { first: 0, rows: height },
+      undefined,
+      seen,
+    )
+    let front = 0
+    let all = 0
+    for (let sample = 0; sample < 16; sample++) {
+      const { relief } = paint(of([seen, behind], sample), made, opacity)
+      for (let i = 0; i < width * height; i++) {
+        if (!seen[i * SEEN_WORDS]) continue
+        all++
+        if (relief![i * 4 + 1] === depthAt(seen, i)) front++
+      }
+    }
+    expect(front / all).toBeCloseTo(0.25, 2)
+  })
+  it('marks every square of pixels that has something in it, with a pixel to spare', () => {
+    const { marks, across, first } = of([seen]).tiles
+    expect(first).toBe(0)
+    for (let i = 0; i < width * height; i++)
+      if (seen[i * SEEN_WORDS])
+        expect(marks[Math.floor(i / width / 16) * across + Math.floor((i % width) / 16)]! & 1).toBe(1)
+    expect([...marks].some(m => m === 0)).toBe(true)
+  })
+  it('knows the ground from the mesh', () => {
+    const low = { ...lineOf(camera, width, height), ground: { y: -0.6, x: 2, z: 0, reach: 20 } }
+    const withGround = rasterize(tables.mesh, tables.parts.partOfTriangle, low, { first: 0, rows: height })
+    const painter = of([withGround])
+    const made = ready(tables, look)
+    const { relief } = paint(painter, made)
+    const parts = new Set([...relief!].filter((_, i) => i % 4 === 3))
+    expect(parts.has(GROUND_PART)).toBe(true)
+    expect(made.evaluator.evaluated).toBe(painter.visible)
+  })
+  it('dithers evenly: the samples of a pixel divide the range', () => {
+    fc.assert(
+      fc.property(fc.nat(500), fc.nat(500), (x, y) => {
+        const all = Array.from({ length: 16 }, (_, s) => ditherAt(x, y, s)).sort((a, b) => a - b)
+        all.forEach((v, i) => {
+          expect(v).toBeGreaterThanOrEqual(0)
+          expect(v).toBeLessThan(1)
+          if (i) expect(v - all[i - 1]!).toBeLessThan(0.13)
+        })
+      }),
+    )
+  })
+})
+
+describe('a program that runs again and again', () => {
+  const tables = tablesOf(row(3))
+  const look = kioskRoofMossLook()
+  const points = samplePoints(tables.mesh, 600)
+  const numbers = look.nodes.flatMap(n =>
+    Object.entries(kindFor(n)?.params ?? {}).flatMap(([name, d]) =>
+      d.type === 'number' && !n.recipe ? [{ node: n.id, name, d }] : [],
+    ),
+  )
+
+  it('gives the same values as one that runs for the first time, whatever is dragged', () => {
+    const lowered = lower(look, tables.mesh.maps)
+    const roots = [...lowered.result.baseColor, ...lowered.result.roughness, ...lowered.result.height]
+    const again = new RepeatedEvaluator(
+      kernels,
+      lowered,
+      roots,
+      tables,
+      new Gatherer(kernels, lowered, tables, 'here', 512),
+    )
+    again.refresh(reader(look))
+    const site: Site = { points }
+    const columns = () => roots.map(() => new Float32Array(points.count))
+    fc.assert(
+      fc.property(
+        fc.nat(numbers.length - 1),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (which, a, b) => {
+          const { node, name, d } = numbers[which]!
+          for (const share of [a, b]) {
+            const next = setParam(look, node, name, d.min + (d.max - d.min) * share)
+            again.refresh(reader(next))
+            const mine = columns()
+            again.evaluate(site, mine)
+            const once = new RepeatedEvaluator(
+              kernels,
+              lowered,
+              roots,
+              tables,
+              new Gatherer(kernels, lowered, tables, 'here', 512),
+            )
+            once.refresh(reader(next))
+            const theirs = columns()
+            once.evaluate({ points }, theirs)
+            mine.forEach((c, k) => expect([...c]).toEqual([...theirs[k]!]))
+          }
+        },
+      ),
+      { numRuns: 25 },
+    )
+  })
+  it('is cut at dear values that stay: a noise is kept while what follows it changes', () => {
+    const chain = lookOf({ noise: ['noise', { size: 30 }], levels: ['levels'], finish: ['finish'] }, [
+      'noise.value > levels.value',
+      'levels.value > finish.roughness',
+      'finish.finish > result.finish',
+    ])
+    const program = lower(chain, [])
+    const roots = [...program.result.roughness]
+    const sourcesOf = (node: string) =>
+      new Set(program.code.flatMap((i, ref) => (i.op === 'param' && i.ref.node === node ? [ref] : [])))
+    const kept = cut(program, roots, touchedBy(program, sourcesOf('levels1')))
+    expect(kept.length).toBeGreaterThan(0)
+    for (const ref of kept) expect(program.domains[ref]).toBe(SURFACE)
+    const heavy = new Set(program.code.flatMap((i, ref) => (/noise|fractal/.test(i.op) ? [ref] : [])))
+    const reaches = (ref: number): boolean =>
+      heavy.has(ref) || ('args' in program.code[ref]! && (program.code[ref] as { args: number[] }).args.some(reaches))
+    expect(kept.some(reaches)).toBe(true)
+    // What is dragged is not kept, nor what follows it.
+    expect(
+      cut(program, roots, touchedBy(program, sourcesOf('noise1'))).some(ref =>
+        touchedBy(program, sourcesOf('noise1')).has(ref),
+      ),
+    ).toBe(false)
+  })
+})
+
+describe('a still of a look', () => {
+  it('has the background around the mesh, its color upon it, and more light from the lamp', () => {
+    const tables = tablesOf(boxes([{ object: 'a', at: [0, 0, 0] }]))
+    const look = lookOf({ finish: ['finish', { baseColor: [0.8, 0.1, 0.05], roughness: 1 }] }, [
+      'finish.finish > result.finish',
+    ])
+    const pixels = still(kernels, tables, look, { width: 60, height: 40, rig: 'overcast', background: [0.5, 0.6, 0.7] })
+    const at = (x: number, y: number) => [0, 1, 2].map(k => pixels[(y * 60 + x) * 4 + k]!)
+    ;[128, 153, 179].forEach((x, k) => expect(Math.abs(at(1, 1)[k]! - x)).toBeLessThanOrEqual(1))
+    const [r, g, b] = at(30, 24) as [number, number, number]
+    expect(r).toBeGreaterThan(g * 1.7)
+    expect(g).toBeGreaterThan(b)
+    // The top, which faces the sky, against the right side, which the main lamp does not reach.
+    const top = [...Array(40).keys()].map(y => at(30, y)).find(([x, , z]) => x! > z! * 1.5)!
+    const side = [...Array(60).keys()]
+      .reverse()
+      .map(x => at(x, 22))
+      .find(([x, , z]) => x! > z! * 1.5)!
+    expect(top[0]!).toBeGreaterThan(side[0]!)
+  })
+})
