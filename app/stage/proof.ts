@@ -19,6 +19,16 @@ export interface Proof {
   background: number[]
 }
 
+/**
+ * Draws onto all pixels of the canvas from now on. Its size in the page need not be a whole number of pixels, and a
+ * viewport that is rounded from it is up to a pixel wider than the canvas.
+ */
+export function viewAll(renderer: WebGLRenderer): void {
+  const { width, height } = renderer.domElement
+  const ratio = renderer.getPixelRatio()
+  renderer.setViewport(0, 0, width / ratio, height / ratio)
+}
+
 /** Draws a delivered GLB as any viewer would, onto the canvas of the renderer, and reads it back. */
 export async function proofOf(
   renderer: WebGLRenderer,
@@ -47,6 +57,7 @@ export async function proofOf(
       })
   })
   const { width, height } = renderer.domElement
+  viewAll(renderer)
   const copy = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })
   if (!copy) return null
   const scene = new Scene()

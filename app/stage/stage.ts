@@ -22,7 +22,7 @@ import { Pane, SAMPLES } from './pane'
 import { stateTexture } from './partState'
 import { FullPass } from './passes'
 import { PresentPass } from './presentPass'
-import { proofOf, type Proof } from './proof'
+import { proofOf, viewAll, type Proof } from './proof'
 import { ShadowPass } from './shadowPass'
 import { ShownLook } from './shownLook'
 
@@ -638,7 +638,7 @@ export class Stage implements Passes {
   private draw(): void {
     const { renderer } = this
     const size = renderer.getSize(new Vector2())
-    renderer.setViewport(0, 0, size.x, size.y)
+    viewAll(renderer)
     if (this.inspecting) {
       this.inspect.draw(renderer, this.eyes.camera)
       if (!this.eyes.flat) this.balls.draw(renderer, this.eyes.perspective, size)
@@ -657,7 +657,7 @@ export class Stage implements Passes {
       if (this.wantsEdges) this.inspect.drawEdges(renderer, pane.eyes.camera)
       renderer.setScissorTest(false)
     }
-    renderer.setViewport(0, 0, size.x, size.y)
+    viewAll(renderer)
     this.balls.draw(renderer, this.eyes.perspective, size)
   }
 
