@@ -25,6 +25,25 @@ export function pressed(e: KeyboardEvent): string {
     .join('+')
 }
 
+/** An entry of a context menu. */
+export interface MenuEntry {
+  label: string
+  kbds?: string[]
+  color?: 'neutral' | 'error'
+  onSelect: () => void
+}
+/** Entries of a context menu, in groups: of the commands of these titles, those that can be done now. */
+export const menuOf = (commands: readonly Command[], titles: readonly (readonly string[])[]): MenuEntry[][] =>
+  titles
+    .map(group =>
+      group.flatMap(title => {
+        const command = commands.find(c => c.title === title)
+        if (!command || (command.can && !command.can())) return []
+        return [{ label: title, kbds: command.keys?.[0]?.split('+'), onSelect: command.run }]
+      }),
+    )
+    .filter(group => group.length)
+
 /** More than any number of words can score. */
 export const NOT_FOUND = 1000
 /** How good a place a word was found at: the number of the first that holds, or {@link NOT_FOUND}. */

@@ -59,9 +59,9 @@ export const node = (script, ...args) => must(process.execPath, [script, ...args
 
 /** Packages from the lock file, kernels, command line. */
 export function setup() {
-  // Not `npm ci`: it refuses a lock file that leaves out another platform's optional packages. This changes no file either.
+  // What builds is wanted, too, whatever NODE_ENV says.
   once('install', ['package.json', 'package-lock.json', '.npmrc'], 'node_modules/nuxt/package.json', () =>
-    must('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error']),
+    must('npm', ['ci', '--include=dev', '--no-audit', '--no-fund', '--loglevel=error']),
   )
   once(
     'kernels',
@@ -111,9 +111,12 @@ export function build() {
   setup()
   once(
     'build',
-    ['core', 'app', 'server', 'demo', 'public', 'nuxt.config.ts', 'package-lock.json'],
-    '.output/server/index.mjs',
-    () => node('node_modules/nuxt/bin/nuxt.mjs', 'build'),
+    ['core', 'app', 'server', 'demo', 'public', 'nuxt.config.ts', 'scripts/output.mjs', 'package-lock.json'],
+    '.output/server/jobs',
+    () => {
+      node('node_modules/nuxt/bin/nuxt.mjs', 'build')
+      node('scripts/output.mjs')
+    },
   )
 }
 

@@ -77,6 +77,11 @@ try {
       .getByRole('button', { name: section, exact: true })
       .click()
   }
+  /** Opens a field of choices and takes the first whose title has these words. */
+  const choose = async (field, words) => {
+    await field.click()
+    await page.getByRole('option', { name: words }).first().click()
+  }
   const ready = () => page.locator('[data-map=occlusion] [data-test=map-state]').filter({ hasText: 'ready' }).waitFor()
 
   const pictures = {
@@ -88,14 +93,14 @@ try {
       for (const name of [/^USD/, /^Baked/]) await page.getByRole('checkbox', { name }).check()
       await page.getByRole('button', { name: 'Deliver', exact: true }).click()
       await page.locator('li[data-state=done]').waitFor()
-      await page.getByRole('combobox', { name: 'Texture size' }).selectOption('4096')
+      await choose(page.getByRole('combobox', { name: 'Texture size' }), '4096')
       await page.getByRole('button', { name: 'Deliver', exact: true }).click()
       await wait(3000)
     },
     async proof() {
       await open('float rack')
       await page.getByRole('tab', { name: 'Deliver' }).click()
-      await page.getByRole('combobox', { name: 'Texture size' }).selectOption('2048')
+      await choose(page.getByRole('combobox', { name: 'Texture size' }), '2048')
       await page.getByRole('button', { name: 'Deliver', exact: true }).click()
       await page.locator('li[data-state=done]').first().getByRole('button', { name: 'Prove' }).click()
       await page.locator('[data-test=proof]').waitFor()

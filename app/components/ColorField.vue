@@ -58,17 +58,9 @@ const FIELDS = [
     <div class="head">
       <legend :title="help">{{ label }}</legend>
       <span class="chip" :style="{ background: hex }" aria-hidden="true" />
-      <input
-        class="num"
-        :value="hex"
-        :aria-label="`${label}, hex code`"
-        maxlength="7"
-        spellcheck="false"
-        @change="setHex(($event.target as HTMLInputElement).value)"
-        @keydown.stop
-      />
-      <button
-        type="button"
+      <TextField class="num" :value="hex" :label="`${label}, hex code`" :limit="7" @change="setHex" />
+      <UButton
+        variant="bare"
         class="pick"
         :aria-label="`Pick ${label.toLowerCase()} from the stage or a picture`"
         title="Pick it from the stage or a picture"
@@ -76,7 +68,7 @@ const FIELDS = [
         @click="pick"
       >
         <UIcon name="i-lucide-pipette" />
-      </button>
+      </UButton>
     </div>
     <template v-if="space === 'srgb'">
       <NumberField
@@ -101,9 +93,9 @@ const FIELDS = [
       @change="setLch(f.k, $event)"
       @settle="emit('settle')"
     />
-    <button type="button" class="ub-link space" @click="space = space === 'oklch' ? 'srgb' : 'oklch'">
+    <UButton variant="link" class="space" @click="space = space === 'oklch' ? 'srgb' : 'oklch'">
       {{ space === 'oklch' ? 'In sRGB' : 'In OKLCH' }}
-    </button>
+    </UButton>
   </fieldset>
 </template>
 
@@ -122,14 +114,6 @@ legend {
 .chip {
   height: 22px;
   border: 1px solid var(--ub-line);
-}
-input {
-  height: 22px;
-  padding: 0 8px;
-  font-size: 12px;
-  background: var(--ub-canvas);
-  border: 0;
-  width: 100%;
 }
 .pick {
   width: 20px;

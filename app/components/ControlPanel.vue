@@ -64,6 +64,17 @@ const params = computed(() =>
     .filter(([, d]) => !d.when || d.when(name => paramOf(node.value!, name), wired))
     .map(([name, d]) => ({ name, d, value: paramOf(node.value!, name)! })),
 )
+const mapChoices = computed(() =>
+  maps.value.map(m => ({ value: m.name, title: `${m.name} (${m.components} per vertex)` })),
+)
+const setChoices = computed(() =>
+  sets.value.map(({ set: { name }, members }) => {
+    const inside = members.reduce((n, x) => n + x, 0)
+    return { value: name, title: `${name} (${count(inside, 'part')})` }
+  }),
+)
+const numbersUpTo = (n: number): { value: number; title: string }[] =>
+  ['First', 'Second', 'Third', 'Fourth'].slice(0, n).map((title, value) => ({ value, title }))
 const components = computed(() => maps.value.find(m => m.name === paramOf(node.value!, 'map'))?.components ?? 1)
 
 function set(name: string, value: ParamValue | undefined): void {
@@ -99,6 +110,7 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
       <header>
         <TextField
           :key="node.id"
+          plain
           class="title"
           :value="node.name ?? ''"
           :placeholder="kind.title"
@@ -106,21 +118,21 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
           :limit="80"
           @change="rename(node.id, $event)"
         />
-        <button v-if="anyChanged" type="button" class="quiet" @click="resetAll">Reset all</button>
+        <UButton variant="bare" v-if="anyChanged" class="quiet" @click="resetAll">Reset all</UButton>
       </header>
       <p class="help">{{ kind.help }}</p>
       <RecipeSettings v-if="node.recipe" :key="node.id" :node="node" />
       <p v-for="f in findings" :key="f.message" class="finding">
         <UIcon name="i-lucide-triangle-alert" /> {{ f.message }}
-        <button
+        <UButton
+          variant="link"
           v-for="fix in f.fixes"
           :key="fix.label"
-          type="button"
-          class="ub-link fix"
+          class="fix"
           @click="project.editPage(fix.label, look => setParams(look, f.node!, fix.set))"
         >
           {{ fix.label }}
-        </button>
+        </UButton>
       </p>
 
       <template v-for="{ name, d, value } in params" :key="name">
@@ -146,7 +158,7 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
             @change="set(name, $event)"
             @settle="project.settle()"
           />
-          <button type="button" class="quiet" @click="setOnce(name, freshSeed(project.page))">Another</button>
+          <UButton variant="bare" class="quiet" @click="setOnce(name, freshSeed(project.page))">Another</UButton>
         </div>
         <ColorField
           v-else-if="d.type === 'color'"
@@ -223,67 +235,48 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
           :value="String(value)"
           @change="setOnce(name, $event)"
         />
-        <label v-else class="ub-row">
+        <div v-else class="ub-row">
           <span :title="d.help">{{ d.title }}</span>
-          <select
+          <ChoiceField
             v-if="d.type === 'choice'"
-            :value="value"
-            @change="setOnce(name, ($event.target as HTMLSelectElement).value)"
-            @keydown.stop
-          >
-            <option v-for="o in d.options" :key="o.value" :value="o.value">{{ o.title }}</option>
-          </select>
-          <select
+            :value="String(value)"
+            :label="d.title"
+            :choices="d.options"
+            @change="setOnce(name, $event)"
+          />
+          <ChoiceField
             v-else-if="d.type === 'map'"
-            :value="value"
-            @change="setOnce(name, ($event.target as HTMLSelectElement).value)"
-            @keydown.stop
-          >
-            <option value="">Choose a map</option>
-            <option v-if="value && !maps.some(m => m.name === value)" :value="value">
-              {{ value }} (not on this mesh)
-            </option>
-            <option v-for="m in maps" :key="m.name" :value="m.name">
-              {{ m.name }} ({{ m.components }} per vertex)
-            </option>
-          </select>
-          <select
+            :value="String(value)"
+            :label="d.title"
+            :choices="mapChoices"
+            none="Choose a map"
+            :gone="`${value} (not on this mesh)`"
+            @change="setOnce(name, $event)"
+          />
+          <ChoiceField
             v-else-if="d.type === 'set'"
-            :value="value"
-            @change="setOnce(name, ($event.target as HTMLSelectElement).value)"
-            @keydown.stop
-          >
-            <option value="">Choose a part set</option>
-            <option v-if="value && !sets.some(s => s.set.name === value)" :value="value">
-              {{ value }} (not in this project)
-            </option>
-            <option v-for="s in sets" :key="s.set.id" :value="s.set.name">
-              {{ s.set.name }} ({{
-                count(
-                  s.members.reduce((n, x) => n + x, 0),
-                  'part',
-                )
-              }})
-            </option>
-          </select>
-          <select
+            :value="String(value)"
+            :label="d.title"
+            :choices="setChoices"
+            none="Choose a part set"
+            :gone="`${value} (not in this project)`"
+            @change="setOnce(name, $event)"
+          />
+          <ChoiceField
             v-else-if="d.type === 'component'"
-            :value="value"
-            @change="setOnce(name, Number(($event.target as HTMLSelectElement).value))"
-            @keydown.stop
-          >
-            <option v-for="c in Math.max(components, Number(value) + 1)" :key="c" :value="c - 1">
-              {{ ['First', 'Second', 'Third', 'Fourth'][c - 1] }}
-            </option>
-          </select>
-          <input
+            :value="Number(value)"
+            :label="d.title"
+            :choices="numbersUpTo(Math.max(components, Number(value) + 1))"
+            @change="setOnce(name, $event)"
+          />
+          <UCheckbox
             v-else
-            type="checkbox"
-            :checked="Boolean(value)"
-            @change="setOnce(name, ($event.target as HTMLInputElement).checked)"
+            :model-value="Boolean(value)"
+            :aria-label="d.title"
+            @update:model-value="setOnce(name, Boolean($event))"
             @keydown.stop
           />
-        </label>
+        </div>
       </template>
 
       <template v-for="i in inputs" :key="i.name">
@@ -319,23 +312,24 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
           ><span class="from">not connected: {{ i.d.missing }}</span>
         </p>
       </template>
-      <details v-if="!project.scope.length" class="expose">
-        <summary>
-          In variants<template v-if="exposed.length"> ({{ exposed.length }})</template>
-        </summary>
+      <FoldOut
+        v-if="!project.scope.length"
+        class="expose"
+        :label="exposed.length ? `In variants (${exposed.length})` : 'In variants'"
+      >
         <p class="help">What a kept variant of the look remembers of this node, besides seeds and palettes.</p>
-        <label v-for="e in exposable(project.look, node)" :key="e.param"
-          ><input
-            type="checkbox"
-            :checked="isExposed(project.look, node.id, e.param)"
-            @change="
-              project.edit(`${titleOf(node)}: ${e.title} in variants`, look =>
-                expose(look, node!.id, e.param, ($event.target as HTMLInputElement).checked),
-              )
-            "
-          />{{ e.title }}</label
-        >
-      </details>
+        <UCheckbox
+          v-for="e in exposable(project.look, node)"
+          :key="e.param"
+          :label="e.title"
+          :model-value="isExposed(project.look, node.id, e.param)"
+          @update:model-value="
+            project.edit(`${titleOf(node)}: ${e.title} in variants`, look =>
+              expose(look, node!.id, e.param, Boolean($event)),
+            )
+          "
+        />
+      </FoldOut>
       <NodeReadings />
     </template>
     <p v-else-if="node" class="help">
@@ -389,27 +383,11 @@ header {
 .expose {
   padding: 10px 26px 4px 0;
 }
-.expose summary {
-  cursor: pointer;
-  color: var(--ub-quiet);
-}
-.expose label {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  min-height: 24px;
-}
 .from {
   color: var(--ub-text);
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-}
-input[type='checkbox'] {
-  width: 15px;
-  height: 15px;
-  accent-color: var(--ub-accent);
-  justify-self: start;
 }
 .quiet {
   color: var(--ub-quiet);

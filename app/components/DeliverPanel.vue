@@ -38,6 +38,28 @@ const DOCUMENTS = [
     help: 'Patterns as standard nodes, part and vertex values from the delivered mesh.',
   },
 ] as const
+const SIZES = BAKE_SIZES.map(value => ({ value, title: `${value} × ${value}` }))
+const FORMATS = Object.entries(PICTURE_FORMATS).map(([value, title]) => ({ value: value as PictureFormat, title }))
+const SAMPLES = [
+  { value: 1 as const, title: '1 per texel' },
+  { value: 2 as const, title: '4 per texel' },
+  { value: 4 as const, title: '16 per texel' },
+]
+const COLOR_IN = [
+  { value: 'texture' as const, title: 'A texture' },
+  { value: 'vertices' as const, title: 'Vertex colors' },
+]
+const VERTICES = [
+  { value: 'file' as const, title: 'The file, with the mean around each' },
+  { value: 'analysis' as const, title: 'The analysis mesh' },
+]
+/** What a thing is for stands behind its name, not below it. */
+const BESIDE = { label: 'inline font-medium', description: 'inline ms-1' }
+const TABLES = { csv: 'Part table, CSV', json: 'Part table, JSON' } as const
+function setDilation(e: Event): void {
+  const texels = Math.round(Number((e.target as HTMLInputElement).value) || 0)
+  settings.value.dilation = Math.min(64, Math.max(0, texels))
+}
 function toggle<T>(list: T[], value: T): void {
   const at = list.indexOf(value)
   if (at < 0) list.push(value)
@@ -47,8 +69,9 @@ function toggle<T>(list: T[], value: T): void {
 const tiles = computed(() => (project.tables ? tilingOf(project.tables.mesh).tiles : []))
 const named = ref('')
 const preset = ref('')
-function usePreset(): void {
-  const found = deliveries.presets.find(p => p.name === preset.value)
+function usePreset(name: string): void {
+  preset.value = name
+  const found = deliveries.presets.find(p => p.name === name)
   if (found) settings.value = structuredClone(toRaw(found.settings))
 }
 async function keep(): Promise<void> {
@@ -64,12 +87,12 @@ const ports = computed(() =>
   project.look.nodes.flatMap(n => {
     const kind = kindFor(n)
     return Object.entries(kind?.outputs ?? {}).flatMap(([port, output]) =>
-      outputType(n, output) === 'finish' ? [] : [{ port: `${n.id}/${port}`, title: `${titleOf(n)}: ${output.title}` }],
+      outputType(n, output) === 'finish' ? [] : [{ value: `${n.id}/${port}`, title: `${titleOf(n)}: ${output.title}` }],
     )
   }),
 )
 const chosenPort = ref('')
-const portTitle = (port: string): string => ports.value.find(p => p.port === port)?.title ?? port
+const portTitle = (port: string): string => ports.value.find(p => p.value === port)?.title ?? port
 const plain = (text: string): string =>
   text
     .replace(/[^\w .+-]+/g, ' ')
@@ -85,32 +108,18 @@ function addPort(as: 'picture' | 'vertices'): void {
 }
 /** Own packing: what goes into red, green, blue and alpha. */
 const LANES = [
-  'roughness',
-  'metalness',
-  'occlusion',
-  'height',
-  'opacity',
-  'translucency',
-  'baseColor.r',
-  'baseColor.g',
-  'baseColor.b',
-  '0',
-  '1',
+  { value: 'roughness', title: 'Roughness' },
+  { value: 'metalness', title: 'Metalness' },
+  { value: 'occlusion', title: 'Occlusion' },
+  { value: 'height', title: 'Height' },
+  { value: 'opacity', title: 'Opacity' },
+  { value: 'translucency', title: 'Translucency' },
+  { value: 'baseColor.r', title: 'Base color, red' },
+  { value: 'baseColor.g', title: 'Base color, green' },
+  { value: 'baseColor.b', title: 'Base color, blue' },
+  { value: '0', title: '0' },
+  { value: '1', title: '1' },
 ]
-const laneTitle = (lane: string): string =>
-  ({
-    roughness: 'Roughness',
-    metalness: 'Metalness',
-    occlusion: 'Occlusion',
-    height: 'Height',
-    opacity: 'Opacity',
-    translucency: 'Translucency',
-    'baseColor.r': 'Base color, red',
-    'baseColor.g': 'Base color, green',
-    'baseColor.b': 'Base color, blue',
-    '0': '0',
-    '1': '1',
-  })[lane] ?? lane
 const packing = ref(['roughness', 'metalness', 'occlusion', ''])
 const packName = ref('packed')
 function addPacking(): void {
@@ -194,253 +203,254 @@ function forgetPreset(): void {
         <h2>Deliver</h2>
         <p class="lead">The look leaves as open files, computed from the same program as the stage.</p>
         <div class="presets">
-          <label
-            >Settings
-            <select v-model="preset" class="ub-select" @change="usePreset">
-              <option value="">As set below</option>
-              <option v-for="p in deliveries.presets" :key="p.name" :value="p.name">{{ p.name }}</option>
-            </select>
-          </label>
-          <button v-if="preset" type="button" class="ub-link" @click="forgetPreset">Forget</button>
-          <input
+          <span>Settings</span>
+          <ChoiceField
+            :value="preset"
+            label="Settings"
+            :choices="deliveries.presets.map(p => ({ value: p.name, title: p.name }))"
+            none="As set below"
+            @change="usePreset"
+          />
+          <UButton variant="link" v-if="preset" @click="forgetPreset">Forget</UButton>
+          <UInput
             v-model="named"
-            class="ub-input"
             placeholder="Name to keep them under"
             aria-label="Name for these settings"
             maxlength="60"
             @keydown.enter="keep"
           />
-          <button type="button" class="ub-link" :disabled="!named.trim()" @click="keep">Keep</button>
+          <UButton variant="link" :disabled="!named.trim()" @click="keep">Keep</UButton>
         </div>
       </header>
 
       <fieldset>
         <legend>The mesh with the look on it</legend>
-        <label v-for="m in MESHES" :key="m.key"
-          ><input
-            type="checkbox"
-            :checked="settings.meshes.includes(m.key)"
-            @change="toggle(settings.meshes, m.key)"
-          /><span
-            ><b>{{ m.title }}</b> {{ m.help }}</span
-          ></label
-        >
+        <UCheckbox
+          v-for="m in MESHES"
+          :key="m.key"
+          class="choice"
+          :ui="BESIDE"
+          :label="m.title"
+          :description="m.help"
+          :model-value="settings.meshes.includes(m.key)"
+          @update:model-value="toggle(settings.meshes, m.key)"
+        />
       </fieldset>
       <fieldset>
         <legend>Material documents (MaterialX 1.39)</legend>
-        <label v-for="m in DOCUMENTS" :key="m.key"
-          ><input
-            type="checkbox"
-            :checked="settings.materials.includes(m.key)"
-            @change="toggle(settings.materials, m.key)"
-          /><span
-            ><b>{{ m.title }}</b> {{ m.help }}</span
-          ></label
-        >
+        <UCheckbox
+          v-for="m in DOCUMENTS"
+          :key="m.key"
+          class="choice"
+          :ui="BESIDE"
+          :label="m.title"
+          :description="m.help"
+          :model-value="settings.materials.includes(m.key)"
+          @update:model-value="toggle(settings.materials, m.key)"
+        />
       </fieldset>
       <fieldset>
         <legend>Pictures as files</legend>
         <div class="maps">
-          <label v-for="m in MAP_NAMES" :key="m"
-            ><input
-              type="checkbox"
-              :checked="settings.maps.includes(m)"
-              @change="toggle<MapName>(settings.maps, m)"
-            />{{ MAPS[m].title }}</label
-          >
+          <UCheckbox
+            v-for="m in MAP_NAMES"
+            :key="m"
+            :label="MAPS[m].title"
+            :model-value="settings.maps.includes(m)"
+            @update:model-value="toggle<MapName>(settings.maps, m)"
+          />
         </div>
         <ul v-if="settings.extra.length" class="extra" aria-label="More pictures">
           <li v-for="(e, i) in settings.extra" :key="i">
             {{ e.name }}
             <span class="ub-quiet num">{{ e.lanes.length }} {{ e.lanes.length === 1 ? 'channel' : 'channels' }}</span>
             {{ ' ' }}
-            <button
-              type="button"
-              class="ub-link"
-              :aria-label="`Leave out ${e.name}`"
-              @click="settings.extra.splice(i, 1)"
-            >
+            <UButton variant="link" :aria-label="`Leave out ${e.name}`" @click="settings.extra.splice(i, 1)">
               Leave out
-            </button>
+            </UButton>
           </li>
         </ul>
-        <details>
-          <summary>A mask, or another packing</summary>
+        <FoldOut class="more" label="A mask, or another packing">
           <div class="ub-line">
             <span>Output of a node</span
             ><span class="pair"
-              ><select v-model="chosenPort" class="ub-select" aria-label="Output of a node">
-                <option value="">Choose one</option>
-                <option v-for="p in ports" :key="p.port" :value="p.port">{{ p.title }}</option></select
-              ><button type="button" class="ub-link" :disabled="!chosenPort" @click="addPort('picture')">
+              ><ChoiceField
+                :value="chosenPort"
+                label="Output of a node"
+                :choices="ports"
+                none="Choose one"
+                @change="chosenPort = $event"
+              /><UButton variant="link" :disabled="!chosenPort" @click="addPort('picture')">
                 Add as picture
-              </button></span
+              </UButton></span
             >
           </div>
           <div class="ub-line">
-            <span>Packed as</span
-            ><input v-model="packName" class="ub-input" aria-label="Name of the packed picture" maxlength="60" />
+            <span>Packed as</span><UInput v-model="packName" aria-label="Name of the packed picture" maxlength="60" />
           </div>
           <div v-for="(c, k) in ['Red', 'Green', 'Blue', 'Alpha']" :key="c" class="ub-line">
             <span>{{ c }}</span
-            ><select v-model="packing[k]" class="ub-select" :aria-label="`${c} of the packing`">
-              <option value="">Nothing</option>
-              <option v-for="l in LANES" :key="l" :value="l">{{ laneTitle(l) }}</option>
-            </select>
+            ><ChoiceField
+              :value="packing[k]!"
+              :label="`${c} of the packing`"
+              :choices="LANES"
+              none="Nothing"
+              @change="packing[k] = $event"
+            />
           </div>
-          <button type="button" class="ub-link" @click="addPacking">Add this packing</button>
-        </details>
+          <UButton variant="link" @click="addPacking">Add this packing</UButton>
+        </FoldOut>
       </fieldset>
       <fieldset v-if="needsPictures">
         <legend>How pictures are baked</legend>
         <div class="ub-line">
           <span>Size</span
-          ><select v-model.number="settings.size" class="ub-select" aria-label="Texture size">
-            <option v-for="s in BAKE_SIZES" :key="s" :value="s">{{ s }} × {{ s }}</option>
-          </select>
+          ><ChoiceField :value="settings.size" label="Texture size" :choices="SIZES" @change="settings.size = $event" />
         </div>
         <div class="ub-line">
           <span>Files as</span
-          ><select v-model="settings.format" class="ub-select" aria-label="Picture format">
-            <option v-for="(title, f) in PICTURE_FORMATS" :key="f" :value="f as PictureFormat">{{ title }}</option>
-          </select>
+          ><ChoiceField
+            :value="settings.format"
+            label="Picture format"
+            :choices="FORMATS"
+            @change="settings.format = $event"
+          />
         </div>
         <div class="ub-line">
           <span>Beyond islands</span
-          ><input
-            v-model.number.lazy="settings.dilation"
+          ><UInput
+            :model-value="settings.dilation"
             type="number"
-            class="ub-input num"
+            class="num"
             min="0"
             max="64"
             step="1"
             aria-label="Texels beyond the islands"
-            @change="settings.dilation = Math.min(64, Math.max(0, Math.round(Number(settings.dilation) || 0)))"
+            @change="setDilation"
           />
         </div>
         <div class="ub-line">
           <span>Samples</span
-          ><select v-model.number="settings.samples" class="ub-select" aria-label="Samples of a texel">
-            <option :value="1">1 per texel</option>
-            <option :value="2">4 per texel</option>
-            <option :value="4">16 per texel</option>
-          </select>
+          ><ChoiceField
+            :value="settings.samples"
+            label="Samples of a texel"
+            :choices="SAMPLES"
+            @change="settings.samples = $event"
+          />
         </div>
-        <label class="ub-line"
-          ><span>Dither 8 bits</span><span><input v-model="settings.dither" type="checkbox" /></span
-        ></label>
+        <div class="ub-line">
+          <span>Dither 8 bits</span><UCheckbox v-model="settings.dither" aria-label="Dither 8 bits" />
+        </div>
         <div v-if="tiles.length > 1" class="ub-line">
           <span>Tiles</span
           ><span class="tiles"
-            ><label v-for="t in tiles" :key="t" class="num"
-              ><input
-                type="checkbox"
-                :checked="!settings.tiles || settings.tiles.includes(t)"
-                @change="setTile(t, ($event.target as HTMLInputElement).checked)"
-              />{{ t }}</label
-            ></span
-          >
+            ><UCheckbox
+              v-for="t in tiles"
+              :key="t"
+              class="num"
+              :label="String(t)"
+              :model-value="!settings.tiles || settings.tiles.includes(t)"
+              @update:model-value="setTile(t, Boolean($event))"
+          /></span>
         </div>
       </fieldset>
       <fieldset v-if="settings.meshes.length">
         <legend>On the vertices</legend>
         <div class="ub-line">
           <span>Base color in</span
-          ><select v-model="settings.colorIn" class="ub-select" aria-label="Base color goes into">
-            <option value="texture">A texture</option>
-            <option value="vertices">Vertex colors</option>
-          </select>
+          ><ChoiceField
+            :value="settings.colorIn"
+            label="Base color goes into"
+            :choices="COLOR_IN"
+            @change="settings.colorIn = $event"
+          />
         </div>
         <p class="ub-quiet small">Never both: viewers multiply one with the other.</p>
         <div class="ub-line">
           <span>Vertices of</span
-          ><select
-            v-model="settings.on"
-            class="ub-select"
-            aria-label="Vertices of"
+          ><ChoiceField
+            :value="settings.on"
+            label="Vertices of"
+            :choices="VERTICES"
             :disabled="settings.materials.includes('procedural')"
-          >
-            <option value="file">The file, with the mean around each</option>
-            <option value="analysis">The analysis mesh</option>
-          </select>
+            @change="settings.on = $event"
+          />
         </div>
         <p v-if="settings.materials.includes('procedural')" class="ub-quiet small">
           The procedural material reads values that only the analysis mesh has.
         </p>
         <ul v-if="settings.vertexMaps.length" class="extra" aria-label="Vertex maps">
           <li v-for="(m, i) in settings.vertexMaps" :key="i">
-            <input
-              v-model.lazy="m.name"
-              class="ub-input"
-              :aria-label="`Name of vertex map ${i + 1}`"
-              maxlength="60"
-              pattern="[A-Za-z0-9_ ]+"
+            <TextField
+              :value="m.name"
+              :label="`Name of vertex map ${i + 1}`"
+              :limit="60"
+              @change="m.name = $event.replace(/[^A-Za-z0-9_ ]+/g, '_')"
             />
-            <button
-              type="button"
-              class="ub-link"
-              :aria-label="`Leave out ${m.name}`"
-              @click="settings.vertexMaps.splice(i, 1)"
-            >
+            <UButton variant="link" :aria-label="`Leave out ${m.name}`" @click="settings.vertexMaps.splice(i, 1)">
               Leave out
-            </button>
+            </UButton>
           </li>
         </ul>
         <div class="ub-line">
           <span>Vertex map from</span
           ><span class="pair"
-            ><select v-model="chosenPort" class="ub-select" aria-label="Vertex map from">
-              <option value="">Choose an output</option>
-              <option v-for="p in ports" :key="p.port" :value="p.port">{{ p.title }}</option></select
-            ><button type="button" class="ub-link" :disabled="!chosenPort" @click="addPort('vertices')">
-              Add
-            </button></span
+            ><ChoiceField
+              :value="chosenPort"
+              label="Vertex map from"
+              :choices="ports"
+              none="Choose an output"
+              @change="chosenPort = $event"
+            /><UButton variant="link" :disabled="!chosenPort" @click="addPort('vertices')"> Add </UButton></span
           >
         </div>
       </fieldset>
       <fieldset>
         <legend>Tables and look</legend>
         <div class="maps">
-          <label
-            ><input
-              type="checkbox"
-              :checked="settings.tables.includes('csv')"
-              @change="toggle(settings.tables, 'csv')"
-            />Part table, CSV</label
-          >
-          <label
-            ><input
-              type="checkbox"
-              :checked="settings.tables.includes('json')"
-              @change="toggle(settings.tables, 'json')"
-            />Part table, JSON</label
-          >
-          <label><input v-model="settings.look" type="checkbox" />The look with its pictures</label>
+          <UCheckbox
+            v-for="(title, t) in TABLES"
+            :key="t"
+            :label="title"
+            :model-value="settings.tables.includes(t)"
+            @update:model-value="toggle(settings.tables, t)"
+          />
+          <UCheckbox v-model="settings.look" label="The look with its pictures" />
         </div>
       </fieldset>
       <fieldset>
         <legend>Variants</legend>
         <div class="ub-line">
           <span>Seeds</span
-          ><input v-model.lazy="seedText" class="ub-input num" aria-label="Seeds of the variants" spellcheck="false" />
+          ><TextField
+            class="num"
+            :value="seedText"
+            label="Seeds of the variants"
+            :limit="400"
+            @change="seedText = $event"
+          />
         </div>
         <p class="ub-quiet small">
           One variant for each number: 0 is the look as it is, any other moves all its seeds.
         </p>
         <div v-if="project.look.variants?.length" class="maps">
-          <label v-for="v in project.look.variants" :key="v.name"
-            ><input
-              type="checkbox"
-              :checked="settings.variants.includes(v.name)"
-              @change="toggle(settings.variants, v.name)"
-            />{{ v.name }}</label
-          >
+          <UCheckbox
+            v-for="v in project.look.variants"
+            :key="v.name"
+            :label="v.name"
+            :model-value="settings.variants.includes(v.name)"
+            @update:model-value="toggle(settings.variants, v.name)"
+          />
         </div>
       </fieldset>
     </section>
     <DeliveryList />
     <footer>
-      <UButton color="primary" :disabled="Boolean(blocked) || deliveries.asking" @click="deliveries.deliver(name)"
+      <UButton
+        variant="solid"
+        color="primary"
+        :disabled="Boolean(blocked) || deliveries.asking"
+        @click="deliveries.deliver(name)"
         >Deliver</UButton
       >
       <p v-if="failure" class="ub-warn" role="alert">{{ failure }}</p>
@@ -484,13 +494,6 @@ h2 {
   font-size: 12px;
   color: var(--ub-quiet);
 }
-.presets label {
-  gap: 6px;
-  padding: 0;
-}
-.presets .ub-input {
-  width: 170px;
-}
 fieldset {
   margin-top: 16px;
   max-width: 520px;
@@ -499,22 +502,8 @@ legend {
   font-weight: 500;
   padding-bottom: 3px;
 }
-label {
-  display: flex;
-  gap: 8px;
+.choice {
   padding: 2px 0;
-  align-items: baseline;
-  cursor: pointer;
-}
-label.ub-line {
-  display: grid;
-  padding: 0;
-}
-label b {
-  font-weight: 500;
-}
-input[type='checkbox'] {
-  accent-color: var(--ub-accent);
 }
 .maps {
   display: grid;
@@ -539,19 +528,11 @@ input[type='checkbox'] {
   align-items: center;
   min-width: 0;
 }
-.pair select {
-  min-width: 0;
+.pair > :first-child {
   flex: 1;
 }
-details {
+.more {
   padding-top: 4px;
-}
-summary {
-  cursor: pointer;
-  color: var(--ub-quiet);
-  text-decoration: underline;
-  text-underline-offset: 3px;
-  text-decoration-color: var(--ub-line-strong);
 }
 .small {
   font-size: 12px;

@@ -21,7 +21,7 @@ const seen = useLocalStorage('ubblet has been here', false)
       <li>The <b>eye</b> on a card shows that value on the stage. <b>Ctrl Z</b> takes anything back.</li>
       <li><b>/</b> finds every action, <b>?</b> lists the keys.</li>
     </ol>
-    <button type="button" class="ub-link" @click="seen = true">Understood</button>
+    <UButton variant="link" @click="seen = true">Understood</UButton>
   </aside>
 </template>
 

@@ -24,6 +24,7 @@ import { addNote, CARD_HEIGHT, CARD_WIDTH, changeNote, frameNodes, onFrame, remo
 import { changePage, pageOf } from '#core/graph/scope'
 import { addRecipe, echoWire, foldNodes, unfoldNode } from '#core/graph/recipe'
 import { fillMaps } from '#core/recipes/fillMaps'
+import { useRightClick } from '../rightClick'
 
 /** So small that port names cannot be read. */
 const FAR = 0.62
@@ -525,7 +526,37 @@ useEventListener(
   },
   { capture: true, passive: true },
 )
+/** What the right button was clicked on, which is selected then. */
+const emit = defineEmits<{ aim: [at: 'node' | 'wire' | 'canvas'] }>()
+useRightClick(holder, e => {
+  const target = e.target as Element
+  const node = target.closest('.vue-flow__node')?.getAttribute('data-id')
+  if (node) {
+    const card = flow.findNode(node)
+    if (card && !card.selected) {
+      flow.removeSelectedElements()
+      flow.addSelectedNodes([card])
+      if (!isNote(node)) project.selected = [node]
+    }
+    return emit('aim', 'node')
+  }
+  const wire = target.closest('.vue-flow__edge')?.getAttribute('data-id')
+  const edge = wire && flow.findEdge(wire)
+  if (!edge) return emit('aim', 'canvas')
+  flow.removeSelectedElements()
+  flow.addSelectedEdges([edge])
+  pointed = { clientX: e.clientX, clientY: e.clientY }
+  emit('aim', 'wire')
+})
+let pointed = { clientX: 0, clientY: 0 }
+/** Offers what fits into the wire that was pointed at. */
+function openInWire(): void {
+  const wire = wireAt(pointed.clientX, pointed.clientY)
+  if (wire) openMenu(pointed, { into: wire })
+}
+
 defineExpose({
+  openInWire,
   openMenu,
   removeSelected,
   duplicate,
@@ -628,62 +659,61 @@ defineExpose({
     >
       {{ offer.reason }}
       <span
-        ><button type="button" @click="takeOffer">Put a {{ kindOf(offer.bridge!.kind)!.title }} between</button
-        ><button type="button" @click="offer = null">Leave it</button></span
+        ><UButton variant="bare" @click="takeOffer">Put a {{ kindOf(offer.bridge!.kind)!.title }} between</UButton
+        ><UButton variant="bare" @click="offer = null">Leave it</UButton></span
       >
     </div>
     <NodeMenu v-if="menu" :x="menu.x" :y="menu.y" v-bind="menuFor" @pick="add" @close="menu = null" />
     <nav v-if="project.scope.length" class="path" aria-label="Open recipes">
       <template v-for="(step, i) in path" :key="i">
-        <button
-          v-if="i < path.length - 1"
-          type="button"
-          class="ub-link"
-          @click="project.enter(project.scope.slice(0, i))"
-        >
+        <UButton variant="link" v-if="i < path.length - 1" @click="project.enter(project.scope.slice(0, i))">
           {{ step }}
-        </button>
+        </UButton>
         <b v-else>{{ step }}</b>
         <span v-if="i < path.length - 1" aria-hidden="true">›</span>
       </template>
-      <button type="button" class="ub-link" title="Escape" @click="close">Close</button>
+      <UButton variant="link" title="Escape" @click="close">Close</UButton>
     </nav>
     <div class="tools">
-      <button type="button" title="Add a node (A)" @click="openMenu()"><UIcon name="i-lucide-plus" /> Add node</button>
-      <button type="button" title="Show the whole graph (G)" @click="fit">Fit graph</button>
-      <button type="button" title="Lay the selected nodes out in order, or all of them (L)" @click="tidy">Tidy</button>
-      <button
-        type="button"
+      <UButton variant="bare" title="Add a node (A)" @click="openMenu()"
+        ><UIcon name="i-lucide-plus" /> Add node</UButton
+      >
+      <UButton variant="bare" title="Show the whole graph (G)" @click="fit">Fit graph</UButton>
+      <UButton variant="bare" title="Lay the selected nodes out in order, or all of them (L)" @click="tidy"
+        >Tidy</UButton
+      >
+      <UButton
+        variant="bare"
         :aria-pressed="minimap"
         title="A small picture of the whole graph (M)"
         @click="minimap = !minimap"
       >
         Overview
-      </button>
-      <button v-if="!project.scope.length" type="button" title="Words on the page (N)" @click="write">Note</button>
-      <button
+      </UButton>
+      <UButton variant="bare" v-if="!project.scope.length" title="Words on the page (N)" @click="write">Note</UButton>
+      <UButton
+        variant="bare"
         v-if="!project.scope.length"
-        type="button"
         title="A frame around the selected nodes (Shift N)"
         @click="frame"
       >
         Frame
-      </button>
-      <button v-if="foldable" type="button" title="Fold the selected nodes into one (R)" @click="fold">Fold</button>
-      <button v-if="selectedRecipes.length === 1" type="button" title="Work inside it (Enter)" @click="open">
+      </UButton>
+      <UButton variant="bare" v-if="foldable" title="Fold the selected nodes into one (R)" @click="fold">Fold</UButton>
+      <UButton variant="bare" v-if="selectedRecipes.length === 1" title="Work inside it (Enter)" @click="open">
         Open
-      </button>
-      <button
+      </UButton>
+      <UButton
+        variant="bare"
         v-if="selectedRecipes.length"
-        type="button"
         title="Put what is inside back onto the page (Shift R)"
         @click="unfold"
       >
         Unfold
-      </button>
-      <button v-if="someWires" type="button" title="Replace the wire by a stand-in for its source (E)" @click="echo">
+      </UButton>
+      <UButton variant="bare" v-if="someWires" title="Replace the wire by a stand-in for its source (E)" @click="echo">
         Echo
-      </button>
+      </UButton>
     </div>
   </section>
 </template>

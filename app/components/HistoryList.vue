@@ -13,14 +13,14 @@ const tab = ref('steps')
 
 <template>
   <UPopover :content="{ side: 'bottom', align: 'end' }">
-    <button
-      type="button"
+    <UButton
+      variant="bare"
       class="tool"
       aria-label="History"
       title="History: every step and every save, to go back or forth to"
     >
       <UIcon name="i-lucide-history" />
-    </button>
+    </UButton>
     <template #content>
       <section class="sheet" aria-label="History">
         <UTabs v-model="tab" :items="TABS" size="xs" variant="link" color="neutral" class="tabs">
@@ -30,14 +30,14 @@ const tab = ref('steps')
             </p>
             <ol>
               <li v-for="s in steps" :key="s.i">
-                <button
-                  type="button"
+                <UButton
+                  variant="bare"
                   :class="{ on: s.i === project.step, ahead: s.i > project.step }"
                   :aria-current="s.i === project.step ? 'step' : undefined"
                   @click="project.jump(s.i)"
                 >
                   {{ s.label }}
-                </button>
+                </UButton>
               </li>
             </ol>
           </template>

@@ -23,19 +23,19 @@ const section = ref<(typeof SECTIONS)[number]['key']>('report')
     <template v-if="project.opened">
       <header>
         <nav aria-label="Parts of the preparation">
-          <button
+          <UButton
+            variant="bare"
             v-for="s in SECTIONS"
             :key="s.key"
-            type="button"
             :aria-current="section === s.key ? 'true' : undefined"
             :class="{ on: section === s.key }"
             @click="section = s.key"
           >
             {{ s.title }}
-          </button>
+          </UButton>
         </nav>
         <span class="file" :title="project.meta?.mesh?.name">{{ project.meta?.mesh?.name }}</span>
-        <button type="button" class="ub-link" @click="emit('choose')">Replace the mesh</button>
+        <UButton variant="link" @click="emit('choose')">Replace the mesh</UButton>
       </header>
       <div class="body" :class="{ full: section === 'table' }">
         <MeshReport v-if="section === 'report'" @unwrap="emit('unwrap')" />
@@ -51,7 +51,7 @@ const section = ref<(typeof SECTIONS)[number]['key']>('report')
         A file made of many parts: GLB, glTF, OBJ or PLY. Drop it anywhere in this window, together with the files that
         it names, or as a zip. Its parts, materials, UVs and vertex maps are found on arrival.
       </p>
-      <UButton color="primary" @click="emit('choose')">Choose a file</UButton>
+      <UButton variant="solid" color="primary" @click="emit('choose')">Choose a file</UButton>
       <p class="ub-quiet">
         Up to {{ megabytes.toLocaleString('en-US') }} MB and
         {{ project.limits.triangles.toLocaleString('en-US') }} triangles.

@@ -100,8 +100,8 @@ watch(
       </ul>
       <ul class="out">
         <li v-for="p in ports.outputs" :key="p.name">
-          <button
-            type="button"
+          <UButton
+            variant="bare"
             class="look nodrag"
             :class="{ on: probed(p.name) }"
             :aria-pressed="probed(p.name)"
@@ -110,7 +110,7 @@ watch(
             @click.stop="looking.look(id, p.name)"
           >
             <UIcon name="i-lucide-eye" />
-          </button>
+          </UButton>
           <span>{{ p.title }}</span>
           <Handle
             :id="p.name"

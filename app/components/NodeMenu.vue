@@ -42,14 +42,12 @@ function pick(key: string): void {
   emit('pick', key)
 }
 const text = ref('')
-const at = ref(0)
-const input = useTemplateRef('input')
-const list = useTemplateRef('list')
+const root = useTemplateRef('root')
 
-/** Every word typed must be found: in the title first, then among the synonyms, then in the help. */
-const found = computed(() => {
-  const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
-  const score = (k: Entry) => {
+const fitting = computed(() => entries.value.filter(k => !props.only || props.only(k.kind)))
+/** Every word typed must be found: in the title first, then among the synonyms, then in the help. Best first. */
+function find(words: readonly string[]): Entry[] {
+  const score = (k: Entry): number => {
     const title = k.title.toLowerCase()
     const help = k.help.toLowerCase()
     return words.reduce(
@@ -58,76 +56,68 @@ const found = computed(() => {
       0,
     )
   }
-  const fitting = entries.value
-    .filter(k => !props.only || props.only(k.kind))
+  return fitting.value
     .map((k, i) => ({ k, i, s: score(k) }))
     .filter(e => e.s < NOT_FOUND)
     .sort((a, b) => a.s - b.s || a.i - b.i)
     .map(e => e.k)
-  if (words.length) return fitting
-  const last = recent.value
-    .flatMap(key => fitting.find(k => k.key === key) ?? [])
-    .slice(0, 4)
-    .map(k => ({ ...k, family: 'Used last' }))
+}
+const group = (id: string, label: string | undefined, list: readonly Entry[]) => ({
+  id,
+  label,
+  ignoreFilter: true,
+  items: list.map(k => ({
+    label: k.title,
+    description: k.help,
+    suffix: label ? undefined : k.family,
+    onSelect: () => pick(k.key),
+  })),
+})
+const groups = computed(() => {
+  const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
+  if (words.length) return [group('found', undefined, find(words))]
+  const last = recent.value.flatMap(key => fitting.value.find(k => k.key === key) ?? []).slice(0, 4)
+  const families = [...FAMILIES, ...new Set(fitting.value.map(k => k.family).filter(f => f.startsWith('Recipe')))]
   return [
-    ...last,
-    ...FAMILIES.flatMap(f => fitting.filter(k => k.family === f)),
-    ...fitting.filter(k => k.family.startsWith('Recipe')),
+    group('last', 'Used last', last),
+    ...families.map(f =>
+      group(
+        f,
+        f,
+        fitting.value.filter(k => k.family === f),
+      ),
+    ),
   ]
 })
-watch(found, () => {
-  at.value = 0
-})
-watch(at, () => list.value?.children[at.value]?.scrollIntoView({ block: 'nearest' }), { flush: 'post' })
-onMounted(() => input.value?.focus())
-
-function key(e: KeyboardEvent): void {
-  e.stopPropagation()
-  if (e.key === 'Escape') emit('close')
-  else if (e.key === 'Enter' && found.value[at.value]) pick(found.value[at.value]!.key)
-  else if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
-    const n = found.value.length
-    at.value = n ? (at.value + (e.key === 'ArrowDown' ? 1 : n - 1)) % n : 0
-    e.preventDefault()
-  }
+function left(e: FocusEvent): void {
+  if (!root.value?.contains(e.relatedTarget as Node | null)) emit('close')
 }
 </script>
 
 <template>
-  <div class="menu" :style="{ left: `${x}px`, top: `${y}px` }" role="dialog" :aria-label="title ?? 'Add a node'">
-    <input
-      ref="input"
-      v-model="text"
+  <div
+    ref="root"
+    class="menu"
+    :style="{ left: `${x}px`, top: `${y}px` }"
+    role="dialog"
+    :aria-label="title ?? 'Add a node'"
+    @focusout="left"
+    @keydown.stop
+    @keydown.escape="emit('close')"
+  >
+    <SearchList
+      v-model:text="text"
+      :groups="groups"
+      label="Search nodes"
+      list="Node kinds"
       placeholder="What should it do?"
-      aria-label="Search nodes"
-      role="combobox"
-      aria-expanded="true"
-      aria-controls="node-list"
-      :aria-activedescendant="found[at] ? `node-option-${at}` : undefined"
-      spellcheck="false"
-      @keydown="key"
-      @blur="emit('close')"
-    />
-    <p v-if="hint" class="hint">{{ hint }}</p>
-    <ul id="node-list" ref="list" role="listbox" aria-label="Node kinds">
-      <li
-        v-for="(k, i) in found"
-        :id="`node-option-${i}`"
-        :key="k.family + k.key"
-        role="option"
-        :aria-selected="i === at"
-        :class="{ on: i === at }"
-        @pointerdown.prevent="pick(k.key)"
-        @pointermove="at = i"
-      >
-        <b
-          >{{ k.title }} <small>{{ k.family }}</small></b
-        ><span>{{ k.help }}</span>
-      </li>
-      <li v-if="!found.length" class="none" role="option" aria-disabled="true" aria-selected="false">
-        Nothing fits. Try another word.
-      </li>
-    </ul>
+      :height="320"
+    >
+      <template v-if="hint" #footer>
+        <p class="hint">{{ hint }}</p>
+      </template>
+      <template #empty>Nothing fits. Try another word.</template>
+    </SearchList>
   </div>
 </template>
 
@@ -135,63 +125,13 @@ function key(e: KeyboardEvent): void {
 .menu {
   position: absolute;
   z-index: 30;
-  width: 300px;
+  width: 320px;
   background: var(--ub-card);
   border: 1px solid var(--ub-line-strong);
   box-shadow: 0 6px 24px rgb(0 0 0 / 0.18);
 }
-input {
-  width: 100%;
-  height: 34px;
-  padding: 0 12px;
-  background: none;
-  border: 0;
-  border-bottom: 1px solid var(--ub-line);
-}
-input:focus {
-  outline: none;
-  border-bottom-color: var(--ub-accent);
-}
 .hint {
-  padding: 4px 12px;
+  padding: 2px 8px;
   color: var(--ub-quiet);
-  border-bottom: 1px solid var(--ub-line);
-}
-ul {
-  max-height: 320px;
-  overflow-y: auto;
-  scrollbar-width: thin;
-}
-li {
-  padding: 5px 12px;
-  cursor: pointer;
-  border-left: 3px solid transparent;
-}
-li b {
-  font-weight: 500;
-  display: flex;
-  justify-content: space-between;
-  align-items: baseline;
-}
-li small {
-  font-weight: 400;
-  font-size: 10.5px;
-  color: var(--ub-quiet);
-}
-li span {
-  color: var(--ub-quiet);
-  font-size: 11.5px;
-  display: -webkit-box;
-  -webkit-line-clamp: 1;
-  -webkit-box-orient: vertical;
-  overflow: hidden;
-}
-li.on {
-  background: var(--ub-accent-soft);
-  border-left-color: var(--ub-accent);
-}
-li.none {
-  color: var(--ub-quiet);
-  cursor: default;
 }
 </style>

@@ -46,6 +46,7 @@ function key(e: KeyboardEvent): void {
     :data-note="note.id"
   >
     <TextField
+      plain
       class="heading nodrag"
       :value="note.title"
       :placeholder="note.frame ? 'What is in here' : 'Note'"
@@ -56,6 +57,7 @@ function key(e: KeyboardEvent): void {
     <TextField
       v-if="!note.frame || note.text || selected"
       long
+      plain
       class="words nodrag nowheel"
       :value="note.text"
       :rows="note.frame ? 1 : undefined"
@@ -64,8 +66,8 @@ function key(e: KeyboardEvent): void {
       :limit="4000"
       @change="change('Write', { text: $event })"
     />
-    <button
-      type="button"
+    <UButton
+      variant="bare"
       class="corner nodrag"
       aria-label="Resize with the arrow keys or by dragging"
       @pointerdown.stop="grab"
@@ -98,8 +100,6 @@ function key(e: KeyboardEvent): void {
 .heading {
   height: 26px;
   padding: 0 10px;
-  background: none;
-  border: 0;
   font-weight: 600;
   flex: none;
 }
@@ -114,9 +114,6 @@ function key(e: KeyboardEvent): void {
   flex: 1;
   min-height: 0;
   padding: 2px 10px 8px;
-  background: none;
-  border: 0;
-  resize: none;
   font-size: 12.5px;
 }
 .frame .words {

@@ -135,16 +135,16 @@ function take(): void {
       />
       <span v-if="shape.unit" class="unit">{{ shape.unit }}</span>
     </div>
-    <button
+    <UButton
+      variant="bare"
       v-if="changed"
       class="reset"
-      type="button"
       :aria-label="`Reset ${context ? `${context} ${label.toLowerCase()}` : label}`"
       title="Reset"
       @click="emit('reset')"
     >
       <UIcon name="i-lucide-undo-dot" />
-    </button>
+    </UButton>
   </div>
 </template>
 

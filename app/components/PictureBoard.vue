@@ -197,11 +197,6 @@ async function add(files: Iterable<File>): Promise<void> {
   said.value = ''
   for (const file of files) said.value = (await project.addPicture(file)) ?? said.value
 }
-function taken(e: Event): void {
-  const input = e.target as HTMLInputElement
-  void add([...(input.files ?? [])])
-  input.value = ''
-}
 function draw(el: unknown, picture: Picture): void {
   if (!(el instanceof HTMLCanvasElement) || el.dataset.of === `${picture.name} ${picture.data.length}`) return
   el.dataset.of = `${picture.name} ${picture.data.length}`
@@ -217,30 +212,28 @@ function draw(el: unknown, picture: Picture): void {
   <section class="board" aria-label="Reference pictures">
     <header>
       <h2>Pictures</h2>
-      <button type="button" class="ub-link" @click="chooser?.click()">Add</button>
-      <button type="button" class="ub-link" :disabled="!shown.length" @click="fit">Fit</button>
-      <button
-        type="button"
-        class="ub-link"
+      <UButton variant="link" @click="chooser?.open()">Add</UButton>
+      <UButton variant="link" :disabled="!shown.length" @click="fit">Fit</UButton>
+      <UButton
+        variant="link"
         :aria-pressed="pulling"
         :class="{ on: pulling }"
         :disabled="!shown.length"
         @click="pulling = !pulling"
       >
         {{ pulling ? 'Drag over a picture …' : 'Pull a palette' }}
-      </button>
-      <button
+      </UButton>
+      <UButton
+        variant="link"
         v-for="p in away"
         :key="p.picture"
-        type="button"
-        class="ub-link"
         @click="put('Put a picture back', { ...p, off: undefined })"
       >
         Put back {{ p.picture }}
-      </button>
+      </UButton>
       <span v-if="said" class="ub-warn" role="alert">{{ said }}</span>
       <span class="grow" />
-      <button type="button" class="ub-link" title="D" @click="emit('close')">Back to the graph</button>
+      <UButton variant="link" title="D" @click="emit('close')">Back to the graph</UButton>
     </header>
     <div
       ref="root"
@@ -253,8 +246,8 @@ function draw(el: unknown, picture: Picture): void {
     >
       <p v-if="!project.pictures.length" class="none">
         Drop or paste pictures here, or
-        <button type="button" class="ub-link" @click="chooser?.click()">choose files</button>: references to look at,
-        and to pull colors from.
+        <UButton variant="link" @click="chooser?.open()">choose files</UButton>: references to look at, and to pull
+        colors from.
       </p>
       <figure
         v-for="p in shown"
@@ -305,21 +298,19 @@ function draw(el: unknown, picture: Picture): void {
           @change="count = $event"
         />
         <p>
-          <button v-if="target" type="button" class="ub-link" @click="give">Into {{ titleOf(target.node) }}</button>
-          <button type="button" class="ub-link" @click="make('palette')">New palette</button>
-          <button type="button" class="ub-link" @click="make('ramp')">New ramp, dark to light</button>
-          <button type="button" class="ub-link" @click="region = null">Leave it</button>
+          <UButton variant="link" v-if="target" @click="give">Into {{ titleOf(target.node) }}</UButton>
+          <UButton variant="link" @click="make('palette')">New palette</UButton>
+          <UButton variant="link" @click="make('ramp')">New ramp, dark to light</UButton>
+          <UButton variant="link" @click="region = null">Leave it</UButton>
         </p>
       </aside>
     </div>
-    <input
+    <FileChooser
       ref="chooser"
-      type="file"
       accept="image/png,image/jpeg,image/webp"
       multiple
-      hidden
-      aria-label="Reference picture files"
-      @change="taken"
+      label="Reference picture files"
+      @choose="add"
     />
   </section>
 </template>

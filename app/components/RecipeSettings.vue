@@ -61,40 +61,38 @@ async function store(work: () => Promise<void>, done: string): Promise<void> {
       />
     </p>
     <p class="tools">
-      <button type="button" class="ub-link" :aria-expanded="choosing" @click="choosing = !choosing">
+      <UButton variant="link" :aria-expanded="choosing" @click="choosing = !choosing">
         {{ choosing ? 'Done choosing' : 'Choose its settings' }}
-      </button>
-      <button type="button" class="ub-link" @click="project.enter([...project.scope, node.id])">Open</button>
-      <button type="button" class="ub-link" @click="unfold">Unfold</button>
-      <button
+      </UButton>
+      <UButton variant="link" @click="project.enter([...project.scope, node.id])">Open</UButton>
+      <UButton variant="link" @click="unfold">Unfold</UButton>
+      <UButton
+        variant="link"
         v-if="!inLibrary"
-        type="button"
-        class="ub-link"
         @click="store(() => keep(recipeOf(node)), 'It is in the library: every project finds it among the nodes.')"
       >
         Keep in the library
-      </button>
-      <button
+      </UButton>
+      <UButton
+        variant="link"
         v-else
-        type="button"
-        class="ub-link"
         @click="store(() => forget(inLibrary!.id!), 'The library has let go of it. Looks that use it keep it.')"
       >
         Take out of the library
-      </button>
+      </UButton>
     </p>
     <p v-if="said" class="ub-quiet" role="status">{{ said }}</p>
     <div v-if="choosing" class="choose">
       <fieldset v-for="g in groups" :key="g.node.id">
         <legend>{{ g.title }}</legend>
-        <label v-for="s in g.settings" :key="s.param"
-          ><input
-            type="checkbox"
-            :checked="shown.has(`${g.node.id}/${s.param}`)"
-            @change="toggle(g.node.id, s.param, ($event.target as HTMLInputElement).checked)"
-            @keydown.stop
-          />{{ s.title }}</label
-        >
+        <UCheckbox
+          v-for="s in g.settings"
+          :key="s.param"
+          :label="s.title"
+          :model-value="shown.has(`${g.node.id}/${s.param}`)"
+          @update:model-value="toggle(g.node.id, s.param, Boolean($event))"
+          @keydown.stop
+        />
       </fieldset>
     </div>
   </div>
@@ -131,16 +129,5 @@ fieldset {
 }
 legend {
   width: 100%;
-}
-label {
-  display: flex;
-  gap: 5px;
-  align-items: center;
-  color: var(--ub-quiet);
-}
-input[type='checkbox'] {
-  width: 14px;
-  height: 14px;
-  accent-color: var(--ub-accent);
 }
 </style>

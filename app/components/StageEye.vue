@@ -34,15 +34,19 @@ const EYES: { key: Eye; title: string }[] = [
 
 <template>
   <UPopover :content="{ side: 'bottom', align: 'end' }">
-    <button type="button" title="How the mesh is seen">View</button>
+    <UButton variant="bare" title="How the mesh is seen">View</UButton>
     <template #content>
       <section class="ub-sheet view" aria-label="View">
-        <label v-for="e in EYES" :key="e.key"
-          ><input v-model="looking.eye" type="radio" name="eye" :value="e.key" />{{ e.title }}</label
-        >
+        <URadioGroup
+          v-model="looking.eye"
+          :items="EYES"
+          value-key="key"
+          label-key="title"
+          aria-label="How it is seen"
+        />
         <hr />
-        <label><input v-model="looking.edges" type="checkbox" />Edges of triangles (W)</label>
-        <label><input v-model="looking.spinning" type="checkbox" />Turns slowly (T)</label>
+        <UCheckbox v-model="looking.edges" label="Edges of triangles (W)" />
+        <UCheckbox v-model="looking.spinning" label="Turns slowly (T)" />
         <hr />
         <USwitch v-model="looking.switches.shadows" size="xs" label="Shadows of the key light" />
         <USwitch v-model="looking.switches.contact" size="xs" label="Darker where things touch" />
@@ -97,18 +101,15 @@ const EYES: { key: Eye; title: string }[] = [
           Click parts on the stage to isolate or hide them.
         </p>
         <p v-else>
-          <button type="button" class="ub-link" :disabled="!mesh.selected.size" @click="mesh.isolate()">
-            Isolate (I)
-          </button>
-          <button
-            type="button"
-            class="ub-link"
+          <UButton variant="link" :disabled="!mesh.selected.size" @click="mesh.isolate()"> Isolate (I) </UButton>
+          <UButton
+            variant="link"
             :disabled="!mesh.selected.size"
             @click="mesh.hide([...mesh.hidden, ...mesh.selected])"
           >
             Hide (H)
-          </button>
-          <button type="button" class="ub-link" :disabled="!mesh.hidden.size" @click="mesh.hide([])">Show all</button>
+          </UButton>
+          <UButton variant="link" :disabled="!mesh.hidden.size" @click="mesh.hide([])">Show all</UButton>
         </p>
       </section>
     </template>
@@ -124,12 +125,6 @@ button {
   width: 250px;
   display: grid;
   gap: 5px;
-}
-.view label {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  cursor: pointer;
 }
 .view p {
   display: flex;

@@ -101,9 +101,9 @@ function key(e: KeyboardEvent, h: Handle): void {
       </template>
     </svg>
     <template v-for="{ h, at } in places" :key="h.title">
-      <button
+      <UButton
+        variant="bare"
         v-if="at"
-        type="button"
         :style="{ left: `${at[0] * 100}%`, top: `${at[1] * 100}%` }"
         :aria-label="`${h.title}: drag, or arrow keys`"
         @pointerdown="press($event, h)"
@@ -113,7 +113,7 @@ function key(e: KeyboardEvent, h: Handle): void {
         @keyup="project.settle()"
       >
         <span>{{ h.title }}</span>
-      </button>
+      </UButton>
     </template>
   </div>
 </template>

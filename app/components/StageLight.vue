@@ -7,12 +7,29 @@ const project = useProject()
 const chooser = useTemplateRef('chooser')
 const title = computed(() => (looking.rig === 'own' ? looking.ownLight!.name : RIGS[looking.rig].title))
 
-function take(e: Event): void {
-  const input = e.target as HTMLInputElement
-  const file = input.files?.[0]
-  input.value = ''
-  if (file) void lights.take(file)
+/** Own pictures of light are told from rigs by this before their names. */
+const OWN = 'own '
+const choices = computed(() => [
+  ...Object.entries(RIGS).map(([value, r]) => ({
+    value,
+    label: r.title,
+    description: looking.rig === value ? r.help : '',
+    own: undefined,
+  })),
+  ...lights.list.map(own => ({
+    value: OWN + own.name,
+    label: own.name,
+    description: own.hash ? '' : 'Not kept with the project.',
+    own,
+  })),
+])
+const chosen = computed(() => (looking.rig === 'own' ? OWN + looking.ownLight!.name : looking.rig))
+function choose(value: string): void {
+  const own = lights.list.find(l => OWN + l.name === value)
+  if (own) void lights.choose(own)
+  else looking.rig = value as RigName
 }
+
 const opened = (open: boolean): void => {
   if (open) void lights.load()
 }
@@ -20,39 +37,22 @@ const opened = (open: boolean): void => {
 
 <template>
   <UPopover :content="{ side: 'bottom', align: 'end' }" @update:open="opened">
-    <button type="button" :title="`Light: ${title}`">Light</button>
+    <UButton variant="bare" :title="`Light: ${title}`">Light</UButton>
     <template #content>
-      <section class="ub-sheet light" aria-label="Light">
-        <label v-for="(r, key) in RIGS" :key="key" class="choice" :title="r.help">
-          <input
-            type="radio"
-            name="rig"
-            :checked="looking.rig === key"
-            @change="looking.rig = key as RigName"
-          /><span>{{ r.title }}</span
-          ><small v-if="looking.rig === key">{{ r.help }}</small>
-        </label>
-        <div v-for="own in lights.list" :key="own.name" class="own">
-          <label class="choice">
-            <input
-              type="radio"
-              name="rig"
-              :checked="looking.rig === 'own' && looking.ownLight?.name === own.name"
-              @change="lights.choose(own)"
-            /><span class="name">{{ own.name }}</span>
-            <small v-if="!own.hash">Not kept with the project.</small>
-          </label>
-          <button
-            v-if="!project.readOnly || !own.hash"
-            type="button"
-            class="remove"
-            :aria-label="`Remove ${own.name}`"
-            title="Remove from the project"
-            @click="lights.remove(own)"
-          >
-            <UIcon name="i-lucide-x" />
-          </button>
-        </div>
+      <section class="ub-sheet sheet" aria-label="Light">
+        <URadioGroup :model-value="chosen" :items="choices" aria-label="Light" @update:model-value="choose">
+          <template #description="{ item }">
+            {{ item.description }}
+            <UButton
+              v-if="item.own && (!project.readOnly || !item.own.hash)"
+              variant="link"
+              :aria-label="`Remove ${item.own.name}`"
+              @click="lights.remove(item.own)"
+            >
+              Remove from the project
+            </UButton>
+          </template>
+        </URadioGroup>
         <NumberField
           label="Turned"
           :value="looking.turn"
@@ -69,18 +69,18 @@ const opened = (open: boolean): void => {
           @change="looking.brightness = $event"
           @reset="looking.brightness = 1"
         />
-        <label class="check"><input v-model="looking.balls" type="checkbox" /> A gray and a mirror ball (B)</label>
+        <UCheckbox v-model="looking.balls" class="check" label="A gray and a mirror ball (B)" />
         <p>
-          <button type="button" class="ub-link" :disabled="Boolean(lights.busy)" @click="chooser?.click()">
+          <UButton variant="link" :disabled="Boolean(lights.busy)" @click="chooser?.open()">
             Light by a picture of your own …
-          </button>
+          </UButton>
         </p>
         <p v-if="lights.busy" class="ub-quiet" role="status">{{ lights.busy }} …</p>
         <p v-else class="ub-quiet">
           HDR or EXR, latitude and longitude; kept with the project. Shown through the Khronos neutral tone mapper.
         </p>
         <p v-if="lights.problem" class="ub-warn" role="alert">{{ lights.problem }}</p>
-        <input ref="chooser" type="file" accept=".hdr,.exr" hidden aria-label="Picture of light" @change="take" />
+        <FileChooser ref="chooser" accept=".hdr,.exr" label="Picture of light" @choose="lights.take($event[0]!)" />
       </section>
     </template>
   </UPopover>
@@ -91,49 +91,10 @@ button {
   color: var(--ub-quiet);
   white-space: nowrap;
 }
-.light {
+.sheet {
   width: 320px;
 }
-.choice {
-  display: grid;
-  grid-template-columns: 20px 1fr;
-  padding: 2px 0;
-  cursor: pointer;
-}
-.choice input {
-  align-self: center;
-}
-.choice small {
-  grid-column: 2;
-  color: var(--ub-quiet);
-  font-size: 11.5px;
-}
-.own {
-  display: flex;
-  align-items: start;
-}
-.own .choice {
-  flex: 1;
-  min-width: 0;
-}
-.own .name {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.remove {
-  width: 24px;
-  height: 24px;
-  display: grid;
-  place-items: center;
-}
-.remove:hover {
-  color: var(--ub-ink);
-}
 .check {
-  display: flex;
-  gap: 8px;
-  align-items: center;
   padding-top: 4px;
 }
 </style>

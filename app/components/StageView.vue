@@ -8,6 +8,7 @@ import { CHANNELS, type Pin } from '#core/graph/types'
 import { evaluator, kernels } from '../evaluation'
 import { drawsInSoftware, Stage, type Inspected, type Standing } from '../stage/stage'
 import { VIEWS, type View } from '../stage/lightPass'
+import { useRightClick } from '../rightClick'
 import { shapeOf } from '../stage/shownLook'
 import type { Tone } from '../stores/looking'
 import { LEVELS } from '../stores/mesh'
@@ -17,13 +18,14 @@ import { count } from '../units'
 
 /** `mode` is what the stage is for: judging the look, or looking at what the mesh is made of. */
 const props = defineProps<{ mode: 'look' | 'mesh' }>()
-const emit = defineEmits<{ picked: [what: Picked | null] }>()
+const emit = defineEmits<{ picked: [what: Picked | null]; aim: [] }>()
 const project = useProject()
 const mesh = useMesh()
 const looking = useLooking()
 const { analysis } = useAnalysis()
 const colorMode = useColorMode()
 const holder = useTemplateRef('holder')
+const root = useTemplateRef('root')
 const canvas = useTemplateRef('canvas')
 const { width, height } = useElementSize(holder)
 const { pixelRatio } = useDevicePixelRatio()
@@ -34,12 +36,25 @@ const { view } = storeToRefs(looking)
 const failure = ref('')
 /** The channels that every finish has, and those that this look sets. */
 const channels = shallowRef<ReadonlySet<string>>(new Set())
-const views = computed(() => VIEWS.filter((v, i) => i < 4 || channels.value.has(v) || view.value === v))
+const views = computed(() =>
+  VIEWS.filter((v, i) => i < 4 || channels.value.has(v) || view.value === v).map(value => ({
+    value,
+    title: titles[value],
+  })),
+)
 const titles: Record<View, string> = {
   finished: 'Finished',
   ...Object.fromEntries(Object.entries(CHANNELS).map(([k, c]) => [k, c.title])),
 } as Record<View, string>
-const levelTitles = { object: 'Objects', group: 'Groups', part: 'Parts', patch: 'Patches' }
+const LEVEL_TITLES = { object: 'Objects', group: 'Groups', part: 'Parts', patch: 'Patches' }
+const levels = computed(() => [
+  ...LEVELS.map(value => ({ value, title: LEVEL_TITLES[value] })),
+  { value: 'map' as const, title: 'Map', disabled: !project.tables?.mesh.maps.length },
+])
+function showLevel(level: (typeof LEVELS)[number] | 'map'): void {
+  if (level !== 'map') mesh.shown = { kind: 'level', level }
+  else mesh.shown = { kind: 'map', name: project.tables!.mesh.maps[0]!.name, component: 0 }
+}
 
 onMounted(async () => {
   const loaded = await kernels()
@@ -275,7 +290,7 @@ const look = useThrottleFn(
   60,
   true,
 )
-const placeOf = (e: PointerEvent): [number, number] => {
+const placeOf = (e: MouseEvent): [number, number] => {
   const box = canvas.value!.getBoundingClientRect()
   return [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height]
 }
@@ -283,6 +298,18 @@ function leave(): void {
   asked++
   emit('picked', null)
 }
+
+useRightClick(
+  canvas,
+  async e => {
+    if (stage.value && project.tables) {
+      const part = (await pick(...placeOf(e)))?.part
+      if (part !== undefined && !mesh.selected.has(part)) mesh.select([part])
+    }
+    emit('aim')
+  },
+  root,
+)
 
 // Selecting: a click picks, Shift and a drag draw a box. Drags without Shift turn the mesh.
 const from = ref<[number, number] | null>(null)
@@ -395,10 +422,10 @@ const soloTitle = computed(() =>
   looking.solo && nodeOf(project.look, looking.solo) ? titleOf(nodeOf(project.look, looking.solo)!) : '',
 )
 const chosen = computed(() => [...mesh.selected].map(i => project.tables?.parts.parts[i]?.name).filter(Boolean))
-const TONES: { key: Tone; title: string }[] = [
-  { key: 'asIs', title: '0 to 1' },
-  { key: 'fitted', title: 'Fitted' },
-  { key: 'falseColors', title: 'False colors' },
+const TONES: { value: Tone; title: string }[] = [
+  { value: 'asIs', title: '0 to 1' },
+  { value: 'fitted', title: 'Fitted' },
+  { value: 'falseColors', title: 'False colors' },
 ]
 defineExpose({
   picture: (w: number, h: number) => stage.value?.picture(w, h) ?? Promise.resolve(null),
@@ -409,7 +436,7 @@ defineExpose({
 </script>
 
 <template>
-  <section class="stage" aria-label="Stage">
+  <section ref="root" class="stage" aria-label="Stage">
     <div ref="holder" class="holder">
       <canvas
         ref="canvas"
@@ -427,10 +454,10 @@ defineExpose({
       }}</span>
       <span v-if="boxing" class="box" :style="boxing" />
       <p v-if="mesh.hidden.size && project.tables" class="veiled">
-        {{ count(mesh.hidden.size, 'part') }} hidden <button type="button" @click="mesh.hide([])">Show all</button>
+        {{ count(mesh.hidden.size, 'part') }} hidden <UButton variant="bare" @click="mesh.hide([])">Show all</UButton>
       </p>
       <p v-if="mesh.pickInto && mode === 'mesh'" class="veiled" role="status">
-        Click parts to put them in or take them out <button type="button" @click="mesh.pickInto = null">Done</button>
+        Click parts to put them in or take them out <UButton variant="bare" @click="mesh.pickInto = null">Done</UButton>
       </p>
       <p v-if="lagging && mode === 'look'" class="lagging" role="status">Coverage and the like are catching up</p>
       <template v-if="mode === 'look'">
@@ -458,73 +485,60 @@ defineExpose({
             >{{ figure(seen.low) }} – {{ figure(seen.high) }} · mean {{ figure(seen.mean[0]) }} · above ½ on
             {{ Math.round(seen.covered * 100) }} %</span
           >
-          <span v-if="probed.number" role="radiogroup" aria-label="Shown as">
-            <label v-for="t in TONES" :key="t.key" :class="{ on: looking.tone === t.key }"
-              ><input v-model="looking.tone" type="radio" name="tone" :value="t.key" />{{ t.title }}</label
-            >
-          </span>
-          <button type="button" class="ub-link" title="P" @click="looking.probe = null">Back to the result</button>
+          <ChoiceBar
+            v-if="probed.number"
+            :value="looking.tone"
+            :choices="TONES"
+            label="Shown as"
+            @change="looking.tone = $event"
+          />
+          <UButton variant="link" title="P" @click="looking.probe = null">Back to the result</UButton>
         </div>
         <p v-else-if="soloTitle" class="probe" role="status">
           <b>Only {{ soloTitle }}</b> over the base
-          <button type="button" class="ub-link" @click="looking.solo = null">Show all steps</button>
+          <UButton variant="link" @click="looking.solo = null">Show all steps</UButton>
         </p>
         <p v-if="looking.dropper" class="probe" role="status">
           Click the color for {{ looking.dropper.label }}
-          <button type="button" class="ub-link" @click="looking.dropper = null">Leave it</button>
+          <UButton variant="link" @click="looking.dropper = null">Leave it</UButton>
         </p>
         <p v-if="chosen.length" class="chosen">
           {{ chosen.length === 1 ? chosen[0] : count(chosen.length, 'part') }}
-          <button type="button" class="ub-link" title="I" @click="mesh.isolate()">Isolate</button
-          ><button type="button" class="ub-link" title="H" @click="mesh.hide([...mesh.hidden, ...mesh.selected])">
-            Hide</button
-          ><button type="button" class="ub-link" @click="mesh.select([])">Let go</button>
+          <UButton variant="link" title="I" @click="mesh.isolate()">Isolate</UButton
+          ><UButton variant="link" title="H" @click="mesh.hide([...mesh.hidden, ...mesh.selected])"> Hide</UButton
+          ><UButton variant="link" @click="mesh.select([])">Let go</UButton>
         </p>
       </template>
       <p v-if="failure" class="notice">{{ failure }}</p>
       <slot />
     </div>
     <div v-if="mode === 'look'" class="edge">
-      <div class="views" role="radiogroup" aria-label="What the stage shows">
-        <label v-for="v in views" :key="v" :class="{ on: view === v }">
-          <input v-model="view" type="radio" name="view" :value="v" />{{ titles[v] }}
-        </label>
-      </div>
+      <ChoiceBar class="views" :value="view" :choices="views" label="What the stage shows" @change="view = $event" />
       <span class="grow" />
       <StageLight />
       <StageEye />
-      <button
-        type="button"
+      <UButton
+        variant="bare"
         :aria-pressed="looking.kept !== null"
         :class="{ on: looking.kept }"
         title="Keep this state beside the next ones (K)"
         @click="looking.keep()"
       >
         {{ looking.kept ? 'Forget' : 'Keep' }}
-      </button>
-      <button type="button" title="Show the selected parts, or the whole mesh (F)" @click="frame">Fit mesh</button>
+      </UButton>
+      <UButton variant="bare" title="Show the selected parts, or the whole mesh (F)" @click="frame">Fit mesh</UButton>
     </div>
-    <div v-else class="edge" role="radiogroup" aria-label="What the stage shows">
-      <label v-for="l in LEVELS" :key="l" :class="{ on: mesh.shown.kind === 'level' && mesh.shown.level === l }">
-        <input
-          type="radio"
-          name="level"
-          :checked="mesh.shown.kind === 'level' && mesh.shown.level === l"
-          @change="mesh.shown = { kind: 'level', level: l }"
-        />{{ levelTitles[l] }}
-      </label>
-      <label :class="{ on: mesh.shown.kind === 'map' }">
-        <input
-          type="radio"
-          name="level"
-          :checked="mesh.shown.kind === 'map'"
-          :disabled="!project.tables?.mesh.maps.length"
-          @change="mesh.shown = { kind: 'map', name: project.tables!.mesh.maps[0]!.name, component: 0 }"
-        />Map
-      </label>
+    <div v-else class="edge">
+      <ChoiceBar
+        class="views"
+        :value="mesh.shown.kind === 'level' ? mesh.shown.level : 'map'"
+        :choices="levels"
+        label="What the stage shows"
+        @change="showLevel"
+      />
       <span class="grow" />
-      <button
-        type="button"
+      <UButton
+        variant="bare"
         :aria-pressed="mesh.flat"
         :class="{ on: mesh.flat }"
         :disabled="!project.tables?.mesh.uvs"
@@ -532,8 +546,8 @@ defineExpose({
         @click="mesh.flat = !mesh.flat"
       >
         UV layout
-      </button>
-      <button type="button" title="Show the selection, or the whole mesh (F)" @click="frame">Fit mesh</button>
+      </UButton>
+      <UButton variant="bare" title="Show the selection, or the whole mesh (F)" @click="frame">Fit mesh</UButton>
     </div>
   </section>
 </template>
@@ -650,13 +664,10 @@ canvas:focus-visible {
   white-space: nowrap;
 }
 .views {
-  display: flex;
-  gap: 14px;
   overflow-x: auto;
   scrollbar-width: none;
   min-width: 0;
 }
-label,
 .edge button {
   display: flex;
   align-items: center;
@@ -665,11 +676,9 @@ label,
   border-bottom: 2px solid transparent;
   white-space: nowrap;
 }
-label:hover,
 .edge button:hover:enabled {
   color: var(--ub-text);
 }
-label.on,
 .edge button.on {
   color: var(--ub-text);
   font-weight: 500;
@@ -678,14 +687,6 @@ label.on,
 .edge button:disabled {
   opacity: 0.5;
   cursor: default;
-}
-label:focus-within {
-  outline: 2px solid var(--ub-accent);
-}
-input {
-  position: absolute;
-  opacity: 0;
-  pointer-events: none;
 }
 .grow {
   flex: 1;

@@ -17,6 +17,8 @@ import {
 } from '#core/graph/strip'
 import { CHANNELS } from '#core/graph/types'
 import { SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
+import type { MenuEntry } from '../keys'
+import { useRightClick } from '../rightClick'
 import { paintSwatch } from '../swatch'
 import { fillMaps } from '#core/recipes/fillMaps'
 
@@ -197,6 +199,39 @@ function drop(): void {
 useEventListener(window, 'pointermove', drag)
 useEventListener(window, 'pointerup', drop)
 
+// What can be done with the step that was clicked with the right button.
+const list = useTemplateRef('list')
+const menu = shallowRef<MenuEntry[][]>([])
+const entry = (label: string, key: string | undefined, onSelect: () => void): MenuEntry => ({
+  label,
+  kbds: key?.split('+'),
+  onSelect,
+})
+function menuOf(id: string): MenuEntry[][] {
+  if (id === 'base') return [[entry('Remove', 'Delete', removeBase)]]
+  const chip = chips.value.find(c => c.id === id)
+  if (!chip) return [[entry('Add a step', 'S', () => void (adding.value = true))]]
+  return [
+    [
+      entry(chip.off ? 'Switch on' : 'Switch off', 'O', () => toggle(id, !chip.off)),
+      entry(chip.solo ? 'Show all steps' : 'Show only this one', 'S', () => solo(id)),
+    ],
+    [
+      entry('Rename', 'F2', () => void (renaming.value = id)),
+      entry('Duplicate', undefined, () => duplicate(id)),
+      entry('Earlier', 'Ctrl+Left', () => move(id, chip.index - 1)),
+      entry('Later', 'Ctrl+Right', () => move(id, chip.index + 1)),
+    ],
+    [entry('Remove', 'Delete', () => remove(id))],
+  ]
+}
+useRightClick(list, e => {
+  const id = (e.target as Element).closest('li')?.querySelector<HTMLElement>('[data-step]')?.dataset.step ?? ''
+  if (id === 'base') select(base.value!)
+  else if (id) select(id)
+  menu.value = menuOf(id)
+})
+
 const swatches = new Map<string, HTMLCanvasElement>()
 function draw(id: string): void {
   const context = swatches.get(id)?.getContext('2d')
@@ -223,140 +258,134 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [base.
     <header>
       <h2>Steps</h2>
       <template v-if="picked">
-        <button
-          type="button"
-          class="ub-link"
+        <UButton
+          variant="link"
           :title="picked.off ? 'Lay it again (O)' : 'Leave it out (O)'"
           @click="toggle(picked.id, !picked.off)"
         >
           {{ picked.off ? 'Switch on' : 'Switch off' }}
-        </button>
-        <button
-          type="button"
-          class="ub-link"
+        </UButton>
+        <UButton
+          variant="link"
           :aria-pressed="picked.solo"
           title="Only this one over the base (S)"
           @click="solo(picked.id)"
         >
           {{ picked.solo ? 'Show all' : 'Solo' }}
-        </button>
-        <button type="button" class="ub-link" @click="duplicate(picked.id)">Duplicate</button>
-        <button type="button" class="ub-link" title="F2" @click="renaming = picked.id">Rename</button>
-        <button type="button" class="ub-link" title="Delete" @click="remove(picked.id)">Remove</button>
-        <button
-          type="button"
-          class="ub-link"
+        </UButton>
+        <UButton variant="link" @click="duplicate(picked.id)">Duplicate</UButton>
+        <UButton variant="link" title="F2" @click="renaming = picked.id">Rename</UButton>
+        <UButton variant="link" title="Delete" @click="remove(picked.id)">Remove</UButton>
+        <UButton
+          variant="link"
           :disabled="picked.index === 0"
           title="Ctrl and left arrow"
           @click="move(picked.id, picked.index - 1)"
         >
           Earlier
-        </button>
-        <button
-          type="button"
-          class="ub-link"
+        </UButton>
+        <UButton
+          variant="link"
           :disabled="picked.index === chips.length - 1"
           title="Ctrl and right arrow"
           @click="move(picked.id, picked.index + 1)"
         >
           Later
-        </button>
+        </UButton>
       </template>
       <span class="grow" />
       <UPopover v-model:open="adding" :content="{ side: 'bottom', align: 'end' }">
-        <button type="button" class="add" title="Lay something over (S)">
+        <UButton variant="bare" class="add" title="Lay something over (S)">
           <UIcon name="i-lucide-plus" /> Add a step
-        </button>
+        </UButton>
         <template #content>
           <ul class="sheet" aria-label="Steps to add">
             <li>
-              <button type="button" @click="add()">
+              <UButton variant="bare" @click="add()">
                 <b>Empty step</b><small>A finish of its own, through a mask of its own.</small>
-              </button>
+              </UButton>
             </li>
             <li v-for="r in laying" :key="r.key">
-              <button type="button" @click="add(r.key)">
+              <UButton variant="bare" @click="add(r.key)">
                 <b>{{ r.recipe.title }}</b
                 ><small>{{ r.recipe.help || r.where }}</small>
-              </button>
+              </UButton>
             </li>
           </ul>
         </template>
       </UPopover>
     </header>
-    <ol>
-      <li v-if="base" class="chip" :class="{ selected: project.selected.includes(base) }">
-        <button
-          type="button"
-          class="body"
-          data-step="base"
-          @click="select(base)"
-          @keydown="key($event, 'base', -1)"
-          @keydown.delete.stop="removeBase"
-        >
-          <canvas :ref="el => take(el, base!)" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
-          <span class="name">{{ baseTitle }}</span
-          ><span class="says">Base</span>
-        </button>
-      </li>
-      <li
-        v-for="c in chips"
-        :key="c.id"
-        class="chip step"
-        :class="{
-          selected: c.selected,
-          off: c.off,
-          moving: dragged?.id === c.id,
-          before: dragged && dragged.gap === c.index,
-          after: dragged && dragged.gap === chips.length && c.index === chips.length - 1,
-        }"
-      >
-        <button
-          type="button"
-          class="body"
-          :data-step="c.id"
-          :aria-current="c.selected ? 'true' : undefined"
-          :title="c.touches ? `Sets ${c.touches}` : 'Sets nothing yet'"
-          @click="select(c.id)"
-          @dblclick="renaming = c.id"
-          @pointerdown="press($event, c.id)"
-          @keydown="key($event, c.id, c.index)"
-        >
-          <canvas :ref="el => take(el, c.id)" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
-          <span class="sr-only">Step {{ c.index + 1 }}: </span
-          ><span v-if="renaming !== c.id" class="name">{{ c.title }}</span>
-          <span class="says"
-            ><span v-if="c.covers" class="sr-only">{{ c.off ? 'switched' : 'covers' }} </span
-            ><i class="num">{{ c.covers }}</i> <span v-if="c.touches" class="sr-only">, sets </span
-            >{{ c.touches }}</span
+    <UContextMenu :items="menu">
+      <ol ref="list">
+        <li v-if="base" class="chip" :class="{ selected: project.selected.includes(base) }">
+          <UButton
+            variant="bare"
+            class="body"
+            data-step="base"
+            @click="select(base)"
+            @keydown="key($event, 'base', -1)"
+            @keydown.delete.stop="removeBase"
           >
-        </button>
-        <input
-          v-if="renaming === c.id"
-          class="rename"
-          :value="c.title"
-          aria-label="Name of the step"
-          maxlength="80"
-          @vue:mounted="($event: any) => $event.el.select()"
-          @change="rename(c.id, ($event.target as HTMLInputElement).value)"
-          @blur="renaming = null"
-          @keydown.stop
-          @keydown.enter="($event.target as HTMLInputElement).blur()"
-          @keydown.escape="renaming = null"
-        />
-        <input
-          type="checkbox"
-          class="lays"
-          :checked="!c.off"
-          :aria-label="`${c.title} is laid`"
-          title="On or off"
-          @change="toggle(c.id, !($event.target as HTMLInputElement).checked)"
-        />
-      </li>
-      <li v-if="!base && !chips.length" class="none">
-        Nothing is laid down yet. <button type="button" class="ub-link" @click="add()">Start with a base</button>
-      </li>
-    </ol>
+            <canvas :ref="el => take(el, base!)" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
+            <span class="name">{{ baseTitle }}</span
+            ><span class="says">Base</span>
+          </UButton>
+        </li>
+        <li
+          v-for="c in chips"
+          :key="c.id"
+          class="chip step"
+          :class="{
+            selected: c.selected,
+            off: c.off,
+            moving: dragged?.id === c.id,
+            before: dragged && dragged.gap === c.index,
+            after: dragged && dragged.gap === chips.length && c.index === chips.length - 1,
+          }"
+        >
+          <UButton
+            variant="bare"
+            class="body"
+            :data-step="c.id"
+            :aria-current="c.selected ? 'true' : undefined"
+            :title="c.touches ? `Sets ${c.touches}` : 'Sets nothing yet'"
+            @click="select(c.id)"
+            @dblclick="renaming = c.id"
+            @pointerdown="press($event, c.id)"
+            @keydown="key($event, c.id, c.index)"
+          >
+            <canvas :ref="el => take(el, c.id)" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
+            <span class="sr-only">Step {{ c.index + 1 }}: </span
+            ><span v-if="renaming !== c.id" class="name">{{ c.title }}</span>
+            <span class="says"
+              ><span v-if="c.covers" class="sr-only">{{ c.off ? 'switched' : 'covers' }} </span
+              ><i class="num">{{ c.covers }}</i> <span v-if="c.touches" class="sr-only">, sets </span
+              >{{ c.touches }}</span
+            >
+          </UButton>
+          <TextField
+            v-if="renaming === c.id"
+            begins
+            class="rename"
+            :value="c.title"
+            label="Name of the step"
+            :limit="80"
+            @change="rename(c.id, $event)"
+            @leave="renaming = null"
+          />
+          <UCheckbox
+            class="lays"
+            :model-value="!c.off"
+            :aria-label="`${c.title} is laid`"
+            title="On or off"
+            @update:model-value="toggle(c.id, !$event)"
+          />
+        </li>
+        <li v-if="!base && !chips.length" class="none">
+          Nothing is laid down yet. <UButton variant="link" @click="add()">Start with a base</UButton>
+        </li>
+      </ol>
+    </UContextMenu>
   </section>
 </template>
 
@@ -469,9 +498,6 @@ canvas {
   position: absolute;
   right: 5px;
   top: 48px;
-  width: 12px;
-  height: 12px;
-  accent-color: var(--ub-accent);
 }
 .rename {
   position: absolute;
@@ -479,10 +505,6 @@ canvas {
   right: 0;
   top: 43px;
   height: 20px;
-  padding: 0 5px;
-  font-size: 12px;
-  background: var(--ub-card);
-  border: 1px solid var(--ub-accent);
 }
 .none {
   color: var(--ub-quiet);

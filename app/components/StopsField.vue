@@ -92,17 +92,17 @@ const reverse = (): void => {
     <div class="head">
       <span :title="help">{{ label }}</span>
       <span class="tools">
-        <button type="button" @click="spread">Spread</button>
-        <button type="button" @click="reverse">Reverse</button>
-        <button type="button" :disabled="value.length < 2" @click="remove">Remove stop</button>
+        <UButton variant="bare" @click="spread">Spread</UButton>
+        <UButton variant="bare" @click="reverse">Reverse</UButton>
+        <UButton variant="bare" :disabled="value.length < 2" @click="remove">Remove stop</UButton>
       </span>
     </div>
     <div ref="bar" class="bar" :style="{ background: gradient }" title="Double-click adds a stop" @dblclick="add" />
     <div class="pins">
-      <button
+      <UButton
+        variant="bare"
         v-for="(s, i) in value"
         :key="i"
-        type="button"
         class="pin"
         :class="{ on: i === chosen }"
         :style="{ left: `${s.at * 100}%`, background: toHex(s.color) }"

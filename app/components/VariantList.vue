@@ -32,6 +32,7 @@ function keep(): void {
     <ul v-if="variants.length">
       <li v-for="v in variants" :key="v.name">
         <TextField
+          plain
           class="name"
           :value="v.name"
           placeholder="Name"
@@ -40,39 +41,37 @@ function keep(): void {
           @change="project.edit('Rename a variant', look => renameVariant(look, v.name, $event.trim() || v.name))"
         />
         <span v-if="isSetAs(project.look, v)" class="ub-quiet">shown now</span>
-        <button
+        <UButton
+          variant="link"
           v-else
-          type="button"
-          class="ub-link"
           :aria-label="`Show ${v.name}`"
           @click="project.edit(`Show the variant ${v.name}`, look => withVariant(look, v))"
         >
           Show
-        </button>
-        <button
-          type="button"
-          class="ub-link"
+        </UButton>
+        <UButton
+          variant="link"
           :aria-label="`Remove ${v.name}`"
           @click="project.edit(`Remove the variant ${v.name}`, look => removeVariant(look, v.name))"
         >
           Remove
-        </button>
+        </UButton>
       </li>
     </ul>
     <form @submit.prevent="keep">
-      <input
+      <UInput
         v-model="name"
-        class="ub-input"
+        class="grow"
         placeholder="Name of a variant"
         aria-label="Name for the look as it is now"
         maxlength="60"
         @keydown.stop
-      /><button type="submit" class="ub-link" :disabled="!name.trim()">Keep the look as it is now</button>
+      /><UButton variant="link" type="submit" :disabled="!name.trim()">Keep the look as it is now</UButton>
     </form>
     <template v-if="exposed.length">
       <h3 class="ub-h">Exposed</h3>
       <p v-for="e in exposed" :key="`${e.node}/${e.param}`">
-        <button type="button" class="ub-link" @click="project.selected = [e.node]">{{ e.title }}</button>
+        <UButton variant="link" @click="project.selected = [e.node]">{{ e.title }}</UButton>
       </p>
     </template>
   </section>
@@ -91,15 +90,10 @@ li {
 .name {
   flex: 1;
   min-width: 0;
-  background: none;
-  border: 0;
 }
 form {
   display: flex;
   gap: 10px;
   padding-top: 8px;
-}
-form input {
-  flex: 1;
 }
 </style>

@@ -40,13 +40,22 @@ const create = (url: string, json?: unknown) =>
     const made = await request<ProjectMeta>(url, { method: 'POST', json: json ?? {} })
     await navigateTo(`/project/${made.id}`)
   })
-function rename(p: ProjectMeta, e: Event): void {
-  const name = (e.target as HTMLInputElement).value.trim()
+function rename(p: ProjectMeta, text: string): void {
+  const name = text.trim()
   renaming.value = null
   if (name && name !== p.name)
     void act('Renaming', () => request(`/api/projects/${p.id}`, { method: 'PATCH', json: { name } }))
 }
-const remove = (p: ProjectMeta) => act('Removing', () => request(`/api/projects/${p.id}`, { method: 'DELETE' }))
+const toast = useToast()
+async function remove(p: ProjectMeta): Promise<void> {
+  await act('Removing', () => request(`/api/projects/${p.id}`, { method: 'DELETE' }))
+  if (problem.value) return
+  toast.add({
+    title: `${p.name} is removed`,
+    description: 'It is kept for 30 days.',
+    actions: [{ label: 'Bring it back', variant: 'outline', color: 'neutral', onClick: () => void restore(p) }],
+  })
+}
 const restore = (p: ProjectMeta) =>
   act('Bringing it back', () => request(`/api/projects/${p.id}`, { method: 'PATCH', json: { removed: false } }))
 const duplicate = (p: ProjectMeta) =>
@@ -59,6 +68,7 @@ const actions = (p: ProjectMeta) => [
         renaming.value = p.id
       },
     },
+    { label: 'Open', to: `/project/${p.id}` },
     { label: 'Duplicate', onSelect: () => duplicate(p) },
     { label: 'Download as one file', onSelect: () => download(p) },
     { label: 'Remove', onSelect: () => remove(p) },
@@ -66,12 +76,8 @@ const actions = (p: ProjectMeta) => [
 ]
 /** A project file from here or from another server. */
 const fileChooser = useTemplateRef('fileChooser')
-async function bring(e: Event): Promise<void> {
-  const input = e.target as HTMLInputElement
-  const file = input.files?.[0]
-  input.value = ''
-  if (file) await act(`Bringing in ${file.name}`, () => request('/api/projects/file', { method: 'POST', bytes: file }))
-}
+const bring = (file: File): Promise<void> =>
+  act(`Bringing in ${file.name}`, () => request('/api/projects/file', { method: 'POST', bytes: file }))
 const download = (p: ProjectMeta): void => {
   window.location.assign(addressOf(`/api/projects/${p.id}/file`))
 }
@@ -81,9 +87,6 @@ const forget = (p: ProjectMeta) =>
 const { me, mayWork, mayManage, signOut } = useMe()
 const date = (t: number) =>
   new Date(t).toLocaleString('en-US', { month: 'short', day: 'numeric', hour: 'numeric', minute: '2-digit' })
-const focus = (el: unknown) => {
-  ;(el as HTMLInputElement | null)?.focus()
-}
 </script>
 
 <template>
@@ -93,11 +96,16 @@ const focus = (el: unknown) => {
       <h1>Ubblet</h1>
       <p>Natural color variation for meshes made of many parts.</p>
       <span class="grow" />
-      <UButton v-if="mayWork" color="primary" icon="i-lucide-plus" @click="create('/api/projects', { name: UNNAMED })"
+      <UButton
+        v-if="mayWork"
+        variant="solid"
+        color="primary"
+        icon="i-lucide-plus"
+        @click="create('/api/projects', { name: UNNAMED })"
         >New project</UButton
       >
       <UButton v-if="mayWork" color="neutral" variant="outline" @click="create('/api/demo')">Add the demo</UButton>
-      <UButton v-if="mayWork" color="neutral" variant="outline" @click="fileChooser?.click()"
+      <UButton v-if="mayWork" color="neutral" variant="outline" @click="fileChooser?.open()"
         >Bring in a project</UButton
       >
       <UButton
@@ -115,18 +123,18 @@ const focus = (el: unknown) => {
         ]"
         ><UButton color="neutral" variant="ghost" icon="i-lucide-user" :aria-label="`Signed in as ${me.name}`"
       /></UDropdownMenu>
-      <input ref="fileChooser" type="file" accept=".zip" hidden aria-label="Project file" @change="bring" />
-      <button
-        type="button"
+      <FileChooser ref="fileChooser" accept=".zip" label="Project file" @choose="bring($event[0]!)" />
+      <UButton
+        variant="bare"
         class="theme"
         :aria-label="colorMode.value === 'dark' ? 'Light theme' : 'Dark theme'"
         @click="colorMode.preference = colorMode.value === 'dark' ? 'light' : 'dark'"
       >
         <UIcon :name="colorMode.value === 'dark' ? 'i-lucide-sun' : 'i-lucide-moon'" />
-      </button>
+      </UButton>
     </header>
     <p v-if="problem" class="problem" role="alert">
-      {{ problem }} <button type="button" @click="load">Try again</button>
+      {{ problem }} <UButton variant="bare" @click="load">Try again</UButton>
     </p>
     <p v-if="busy" role="status" class="quiet">{{ busy }} …</p>
     <main>
@@ -139,72 +147,73 @@ const focus = (el: unknown) => {
         </p>
       </div>
       <ul class="cards">
-        <li v-for="p in shown" :key="p.id">
-          <NuxtLink :to="`/project/${p.id}`" class="picture" tabindex="-1" aria-hidden="true">
-            <img
-              v-if="p.thumbnail"
-              :src="addressOf(`/api/projects/${p.id}/thumbnail?v=${p.thumbnail.slice(0, 8)}`)"
-              alt=""
-            />
-            <span v-else>{{ p.mesh ? 'No picture yet' : 'No mesh yet' }}</span>
-          </NuxtLink>
-          <div class="about">
-            <input
-              v-if="renaming === p.id"
-              :ref="focus"
-              :value="p.name"
-              aria-label="Name of the project"
-              maxlength="120"
-              @change="rename(p, $event)"
-              @blur="renaming = null"
-              @keydown.escape="renaming = null"
-            />
-            <NuxtLink v-else :to="`/project/${p.id}`" class="name">{{ p.name }}</NuxtLink>
-            <UIcon
-              v-if="p.locked"
-              name="i-lucide-lock"
-              :aria-label="p.lockedBy ? `Locked by ${p.lockedBy}` : 'Locked against changes'"
-              role="img"
-            />
-            <UDropdownMenu
-              v-if="mayWork"
-              :items="actions(p)"
-              :content="{
-                onCloseAutoFocus: (e: Event) => {
-                  if (renaming) e.preventDefault()
-                },
-              }"
-              ><UButton
-                color="neutral"
-                variant="ghost"
-                size="xs"
-                icon="i-lucide-ellipsis"
-                :aria-label="`More for ${p.name}`"
-            /></UDropdownMenu>
-          </div>
-          <p class="quiet">
-            <template v-if="p.parts"
-              ><span class="num">{{ p.parts.toLocaleString('en-US') }}</span>
-              {{ p.parts === 1 ? 'part' : 'parts' }}, </template
-            >changed {{ date(p.changed) }}<br />made {{ date(p.created) }}
-          </p>
-        </li>
+        <UContextMenu v-for="p in shown" :key="p.id" :items="actions(p)" :disabled="!mayWork">
+          <li>
+            <NuxtLink :to="`/project/${p.id}`" class="picture" tabindex="-1" aria-hidden="true">
+              <img
+                v-if="p.thumbnail"
+                :src="addressOf(`/api/projects/${p.id}/thumbnail?v=${p.thumbnail.slice(0, 8)}`)"
+                alt=""
+              />
+              <span v-else>{{ p.mesh ? 'No picture yet' : 'No mesh yet' }}</span>
+            </NuxtLink>
+            <div class="about">
+              <TextField
+                v-if="renaming === p.id"
+                begins
+                class="name"
+                :value="p.name"
+                label="Name of the project"
+                :limit="120"
+                @change="rename(p, $event)"
+                @leave="renaming = null"
+              />
+              <NuxtLink v-else :to="`/project/${p.id}`" class="name">{{ p.name }}</NuxtLink>
+              <UIcon
+                v-if="p.locked"
+                name="i-lucide-lock"
+                :aria-label="p.lockedBy ? `Locked by ${p.lockedBy}` : 'Locked against changes'"
+                role="img"
+              />
+              <UDropdownMenu
+                v-if="mayWork"
+                :items="actions(p)"
+                :content="{
+                  onCloseAutoFocus: (e: Event) => {
+                    if (renaming) e.preventDefault()
+                  },
+                }"
+                ><UButton
+                  color="neutral"
+                  variant="ghost"
+                  size="xs"
+                  icon="i-lucide-ellipsis"
+                  :aria-label="`More for ${p.name}`"
+              /></UDropdownMenu>
+            </div>
+            <p class="quiet">
+              <template v-if="p.parts"
+                ><span class="num">{{ p.parts.toLocaleString('en-US') }}</span>
+                {{ p.parts === 1 ? 'part' : 'parts' }}, </template
+              >changed {{ date(p.changed) }}<br />made {{ date(p.created) }}
+            </p>
+          </li>
+        </UContextMenu>
       </ul>
-      <details v-if="removed.length">
-        <summary>Removed ({{ removed.length }}), kept for 30 days</summary>
+      <FoldOut v-if="removed.length" class="gone" :label="`Removed (${removed.length}), kept for 30 days`">
         <ul class="removed">
           <li v-for="p in removed" :key="p.id">
             <span>{{ p.name }}</span>
-            <button type="button" @click="restore(p)">Bring back</button>
-            <button v-if="mayManage && forgetting !== p.id" type="button" @click="forgetting = p.id">
+            <UButton variant="bare" @click="restore(p)">Bring back</UButton>
+            <UButton variant="bare" v-if="mayManage && forgetting !== p.id" @click="forgetting = p.id">
               Remove for good
-            </button>
-            <button v-else-if="mayManage" type="button" class="ub-warn" @click="forget(p)" @blur="forgetting = null">
+            </UButton>
+            <UButton variant="bare" v-else-if="mayManage" class="ub-warn" @click="forget(p)" @blur="forgetting = null">
               Remove it with all revisions and deliveries?
-            </button>
+            </UButton>
           </li>
         </ul>
-      </details>
+      </FoldOut>
     </main>
   </div>
 </template>
@@ -289,23 +298,15 @@ main {
   padding-top: 6px;
   gap: 8px;
 }
-.about input {
-  flex: 1;
-  background: var(--ub-canvas);
-  padding: 0 6px;
-}
 .name {
   font-weight: 500;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
 }
-details {
+.gone {
   margin-top: 36px;
   color: var(--ub-quiet);
-}
-summary {
-  cursor: pointer;
 }
 .removed li {
   display: flex;

@@ -58,7 +58,7 @@ async function submit(): Promise<void> {
         :title="problem"
         role="alert"
       />
-      <UButton type="submit" :loading="busy" class="go">Sign in</UButton>
+      <UButton type="submit" variant="solid" color="primary" :loading="busy" class="go">Sign in</UButton>
     </UForm>
     <p class="ub-quiet">No name yet? Whoever looks after this server can add one.</p>
   </main>

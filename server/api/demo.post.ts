@@ -10,7 +10,7 @@ import { geometryMaps } from '../store/schema'
 import { authorOf } from '../utils/people'
 import { createProject, type ProjectSummary } from '../utils/projects'
 import { body, refuse } from '../utils/requests'
-import { scriptOf } from '../utils/scripts'
+import { demoFolder, scriptOf } from '../utils/scripts'
 import { useStore, write } from '../utils/store'
 
 const requestSchema = z.strictObject({ file: z.string().max(40).optional() })
@@ -33,7 +33,7 @@ const ORDER = ['mooring-winch', 'kiosk-roof', 'float-rack']
 
 /** The demo as the build has written it, with its geometry maps and pictures; nothing where it has not. */
 function written(file: string | undefined): Demo[] | undefined {
-  const folder = join(process.env.UBBLET_HOME ?? process.cwd(), 'dist', 'demo')
+  const folder = demoFolder()
   const names = ORDER.filter(name => !file || name === file)
   if (!names.length || !names.every(name => existsSync(join(folder, `${name}.json`)))) return undefined
   return names.map(name => {

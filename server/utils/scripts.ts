@@ -1,8 +1,18 @@
 import { fork } from 'node:child_process'
-import { join } from 'node:path'
+import { existsSync } from 'node:fs'
+import { dirname, join } from 'node:path'
+
+/** Where bundled jobs and the written demo lie: beside the built server, or in `dist` while it is developed. */
+function jobsFolder(): string {
+  const beside = join(dirname(process.argv[1] ?? ''), 'jobs')
+  return existsSync(beside) ? beside : join(process.env.UBBLET_HOME ?? process.cwd(), 'dist')
+}
 
 /** The bundled script of a job, which runs on a thread or in a process of its own. */
-export const scriptOf = (name: string): string => join(process.env.UBBLET_HOME ?? process.cwd(), 'dist', `${name}.mjs`)
+export const scriptOf = (name: string): string => join(jobsFolder(), `${name}.mjs`)
+
+/** Where the build has written the demo. */
+export const demoFolder = (): string => join(jobsFolder(), 'demo')
 
 /**
  * Has a script look after the database file, in a process of its own, and answers with what it said last.

@@ -1,7 +1,7 @@
 import { expect, test } from '@playwright/test'
 import validator from 'gltf-validator'
 import type { Seen } from './harness/viewer'
-import { add, boxProject, deliverNow, dragNumber, load, openProject, port, projectNow, wire } from './support'
+import { add, boxProject, choose, deliverNow, dragNumber, load, openProject, port, projectNow, wire } from './support'
 
 test('an artist builds a look from an empty graph, comes back to it, and takes it away', async ({ page, request }) => {
   const project = await boxProject(request)
@@ -45,7 +45,7 @@ test('an artist builds a look from an empty graph, comes back to it, and takes i
 
   // Out: a file that another program shows with a color for each part.
   await page.getByRole('tab', { name: 'Deliver' }).click()
-  await page.getByRole('combobox', { name: 'Texture size' }).selectOption('512')
+  await choose(page.getByRole('combobox', { name: 'Texture size' }), '512')
   const { name, bytes: glb } = await deliverNow(page, request, project.id, '.glb')
   expect(name).toBe('look.glb')
   expect((await validator.validateBytes(new Uint8Array(glb))).issues).toMatchObject({ numErrors: 0, numWarnings: 0 })
@@ -143,7 +143,7 @@ test('a wire dropped on the empty canvas offers what fits, already connected', a
   await page.mouse.move(x, y, { steps: 5 })
   await page.mouse.up()
   // What puts out a finish, and nothing else.
-  await expect(page.getByRole('option').locator('b')).toHaveText([
+  await expect(page.getByRole('option').locator('[data-slot=itemLabelBase]')).toHaveText([
     /^Finish/,
     /^Layer/,
     /^By part set/,

@@ -3,7 +3,7 @@ import { addNode, setParam } from '../../core/graph/edit'
 import { emptyLook } from '../../core/graph/look'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { row } from '../helpers'
-import { add, boxProject, deliverNow, newProject, openProject, projectNow } from './support'
+import { add, boxProject, choose, deliverNow, newProject, openProject, projectNow } from './support'
 
 test.describe('the home page', () => {
   test('makes, renames, duplicates, removes and brings back projects', async ({ page, request }) => {
@@ -137,7 +137,7 @@ test.describe('bringing a mesh in', () => {
     await page.getByRole('tab', { name: 'Deliver' }).click()
     await expect(page.getByRole('alert')).toContainText('Textures need UVs')
     await expect(page.getByRole('button', { name: 'Deliver', exact: true })).toBeDisabled()
-    await page.getByRole('combobox', { name: 'Base color goes into' }).selectOption('vertices')
+    await choose(page.getByRole('combobox', { name: 'Base color goes into' }), 'Vertex colors')
     const { bytes } = await deliverNow(page, request, project.id, '.glb')
     const json = bytes.subarray(20, 20 + bytes.readUInt32LE(12)).toString()
     expect(json).toContain('COLOR_0')

@@ -285,9 +285,9 @@ test('under a path of its own the whole application works: workers, pictures, li
   await expect(zip).toHaveAttribute('href', /^\/pier\/api\//, { timeout: 60_000 })
   await page.getByRole('link', { name: 'All projects' }).click()
   await expect(page.locator('.cards img')).toBeVisible()
-  expect(
-    await page.locator('.cards img').evaluate((img: HTMLImageElement) => (img.complete ? img.naturalWidth : -1)),
-  ).toBeGreaterThan(0)
+  await expect
+    .poll(() => page.locator('.cards img').evaluate((img: HTMLImageElement) => (img.complete ? img.naturalWidth : -1)))
+    .toBeGreaterThan(0)
   expect(problems).toEqual([])
 })
 

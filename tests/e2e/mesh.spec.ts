@@ -8,7 +8,7 @@ import { writeGlb } from '../../core/exchange/writeGlb'
 import type { KeyTable } from '../../core/mesh/keys'
 import type { Mesh } from '../../core/mesh/mesh'
 import { boxes, row, type BoxSpec } from '../helpers'
-import { add, boxProject, deliverNow, newProject, openProject, port, projectNow, wire } from './support'
+import { add, boxProject, choose, deliverNow, newProject, openProject, port, projectNow, wire } from './support'
 
 const chooser = (page: Page) => page.getByLabel('Mesh files')
 const file = (name: string, buffer: Buffer | string) => ({
@@ -190,7 +190,7 @@ test('parts are chosen on the stage and in the table, as one selection', async (
   await page.keyboard.up('Shift')
   await expect(chosen).toHaveText('12 parts selected')
   await page.mouse.click(box.x + 4, box.y + 4)
-  await page.getByRole('combobox', { name: 'Level at which is picked' }).selectOption('object')
+  await choose(page.getByRole('combobox', { name: 'Level at which is picked' }), 'object')
   await page.mouse.click(box.x + box.width / 2, box.y + box.height * 0.55)
   await expect(chosen).toHaveText('10 parts selected')
   await page.getByRole('button', { name: 'Isolate' }).click()
@@ -212,7 +212,7 @@ test('groups and part sets are made, used by a node, and survive a changed expor
   await openProject(page, project.id)
   await at(page, 'Levels')
   await expect(level(page, 'group')).toHaveText('3')
-  await page.getByRole('combobox', { name: 'Parts belong together' }).selectOption('material')
+  await choose(page.getByRole('combobox', { name: 'Parts belong together' }), 'material')
   await expect(level(page, 'group')).toHaveText('1')
   await page.getByRole('button', { name: 'New group' }).click()
   await page.getByRole('textbox', { name: 'Name of the group' }).fill('Crates')
@@ -235,7 +235,7 @@ test('groups and part sets are made, used by a node, and survive a changed expor
   await page.getByRole('textbox', { name: 'Name of the part set' }).fill('Boxes to mend')
   await page.keyboard.press('Enter')
   await page.getByRole('button', { name: 'Add a rule' }).click()
-  await page.getByRole('combobox', { name: 'Rule 1 of Boxes to mend' }).selectOption({ label: 'Group name' })
+  await choose(page.getByRole('combobox', { name: 'Rule 1 of Boxes to mend' }), 'Group name')
   await page.getByRole('textbox', { name: 'Text of rule 1' }).fill('Crates')
   await expect(page.locator('[data-test=members]')).toHaveText('2 parts')
   await at(page, 'Part table')
@@ -251,7 +251,7 @@ test('groups and part sets are made, used by a node, and survive a changed expor
   await add(page, 'material', 0.68, 0.05)
   await add(page, 'part set', 0.05, 0.6)
   await page.locator('[data-node=partSet1] .name').click()
-  await page.getByRole('combobox', { name: 'Set' }).selectOption('Boxes to mend')
+  await choose(page.getByRole('combobox', { name: 'Set' }), 'Boxes to mend')
   await page.getByRole('button', { name: 'Fit graph' }).click()
   await wire(page, port(page, 'partRandom1', 'out', 'value'), port(page, 'ramp1', 'in', 'value'))
   await wire(page, port(page, 'ramp1', 'out', 'color'), port(page, 'finish1', 'in', 'baseColor'))
@@ -323,10 +323,10 @@ test('geometry maps are computed with progress, can be stopped, and are there at
   const project = await boxProject(request, 4)
   await openProject(page, project.id)
   await at(page, 'Maps')
-  await page.getByRole('combobox', { name: 'Refine' }).selectOption('yes')
+  await choose(page.getByRole('combobox', { name: 'Refine' }), 'Until edges are short enough')
   const kind = page.getByRole('combobox', { name: 'Kind of geometry map' })
   const state = (name: string) => page.locator(`[data-map="${name}"] [data-test=map-state]`)
-  await kind.selectOption({ label: 'Convexity' })
+  await choose(kind, 'Convexity')
   await page.getByRole('button', { name: 'Add map' }).click()
   await expect(state('convexity')).toHaveText('ready', { timeout: 60_000 })
   // Edges are convex, faces are not; the legend, the histogram and the cursor read the same map.
@@ -342,7 +342,7 @@ test('geometry maps are computed with progress, can be stopped, and are there at
     })
     .toMatch(/^[01](\.\d+)? under the cursor/)
 
-  await kind.selectOption({ label: 'Occlusion' })
+  await choose(kind, 'Occlusion')
   await page.getByRole('button', { name: 'Add map' }).click()
   const rays = page.getByRole('spinbutton', { name: 'Rays' })
   await rays.click()
@@ -377,9 +377,9 @@ test('geometry maps are computed with progress, can be stopped, and are there at
   await page.getByRole('tab', { name: 'Build' }).click()
   await add(page, 'vertex map', 0.1, 0.1)
   await page.locator('[data-node=vertexMap1] .name').click()
-  await page.getByRole('combobox', { name: 'Map', exact: true }).selectOption('convexity')
+  await choose(page.getByRole('combobox', { name: 'Map', exact: true }), 'convexity')
   await at(page, 'Maps')
-  await page.locator('[data-map=convexity] .name').fill('edges')
+  await page.locator('[data-map=convexity]').getByRole('textbox', { name: 'Name of the map' }).fill('edges')
   await page.keyboard.press('Enter')
   await expect(state('edges')).toHaveText('ready')
   await expect

@@ -88,6 +88,13 @@ export async function openProject(page: Page, id: string): Promise<void> {
 export const port = (page: Page, node: string, side: 'in' | 'out', name: string): Locator =>
   page.locator(`[data-port="${node}/${side}/${name}"]`)
 
+/** Opens a field of choices and takes the first whose title has these words. */
+export async function choose(field: Locator, words: string): Promise<void> {
+  await field.click()
+  await field.page().getByRole('option', { name: words }).first().click()
+  await expect(field.page().getByRole('listbox')).toBeHidden()
+}
+
 const middle = async (target: Locator): Promise<[number, number]> => {
   const box = (await target.boundingBox())!
   return [box.x + box.width / 2, box.y + box.height / 2]

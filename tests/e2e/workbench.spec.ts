@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test, type Locator, type Page } from '@playwright/test'
 import { kindFor, paramOf } from '../../core/graph/kinds'
 import { emptyLook, type Look } from '../../core/graph/look'
 import { nodeOf } from '../../core/graph/ports'
@@ -36,6 +36,15 @@ const hex = async (page: Page, label: string, value: string): Promise<void> => {
   await field.fill(value)
   await field.press('Enter')
 }
+/** A point on the drawn line of a wire. */
+const middleOf = (wire: Locator): Promise<[number, number]> =>
+  wire
+    .locator('path')
+    .first()
+    .evaluate((path: SVGPathElement) => {
+      const { x, y } = path.getPointAtLength(path.getTotalLength() / 2).matrixTransform(path.getScreenCTM()!)
+      return [x, y] as [number, number]
+    })
 const card = (page: Page, id: string) => page.locator(`[data-node=${id}] .name`)
 const steps = (page: Page) => page.locator('.chip.step [data-step]')
 const labels = (page: Page) => page.locator('.chip.step .name').allTextContents()
@@ -564,4 +573,57 @@ test('a zone is moved by its handle on the stage, as one step back, and a gradie
   await page.getByRole('button', { name: 'End: drag, or arrow keys' }).press('ArrowLeft')
   await saved(page)
   expect(Number((await params('gradient1')).end)).toBeCloseTo(0.99, 3)
+})
+
+test('a right click offers what can be done with a node, a wire, the canvas, a step and a part; a right drag moves the view', async ({
+  page,
+  request,
+}) => {
+  const id = await boxes(request, layered(2))
+  await openProject(page, id)
+  const offers = (title: string) => page.getByRole('menuitem', { name: title })
+  const right = async (x: number, y: number): Promise<void> => {
+    await page.mouse.move(x, y)
+    await page.mouse.down({ button: 'right' })
+    await page.mouse.up({ button: 'right' })
+  }
+
+  await card(page, 'n1').click({ button: 'right' })
+  await expect(offers('Duplicate')).toContainText('Ctrl')
+  await offers('Switch off or on').click()
+  await expect(page.locator('.card[data-node=n1]')).toHaveClass(/off/)
+  await expect(page.getByRole('menu')).toBeHidden()
+
+  const box = (await page.locator('.graph').boundingBox())!
+  await right(box.x + 30, box.y + 30)
+  await offers('Add a note').click()
+  await expect(page.locator('.vue-flow__node .note')).toHaveCount(1)
+  await expect(page.getByRole('menu')).toBeHidden()
+  const [start, place] = [box.x + 40, await card(page, 'base').boundingBox()]
+  await page.mouse.move(start, box.y + 40)
+  await page.mouse.down({ button: 'right' })
+  await page.mouse.move(start + 60, box.y + 80, { steps: 5 })
+  await page.mouse.up({ button: 'right' })
+  await expect(page.getByRole('menu')).toBeHidden()
+  await expect
+    .poll(async () => Math.round((await card(page, 'base').boundingBox())!.x - place!.x), { timeout: 5000 })
+    .toBe(60)
+
+  await page.locator('.chip.step').first().click({ button: 'right' })
+  await offers('Later').click()
+  await expect.poll(() => labels(page)).toEqual(['Coat 2', 'Coat 1'])
+
+  await page.keyboard.press('Control+z')
+  const [x, y] = await middleOf(page.locator('.vue-flow__edge').first())
+  await right(x, y)
+  await expect(offers('Put a node into the wire')).toBeVisible()
+  await page.keyboard.press('Escape')
+
+  const stage = (await page.locator('.stage canvas').boundingBox())!
+  await right(stage.x + stage.width / 2, stage.y + stage.height / 2)
+  await offers('Hide the selected parts').click()
+  await expect(page.getByText('1 part hidden')).toBeVisible()
+  await right(stage.x + 10, stage.y + 10)
+  await offers('Show all parts').click()
+  await expect(page.getByText('1 part hidden')).toBeHidden()
 })

@@ -48,7 +48,7 @@ const removing = ref('')
           {{ holds(d) || 'nothing' }} · <span class="num">{{ d.settings.size }}</span>
         </p>
         <template v-if="d.state === 'running'">
-          <progress :value="d.share" max="1" :aria-label="`Delivery ${d.name}`" />
+          <UProgress :model-value="100 * d.share" size="sm" :aria-label="`Delivery ${d.name}`" />
           <p class="small" role="status">
             <span class="num">{{ Math.round(d.share * 100) }} %</span> {{ d.what
             }}<template v-if="left(d)"> · {{ left(d) }}</template>
@@ -67,39 +67,24 @@ const removing = ref('')
         <div class="acts">
           <template v-if="d.state === 'done'">
             <a class="ub-link" :href="addressOf(deliveries.zipOf(d))" download>Download zip</a>
-            <button
-              v-if="d.settings.meshes.includes('glb')"
-              type="button"
-              class="ub-link"
-              @click="deliveries.proved = d"
-            >
+            <UButton variant="link" v-if="d.settings.meshes.includes('glb')" @click="deliveries.proved = d">
               Prove
-            </button>
+            </UButton>
             <a class="ub-link" :href="addressOf(deliveries.fileOf(d, 'contact.png'))" target="_blank" rel="noopener"
               >Contact picture</a
             >
           </template>
-          <button
-            v-if="d.state === 'running' || d.state === 'waiting'"
-            type="button"
-            class="ub-link"
-            @click="deliveries.cancel(d)"
-          >
+          <UButton variant="link" v-if="d.state === 'running' || d.state === 'waiting'" @click="deliveries.cancel(d)">
             Stop
-          </button>
-          <button
-            v-if="d.state === 'failed' || d.state === 'canceled'"
-            type="button"
-            class="ub-link"
-            @click="deliveries.again(d)"
-          >
+          </UButton>
+          <UButton variant="link" v-if="d.state === 'failed' || d.state === 'canceled'" @click="deliveries.again(d)">
             Try again
-          </button>
+          </UButton>
           <template v-if="d.state !== 'running'">
-            <button v-if="removing !== d.id" type="button" class="ub-link" @click="removing = d.id">Remove</button>
-            <button v-else type="button" class="ub-link ub-warn" @click="deliveries.remove(d)" @blur="removing = ''">
+            <UButton variant="link" v-if="removing !== d.id" @click="removing = d.id">Remove</UButton>
+            <UButton variant="link" v-else class="ub-warn" @click="deliveries.remove(d)" @blur="removing = ''">
               Remove with its files?
-            </button>
+            </UButton>
           </template>
         </div>
       </li>
@@ -141,8 +126,5 @@ b {
   flex-wrap: wrap;
   gap: 2px 12px;
   font-size: 12px;
-}
-progress {
-  width: 100%;
 }
 </style>

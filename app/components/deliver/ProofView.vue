@@ -22,6 +22,10 @@ const failure = ref('')
 const busy = ref('')
 const note = ref('')
 const view = ref<'finished' | 'baseColor'>('finished')
+const VIEWS = [
+  { value: 'finished', label: 'Finished, lit' },
+  { value: 'baseColor', label: 'Base color alone' },
+]
 const found = shallowRef<Comparison>()
 const stageCanvas = useTemplateRef('stageCanvas')
 const deliveredCanvas = useTemplateRef('deliveredCanvas')
@@ -187,17 +191,14 @@ onBeforeUnmount(() => {
   <section class="proof" aria-label="Proof">
     <header>
       <h2>Proof of {{ delivery.name }}</h2>
-      <button type="button" class="ub-link" @click="emit('close')">Back to deliveries</button>
+      <UButton variant="link" @click="emit('close')">Back to deliveries</UButton>
     </header>
     <p class="lead">
       The delivered GLB, read back by another program's loader, beside the live stage: the same camera, the same light.
     </p>
     <div class="bar">
-      <span role="radiogroup" aria-label="What is compared">
-        <label><input v-model="view" type="radio" value="finished" /> Finished, lit</label>
-        <label><input v-model="view" type="radio" value="baseColor" /> Base color alone</label>
-      </span>
-      <button type="button" class="ub-link" :disabled="Boolean(busy)" @click="compare">Compare again</button>
+      <URadioGroup v-model="view" :items="VIEWS" orientation="horizontal" aria-label="What is compared" />
+      <UButton variant="link" :disabled="Boolean(busy)" @click="compare">Compare again</UButton>
       <span v-if="busy" role="status" class="ub-quiet">{{ busy }} …</span>
     </div>
     <p v-if="note" class="ub-warn">{{ note }}</p>
@@ -243,21 +244,27 @@ onBeforeUnmount(() => {
     <div class="traced">
       <canvas ref="tracedCanvas" :width="SIZE.width" :height="SIZE.height" role="img" aria-label="Traced picture" />
       <div class="side">
-        <label><input v-model="plate" type="checkbox" :disabled="running" /> With a square lamp from the left</label>
+        <UCheckbox v-model="plate" :disabled="running" label="With a square lamp from the left" />
         <UButton v-if="!running" color="neutral" variant="outline" @click="trace">{{
           samples ? 'Trace again' : 'Trace'
         }}</UButton>
         <UButton v-else color="neutral" variant="outline" @click="stop">Stop</UButton>
         <template v-if="samples || running">
-          <progress :value="samples" :max="MOST" aria-label="Samples of the traced picture" />
+          <UProgress
+            :model-value="samples"
+            :max="MOST"
+            size="sm"
+            class="share"
+            aria-label="Samples of the traced picture"
+          />
           <p>
             <span class="num" data-test="samples">{{ samples }}</span> of <span class="num">{{ MOST }}</span> samples a
             pixel
           </p>
           <p v-if="samples">
-            <button type="button" class="ub-link" @click="savePng">Save PNG</button>
+            <UButton variant="link" @click="savePng">Save PNG</UButton>
             {{ ' ' }}
-            <button type="button" class="ub-link" @click="saveExr">Save EXR</button>
+            <UButton variant="link" @click="saveExr">Save EXR</UButton>
           </p>
         </template>
       </div>
@@ -290,13 +297,6 @@ h2 {
   align-items: center;
   padding: 10px 0;
   flex-wrap: wrap;
-}
-.bar label {
-  margin-right: 14px;
-  cursor: pointer;
-}
-input {
-  accent-color: var(--ub-accent);
 }
 .pictures {
   display: grid;
@@ -354,7 +354,7 @@ dt {
   align-content: start;
   justify-items: start;
 }
-progress {
+.share {
   width: 180px;
 }
 </style>

@@ -14,11 +14,14 @@ const toggle = (c: Channel): void =>
   <div class="row" role="group" :aria-label="label">
     <span :title="help">{{ label }}</span>
     <span class="channels">
-      <label v-for="c in CHANNEL_NAMES" :key="c" :class="{ on: value.includes(c) }"
-        ><input type="checkbox" :checked="value.includes(c)" @change="toggle(c)" @keydown.stop />{{
-          CHANNELS[c].title
-        }}</label
-      >
+      <UCheckbox
+        v-for="c in CHANNEL_NAMES"
+        :key="c"
+        :label="CHANNELS[c].title"
+        :model-value="value.includes(c)"
+        @update:model-value="toggle(c)"
+        @keydown.stop
+      />
     </span>
   </div>
 </template>
@@ -37,19 +40,5 @@ const toggle = (c: Channel): void =>
   display: flex;
   flex-wrap: wrap;
   gap: 2px 12px;
-}
-label {
-  display: flex;
-  gap: 5px;
-  align-items: center;
-  color: var(--ub-quiet);
-}
-label.on {
-  color: var(--ub-text);
-}
-input {
-  width: 14px;
-  height: 14px;
-  accent-color: var(--ub-accent);
 }
 </style>

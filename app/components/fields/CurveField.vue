@@ -72,7 +72,7 @@ function key(e: KeyboardEvent, i: number): void {
   <div class="curve" role="group" :aria-label="label">
     <div class="head">
       <span :title="help">{{ label }}</span>
-      <button type="button" class="ub-link" :disabled="value.length < 3" @click="remove">Remove point</button>
+      <UButton variant="link" :disabled="value.length < 3" @click="remove">Remove point</UButton>
     </div>
     <div class="field">
       <svg ref="box" :viewBox="`0 0 ${SIZE} ${SIZE}`" @dblclick="add">

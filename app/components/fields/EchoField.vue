@@ -23,10 +23,13 @@ const ports = computed(() =>
 <template>
   <label class="ub-row">
     <span :title="help">{{ label }}</span>
-    <select :value="value" @change="emit('change', ($event.target as HTMLSelectElement).value)" @keydown.stop>
-      <option value="">Choose an output</option>
-      <option v-if="value && !ports.some(p => p.value === value)" :value="value">{{ value }} (gone)</option>
-      <option v-for="p in ports" :key="p.value" :value="p.value">{{ p.title }}</option>
-    </select>
+    <ChoiceField
+      :value="value"
+      :label="label"
+      :choices="ports"
+      none="Choose an output"
+      :gone="`${value} (gone)`"
+      @change="emit('change', $event)"
+    />
   </label>
 </template>

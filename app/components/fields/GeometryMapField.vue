@@ -24,6 +24,10 @@ const change = (next: Partial<MapSettings>): void =>
     p => ({ ...p, maps: p.maps.map(m => (m.name === props.value ? ({ ...m, ...next } as MapSettings) : m)) }),
     `map ${props.value}`,
   )
+function titleOfMap(m: MapSettings): string {
+  const kind = MAP_WORDS[m.kind].title.toLowerCase()
+  return m.name.toLowerCase().includes(kind) ? m.name : `${m.name} (${kind})`
+}
 const LENGTH = { min: 0.01, max: 1e6, step: 0.5, unit: 'mm' } as const
 </script>
 
@@ -31,18 +35,14 @@ const LENGTH = { min: 0.01, max: 1e6, step: 0.5, unit: 'mm' } as const
   <div>
     <label class="ub-row">
       <span :title="help">{{ label }}</span>
-      <select :value="value" @change="emit('change', ($event.target as HTMLSelectElement).value)" @keydown.stop>
-        <option value="">Choose a map</option>
-        <option v-if="value && !own" :value="value">{{ value }} (not in this project)</option>
-        <option v-for="m in maps" :key="m.name" :value="m.name">
-          {{ m.name
-          }}{{
-            m.name.toLowerCase().includes(MAP_WORDS[m.kind].title.toLowerCase())
-              ? ''
-              : ` (${MAP_WORDS[m.kind].title.toLowerCase()})`
-          }}
-        </option>
-      </select>
+      <ChoiceField
+        :value="value"
+        :label="label"
+        :choices="maps.map(m => ({ value: m.name, title: titleOfMap(m) }))"
+        none="Choose a map"
+        :gone="`${value} (not in this project)`"
+        @change="emit('change', $event)"
+      />
     </label>
     <NumberField
       v-if="own && (own.kind === 'convexity' || own.kind === 'concavity')"
@@ -71,24 +71,26 @@ const LENGTH = { min: 0.01, max: 1e6, step: 0.5, unit: 'mm' } as const
               ? 'Waiting to be computed'
               : (state.message ?? 'Not computed')
         }}
-        <button
+        <UButton
+          variant="link"
           v-if="state.state !== 'computing' && state.state !== 'waiting'"
-          type="button"
-          class="ub-link"
           @click="mesh.startMap(value)"
         >
           Compute
-        </button></span
+        </UButton></span
       >
     </p>
     <p class="ub-row">
       <span class="ub-quiet">Another</span>
       <span class="add">
-        <select v-model="adding" aria-label="Kind of a new geometry map" @keydown.stop>
-          <option value="">Kind</option>
-          <option v-for="k in MAP_KINDS" :key="k" :value="k">{{ MAP_WORDS[k].title }}</option>
-        </select>
-        <button type="button" class="ub-link" :disabled="!adding" @click="add">Compute it</button>
+        <ChoiceField
+          :value="adding"
+          label="Kind of a new geometry map"
+          :choices="MAP_KINDS.map(k => ({ value: k, title: MAP_WORDS[k].title }))"
+          none="Kind"
+          @change="adding = $event"
+        />
+        <UButton variant="link" :disabled="!adding" @click="add">Compute it</UButton>
       </span>
     </p>
   </div>

@@ -36,15 +36,15 @@ const add = (): void => append({ ...entry.value })
     <div class="head">
       <span :title="help">{{ label }}</span>
       <span class="tools">
-        <button type="button" class="ub-link" :disabled="value.length >= MOST" @click="add">Add color</button>
-        <button type="button" class="ub-link" :disabled="value.length < 2" @click="remove">Remove color</button>
+        <UButton variant="link" :disabled="value.length >= MOST" @click="add">Add color</UButton>
+        <UButton variant="link" :disabled="value.length < 2" @click="remove">Remove color</UButton>
       </span>
     </div>
     <div class="bar">
-      <button
+      <UButton
+        variant="bare"
         v-for="(e, i) in value"
         :key="i"
-        type="button"
         :style="{ flexGrow: Math.max(0.02, e.at / total), background: toHex(e.color) }"
         :class="{ on: i === chosen }"
         :aria-pressed="i === chosen"

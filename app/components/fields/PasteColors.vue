@@ -17,8 +17,8 @@ function take(e: Event, text: string): void {
 <template>
   <label class="ub-row">
     <span title="Hex codes, one after the other, take the place of the colors.">Paste colors</span>
-    <input
-      class="ub-input num"
+    <UInput
+      class="num"
       placeholder="#1f5f56 #c9b28a …"
       spellcheck="false"
       @paste="take($event, $event.clipboardData?.getData('text/plain') ?? '')"

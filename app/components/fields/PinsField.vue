@@ -6,7 +6,6 @@ const emit = defineEmits<{ change: [value: Pin[]]; settle: [] }>()
 const project = useProject()
 const parts = computed(() => project.tables?.parts.parts ?? [])
 const named = computed(() => new Map(parts.value.map(p => [p.key, p.name])))
-const id = useId()
 const picking = computed({
   get: () => project.picking?.node === props.node && project.picking.param === props.param,
   set: (on: boolean) => {
@@ -26,12 +25,12 @@ function once(value: Pin[]): void {
   emit('change', value)
   emit('settle')
 }
-function add(e: Event): void {
-  const target = e.target as HTMLInputElement
-  const part = parts.value.find(p => p.name === target.value)
-  if (!part) return
-  target.value = ''
-  if (!props.value.some(p => p.part === part.key)) once([...props.value, { part: part.key, roll: 1 }])
+/** What is not pinned yet. */
+const free = computed(() =>
+  parts.value.filter(p => !props.value.some(q => q.part === p.key)).map(p => ({ value: p.key, title: p.name })),
+)
+function add(part: string): void {
+  if (part) once([...props.value, { part, roll: 1 }])
 }
 /** A part has a value or is rolled again, never both. */
 const give = (p: Pin): void => once(props.value.map(q => (q === p ? { part: p.part, value: 0.5 } : q)))
@@ -43,25 +42,10 @@ const roll = (p: Pin): void => once(props.value.map(q => (q === p ? { part: p.pa
     <div class="ub-row">
       <span :title="help">{{ label }}</span>
       <span class="add">
-        <input
-          class="ub-input"
-          :list="id"
-          placeholder="Part by name"
-          aria-label="Part by name"
-          autocomplete="off"
-          @change="add"
-          @keydown.stop
-        />
-        <datalist :id="id"><option v-for="p in parts.slice(0, 2000)" :key="p.key" :value="p.name" /></datalist>
-        <button
-          type="button"
-          class="ub-link"
-          :aria-pressed="picking"
-          :class="{ on: picking }"
-          @click="picking = !picking"
-        >
+        <ChoiceField value="" label="Part by name" :choices="free" none="Part by name" @change="add" />
+        <UButton variant="link" :aria-pressed="picking" :class="{ on: picking }" @click="picking = !picking">
           {{ picking ? 'Click parts on the stage' : 'Pick on the stage' }}
-        </button>
+        </UButton>
       </span>
     </div>
     <div v-for="p in value" :key="p.part" class="pin">
@@ -78,16 +62,16 @@ const roll = (p: Pin): void => once(props.value.map(q => (q === p ? { part: p.pa
         ><span class="ub-quiet">rolled {{ p.roll ?? 0 }} {{ p.roll === 1 ? 'time' : 'times' }}</span>
       </p>
       <span class="tools">
-        <button type="button" class="ub-link" @click="roll(p)">Roll</button>
-        <button v-if="p.value === undefined" type="button" class="ub-link" @click="give(p)">Give a value</button>
-        <button
-          type="button"
+        <UButton variant="link" @click="roll(p)">Roll</UButton>
+        <UButton variant="link" v-if="p.value === undefined" @click="give(p)">Give a value</UButton>
+        <UButton
+          variant="bare"
           class="x"
           :aria-label="`Let go of ${named.get(p.part) ?? p.part}`"
           @click="once(value.filter(q => q !== p))"
         >
           <UIcon name="i-lucide-x" />
-        </button>
+        </UButton>
       </span>
     </div>
   </div>
@@ -98,11 +82,6 @@ const roll = (p: Pin): void => once(props.value.map(q => (q === p ? { part: p.pa
   display: flex;
   gap: 10px;
   align-items: center;
-}
-.add input {
-  width: 150px;
-  background: var(--ub-canvas);
-  border: 0;
 }
 .on {
   color: var(--ub-accent);

@@ -11,6 +11,10 @@ const fileMaps = computed(() => project.opened?.mesh.maps ?? [])
 const show = (name: string) => {
   mesh.shown = { kind: 'map', name, component: 0 }
 }
+function shareOf(name: string): number {
+  const state = mesh.states.get(name)
+  return state?.state === 'computing' ? state.share : 0
+}
 const isShown = (name: string) => mesh.shown.kind === 'map' && mesh.shown.name === name
 
 const adding = ref<MapKind>('convexity')
@@ -27,14 +31,11 @@ const change = (name: string, next: Partial<MapSettings>, merge?: string) =>
   )
 const remove = (name: string) =>
   project.prepare('Remove a geometry map', p => ({ ...p, maps: p.maps.filter(m => m.name !== name) }))
-function rename(from: string, e: Event): void {
-  const target = e.target as HTMLInputElement
+function rename(from: string, to: string): void {
   const shown = isShown(from)
-  project.editDocument('Rename a vertex map', d => renameMap(d, from, target.value, project.mapNames))
-  const now =
-    maps.value.find(m => m.name === target.value.trim()) ?? fileMaps.value.find(m => m.name === target.value.trim())
+  project.editDocument('Rename a vertex map', d => renameMap(d, from, to, project.mapNames))
+  const now = [...maps.value, ...fileMaps.value].find(m => m.name === to.trim())
   if (shown && now) show(now.name)
-  target.value = now?.name ?? from
 }
 
 const edge = computed(() => project.preparation.edge)
@@ -49,22 +50,45 @@ const AXES = [
   ['Front (+Z)', [0, 0, 1]],
   ['Back (−Z)', [0, 0, -1]],
 ] as const
+const REFINES = [
+  { value: 'no', title: 'No, the vertices of the file are enough' },
+  { value: 'yes', title: 'Until edges are short enough' },
+]
+const AMONG = [
+  { value: 'all' as const, title: 'All parts' },
+  { value: 'part' as const, title: 'The part itself' },
+]
+const SPACES = [
+  { value: 'world' as const, title: 'The mesh' },
+  { value: 'object' as const, title: 'Each object' },
+  { value: 'group' as const, title: 'Each group' },
+  { value: 'part' as const, title: 'Each part' },
+]
 const axisOf = (d: readonly number[]) => AXES.findIndex(([, a]) => a.every((x, k) => x === d[k]))
 const LENGTH = { min: 0.01, max: 1e6, step: 0.5, unit: 'mm' } as const
-const ranges = computed(
-  () =>
-    new Map(
-      fileMaps.value.map(m => {
-        let low = Infinity
-        let high = -Infinity
-        for (const x of m.values) {
-          if (x < low) low = x
-          if (x > high) high = x
-        }
-        return [m.name, `${low.toFixed(2)} – ${high.toFixed(2)}`]
-      }),
-    ),
+const fileRows = computed(() =>
+  fileMaps.value.map(m => {
+    let low = Infinity
+    let high = -Infinity
+    for (const x of m.values) {
+      low = Math.min(low, x)
+      high = Math.max(high, x)
+    }
+    return {
+      name: m.name,
+      domain: 'vertex',
+      components: m.components,
+      range: `${low.toFixed(2)} – ${high.toFixed(2)}`,
+    }
+  }),
 )
+const FILE_COLUMNS = [
+  { id: 'see', header: '' },
+  { accessorKey: 'name', header: 'Name' },
+  { accessorKey: 'domain', header: 'Domain' },
+  { accessorKey: 'components', header: 'Numbers', meta: { class: { td: 'num' } } },
+  { accessorKey: 'range', header: 'Range', meta: { class: { td: 'num' } } },
+]
 </script>
 
 <template>
@@ -74,18 +98,15 @@ const ranges = computed(
     that a box of twelve triangles gets clean edges too.
   </p>
   <div class="fields">
-    <label class="ub-line"
-      ><span>Refine</span>
-      <select
-        class="ub-select"
+    <div class="ub-line">
+      <span>Refine</span>
+      <ChoiceField
         :value="edge === null ? 'no' : 'yes'"
-        @change="setEdge(($event.target as HTMLSelectElement).value === 'no' ? null : suggested)"
-        @keydown.stop
-      >
-        <option value="no">No, the vertices of the file are enough</option>
-        <option value="yes">Until edges are short enough</option>
-      </select>
-    </label>
+        label="Refine"
+        :choices="REFINES"
+        @change="setEdge($event === 'no' ? null : suggested)"
+      />
+    </div>
     <NumberField
       v-if="edge !== null"
       label="Longest edge"
@@ -108,45 +129,48 @@ const ranges = computed(
 
   <h3 class="ub-h">Geometry maps</h3>
   <p class="add">
-    <select v-model="adding" class="ub-select" aria-label="Kind of geometry map" @keydown.stop>
-      <option v-for="k in MAP_KINDS" :key="k" :value="k">{{ MAP_WORDS[k].title }}</option>
-    </select>
+    <ChoiceField
+      :value="adding"
+      label="Kind of geometry map"
+      :choices="MAP_KINDS.map(k => ({ value: k, title: MAP_WORDS[k].title }))"
+      @change="adding = $event"
+    />
     <UButton size="sm" color="neutral" variant="outline" @click="add">Add map</UButton>
     <span class="ub-quiet">{{ MAP_WORDS[adding].help }}</span>
   </p>
   <div v-for="m in maps" :key="m.name" class="map" :class="{ on: isShown(m.name) }" :data-map="m.name">
     <header>
-      <button
-        type="button"
+      <UButton
+        variant="bare"
         class="see"
         :aria-pressed="isShown(m.name)"
         :aria-label="`Show ${m.name} on the stage`"
         @click="show(m.name)"
       >
         <UIcon name="i-lucide-eye" />
-      </button>
-      <input
+      </UButton>
+      <TextField
+        plain
         class="name"
         :value="m.name"
-        aria-label="Name of the map"
-        maxlength="80"
+        label="Name of the map"
+        :limit="80"
         @change="rename(m.name, $event)"
-        @keydown.stop
       />
       <span class="ub-quiet kind">{{ MAP_WORDS[m.kind].title }}</span>
       <span class="state" role="status" data-test="map-state">
         <template v-if="mesh.states.get(m.name)?.state === 'computing'">
-          <progress :value="mesh.states.get(m.name)!.share" max="1" :aria-label="`Computing ${m.name}`" />
+          <UProgress :model-value="100 * shareOf(m.name)" size="sm" class="share" :aria-label="`Computing ${m.name}`" />
           <span class="num">{{
             mesh.states.get(m.name)!.remaining === undefined
               ? ''
               : `${seconds(mesh.states.get(m.name)!.remaining!)} left`
           }}</span>
-          <button type="button" class="ub-link" @click="mesh.stopMap(m.name)">Stop</button>
+          <UButton variant="link" @click="mesh.stopMap(m.name)">Stop</UButton>
         </template>
         <template v-else-if="mesh.states.get(m.name)?.state === 'ready'">ready</template>
         <template v-else-if="mesh.states.get(m.name)?.state === 'waiting'"
-          >waiting <button type="button" class="ub-link" @click="mesh.stopMap(m.name)">Stop</button></template
+          >waiting <UButton variant="link" @click="mesh.stopMap(m.name)">Stop</UButton></template
         >
         <template v-else
           >{{
@@ -154,12 +178,12 @@ const ranges = computed(
               ? `could not be computed: ${mesh.states.get(m.name)!.message}`
               : 'not computed'
           }}
-          <button type="button" class="ub-link" @click="mesh.startMap(m.name)">Compute</button></template
+          <UButton variant="link" @click="mesh.startMap(m.name)">Compute</UButton></template
         >
       </span>
-      <button type="button" class="x" :aria-label="`Remove ${m.name}`" @click="remove(m.name)">
+      <UButton variant="bare" class="x" :aria-label="`Remove ${m.name}`" @click="remove(m.name)">
         <UIcon name="i-lucide-x" />
-      </button>
+      </UButton>
     </header>
     <div class="fields inner">
       <NumberField
@@ -195,29 +219,17 @@ const ranges = computed(
       />
       <label v-if="m.kind === 'occlusion'" class="ub-line"
         ><span>Covered by</span>
-        <select
-          class="ub-select"
-          :value="m.among"
-          @change="change(m.name, { among: ($event.target as HTMLSelectElement).value as 'all' })"
-          @keydown.stop
-        >
-          <option value="all">All parts</option>
-          <option value="part">The part itself</option>
-        </select>
+        <ChoiceField :value="m.among" label="Among" :choices="AMONG" @change="change(m.name, { among: $event })" />
       </label>
       <label v-if="m.kind === 'facing'" class="ub-line"
         ><span>Toward</span>
-        <select
-          class="ub-select"
+        <ChoiceField
           :value="axisOf(m.direction)"
-          @change="change(m.name, { direction: [...AXES[Number(($event.target as HTMLSelectElement).value)]![1]] })"
-          @keydown.stop
-        >
-          <option v-if="axisOf(m.direction) < 0" :value="-1">
-            {{ m.direction.map(x => x.toFixed(2)).join(', ') }}
-          </option>
-          <option v-for="([title], i) in AXES" :key="title" :value="i">{{ title }}</option>
-        </select>
+          label="Toward"
+          :choices="AXES.map(([title], value) => ({ value, title }))"
+          :gone="m.direction.map(x => x.toFixed(2)).join(', ')"
+          @change="change(m.name, { direction: [...AXES[$event]![1]] })"
+        />
       </label>
       <template v-if="m.kind === 'facing'">
         <NumberField
@@ -239,17 +251,7 @@ const ranges = computed(
       </template>
       <label v-if="m.kind === 'position'" class="ub-line"
         ><span>In the box of</span>
-        <select
-          class="ub-select"
-          :value="m.space"
-          @change="change(m.name, { space: ($event.target as HTMLSelectElement).value as 'world' })"
-          @keydown.stop
-        >
-          <option value="world">The mesh</option>
-          <option value="object">Each object</option>
-          <option value="group">Each group</option>
-          <option value="part">Each part</option>
-        </select>
+        <ChoiceField :value="m.space" label="Across" :choices="SPACES" @change="change(m.name, { space: $event })" />
       </label>
     </div>
   </div>
@@ -257,45 +259,29 @@ const ranges = computed(
 
   <h3 class="ub-h">From the file</h3>
   <p v-if="!fileMaps.length" class="ub-quiet">No vertex maps came with the file.</p>
-  <table v-else>
-    <thead>
-      <tr>
-        <th />
-        <th>Name</th>
-        <th>Domain</th>
-        <th>Numbers</th>
-        <th>Range</th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="m in fileMaps" :key="m.name">
-        <td>
-          <button
-            type="button"
-            class="see"
-            :aria-pressed="isShown(m.name)"
-            :aria-label="`Show ${m.name} on the stage`"
-            @click="show(m.name)"
-          >
-            <UIcon name="i-lucide-eye" />
-          </button>
-        </td>
-        <td>
-          <input
-            class="name"
-            :value="m.name"
-            :aria-label="`Name of ${m.name}`"
-            maxlength="80"
-            @change="rename(m.name, $event)"
-            @keydown.stop
-          />
-        </td>
-        <td>vertex</td>
-        <td class="num">{{ m.components }}</td>
-        <td class="num">{{ ranges.get(m.name) }}</td>
-      </tr>
-    </tbody>
-  </table>
+  <UTable v-else :data="fileRows" :columns="FILE_COLUMNS" class="table" aria-label="Vertex maps of the file">
+    <template #see-cell="{ row: { original } }">
+      <UButton
+        variant="bare"
+        class="see"
+        :aria-pressed="isShown(original.name)"
+        :aria-label="`Show ${original.name} on the stage`"
+        @click="show(original.name)"
+      >
+        <UIcon name="i-lucide-eye" />
+      </UButton>
+    </template>
+    <template #name-cell="{ row: { original } }">
+      <TextField
+        plain
+        class="name"
+        :value="original.name"
+        :label="`Name of ${original.name}`"
+        :limit="80"
+        @change="rename(original.name, $event)"
+      />
+    </template>
+  </UTable>
 </template>
 
 <style scoped>
@@ -373,7 +359,7 @@ const ranges = computed(
   color: var(--ub-quiet);
   font-size: 12px;
 }
-progress {
+.share {
   width: 70px;
 }
 .x {
@@ -383,21 +369,7 @@ progress {
   place-items: center;
   color: var(--ub-quiet);
 }
-table {
-  border-collapse: collapse;
-  width: 100%;
+.table {
   max-width: 620px;
-}
-th {
-  text-align: left;
-  font-weight: 400;
-  color: var(--ub-quiet);
-  padding: 2px 16px 2px 0;
-  border-bottom: 1px solid var(--ub-line-strong);
-}
-td {
-  padding: 2px 16px 2px 0;
-  border-bottom: 1px solid var(--ub-line);
-  font-size: 12px;
 }
 </style>

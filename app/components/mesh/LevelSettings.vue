@@ -17,6 +17,10 @@ const SCALES = [
   { factor: 0.0254, title: 'Inches' },
   { factor: 0.3048, title: 'Feet' },
 ]
+const PATCHES = [
+  { value: 'uv', title: 'UV islands' },
+  { value: 'crease', title: 'Faces between creases' },
+]
 const BASES: { value: Preparation['groups']['base']; title: string }[] = [
   { value: 'file', title: 'As the file has them' },
   { value: 'object', title: 'One for each object' },
@@ -82,34 +86,25 @@ const picked = computed(() => [...mesh.selected].map(i => mesh.parts[i]!.key))
       @settle="project.settle()"
       @reset="set('Weld distance', { weld: null })"
     />
-    <label class="ub-line"
-      ><span>The file is in</span>
-      <select
-        class="ub-select"
+    <div class="ub-line">
+      <span>The file is in</span>
+      <ChoiceField
         :value="p.scale"
-        @change="set('Units of the file', { scale: Number(($event.target as HTMLSelectElement).value) })"
-        @keydown.stop
-      >
-        <option v-if="!SCALES.some(s => s.factor === p.scale)" :value="p.scale">{{ p.scale }} m</option>
-        <option v-for="s in SCALES" :key="s.factor" :value="s.factor">{{ s.title }}</option>
-      </select>
-    </label>
-    <label class="ub-line"
-      ><span>Patches</span>
-      <select
-        class="ub-select"
+        label="The file is in"
+        :choices="SCALES.map(s => ({ value: s.factor, title: s.title }))"
+        :gone="`${p.scale} m`"
+        @change="set('Units of the file', { scale: $event })"
+      />
+    </div>
+    <div class="ub-line">
+      <span>Patches</span>
+      <ChoiceField
         :value="p.patches.by"
-        @change="
-          set('Patches', {
-            patches: ($event.target as HTMLSelectElement).value === 'uv' ? { by: 'uv' } : { by: 'crease', angle: 40 },
-          })
-        "
-        @keydown.stop
-      >
-        <option value="uv">UV islands</option>
-        <option value="crease">Faces between creases</option>
-      </select>
-    </label>
+        label="Patches"
+        :choices="PATCHES"
+        @change="set('Patches', { patches: $event === 'uv' ? { by: 'uv' } : { by: 'crease', angle: 40 } })"
+      />
+    </div>
     <NumberField
       v-if="p.patches.by === 'crease'"
       label="Crease angle"
@@ -134,21 +129,15 @@ const picked = computed(() => [...mesh.selected].map(i => mesh.parts[i]!.key))
   </div>
 
   <h3 class="ub-h">Groups</h3>
-  <label class="ub-line"
-    ><span>Parts belong together</span>
-    <select
-      class="ub-select"
+  <div class="ub-line">
+    <span>Parts belong together</span>
+    <ChoiceField
       :value="p.groups.base"
-      @change="
-        set('Groups', {
-          groups: { ...p.groups, base: ($event.target as HTMLSelectElement).value as Preparation['groups']['base'] },
-        })
-      "
-      @keydown.stop
-    >
-      <option v-for="b in BASES" :key="b.value" :value="b.value">{{ b.title }}</option>
-    </select>
-  </label>
+      label="Parts belong together"
+      :choices="BASES"
+      @change="set('Groups', { groups: { ...p.groups, base: $event } })"
+    />
+  </div>
   <p class="ub-quiet lead">
     Groups of your own come before that: by a name pattern or any other rule, or picked by hand.
   </p>
@@ -201,8 +190,8 @@ const picked = computed(() => [...mesh.selected].map(i => mesh.parts[i]!.key))
   </p>
   <ul class="groups">
     <li v-for="g in groups.slice(0, MOST)" :key="g.key">
-      <i :style="{ background: g.color }" aria-hidden="true" /><button type="button" @click="select(g.i)">
-        {{ g.name }}</button
+      <i :style="{ background: g.color }" aria-hidden="true" /><UButton variant="bare" @click="select(g.i)">
+        {{ g.name }}</UButton
       ><span class="num ub-quiet">{{ g.size }}</span>
     </li>
   </ul>

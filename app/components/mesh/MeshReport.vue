@@ -43,6 +43,44 @@ const notes = computed(() =>
 const surfaces = computed(() => project.opened?.mesh.surfaces ?? [])
 const nested = computed(() => summary.value?.objects.some(o => o.parents?.length))
 const MOST = 60
+const NUMBER = { class: { td: 'num text-right', th: 'text-right' } }
+const objects = computed(() =>
+  (summary.value?.objects ?? []).slice(0, MOST).map(o => ({
+    name: o.name,
+    inside: o.parents?.join(' › ') ?? '',
+    triangles: o.triangles.toLocaleString('en-US'),
+  })),
+)
+const objectColumns = computed(() => [
+  { accessorKey: 'name', header: 'Name' },
+  ...(nested.value ? [{ accessorKey: 'inside', header: 'Inside' }] : []),
+  { accessorKey: 'triangles', header: 'Triangles', meta: NUMBER },
+])
+/** The materials of the file, as far as it says what they look like. */
+const materials = computed(() => {
+  if (!surfaces.value.length)
+    return (summary.value?.materials ?? []).map(name => ({
+      name,
+      color: '',
+      metalness: '',
+      roughness: '',
+      pictures: '',
+    }))
+  return surfaces.value.map(s => ({
+    name: s.name || 'without a name',
+    color: toHex(s.baseColor),
+    metalness: s.metalness.toFixed(2),
+    roughness: s.roughness.toFixed(2),
+    pictures: s.textures.map(t => t.use).join(', ') || 'none',
+  }))
+})
+const MATERIAL_COLUMNS = [
+  { accessorKey: 'name', header: 'Name' },
+  { accessorKey: 'color', header: 'Base color' },
+  { accessorKey: 'metalness', header: 'Metalness', meta: { class: { td: 'num' } } },
+  { accessorKey: 'roughness', header: 'Roughness', meta: { class: { td: 'num' } } },
+  { accessorKey: 'pictures', header: 'Pictures' },
+]
 
 function apply(fix: Fix & { label: string }): void {
   if (fix.do === 'unwrap') emit('unwrap')
@@ -68,10 +106,10 @@ function apply(fix: Fix & { label: string }): void {
           <b>{{ o.message }}</b>
           <p class="ub-quiet">{{ o.meaning }}</p>
           <p class="acts">
-            <button v-if="o.fix" type="button" class="ub-link" @click="apply(o.fix)">{{ o.fix.label }}</button>
-            <button v-if="o.parts?.length" type="button" class="ub-link" @click="mesh.select(o.parts)">
+            <UButton variant="link" v-if="o.fix" @click="apply(o.fix)">{{ o.fix.label }}</UButton>
+            <UButton variant="link" v-if="o.parts?.length" @click="mesh.select(o.parts)">
               Select {{ count(o.parts.length, 'part') }}
-            </button>
+            </UButton>
           </p>
         </div>
       </li>
@@ -82,60 +120,21 @@ function apply(fix: Fix & { label: string }): void {
     </template>
 
     <h3 class="ub-h">Objects</h3>
-    <table>
-      <thead>
-        <tr>
-          <th>Name</th>
-          <th v-if="nested">Inside</th>
-          <th class="right">Triangles</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="(o, i) in summary.objects.slice(0, MOST)" :key="i">
-          <td>{{ o.name }}</td>
-          <td v-if="nested" class="ub-quiet">{{ o.parents?.join(' › ') ?? '' }}</td>
-          <td class="num right">{{ o.triangles.toLocaleString('en-US') }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <UTable :data="objects" :columns="objectColumns" class="table" aria-label="Objects" />
     <p v-if="summary.objects.length > MOST" class="ub-quiet">
       {{ count(summary.objects.length - MOST, 'more object') }}; the part table lists what is in them.
     </p>
-    <template v-if="surfaces.length || summary.materials.length">
+    <template v-if="materials.length">
       <h3 class="ub-h">Materials</h3>
-      <table>
-        <thead>
-          <tr>
-            <th>Name</th>
-            <th>Base color</th>
-            <th>Metalness</th>
-            <th>Roughness</th>
-            <th>Pictures</th>
-          </tr>
-        </thead>
-        <tbody>
-          <template v-if="surfaces.length">
-            <tr v-for="(s, i) in surfaces" :key="i">
-              <td>{{ s.name || 'without a name' }}</td>
-              <td>
-                <i :style="{ background: toHex(s.baseColor) }" aria-hidden="true" />
-                {{ ' ' }}
-                <span class="num">{{ toHex(s.baseColor) }}</span>
-              </td>
-              <td class="num">{{ s.metalness.toFixed(2) }}</td>
-              <td class="num">{{ s.roughness.toFixed(2) }}</td>
-              <td>{{ s.textures.map(t => t.use).join(', ') || 'none' }}</td>
-            </tr>
+      <UTable :data="materials" :columns="MATERIAL_COLUMNS" class="table" aria-label="Materials">
+        <template #color-cell="{ row: { original } }">
+          <template v-if="original.color">
+            <i :style="{ background: original.color }" aria-hidden="true" />
+            {{ ' ' }}
+            <span class="num">{{ original.color }}</span>
           </template>
-          <tr v-for="m in surfaces.length ? [] : summary.materials" :key="m">
-            <td>{{ m }}</td>
-            <td />
-            <td />
-            <td />
-            <td />
-          </tr>
-        </tbody>
-      </table>
+        </template>
+      </UTable>
     </template>
   </template>
 </template>
@@ -177,25 +176,8 @@ dd {
   max-width: 640px;
   padding-bottom: 4px;
 }
-table {
-  border-collapse: collapse;
-  width: 100%;
+.table {
   max-width: 720px;
-}
-.right {
-  text-align: right;
-}
-th {
-  text-align: left;
-  font-weight: 400;
-  color: var(--ub-quiet);
-  padding: 2px 16px 2px 0;
-  border-bottom: 1px solid var(--ub-line-strong);
-}
-td {
-  padding: 3px 16px 3px 0;
-  border-bottom: 1px solid var(--ub-line);
-  font-size: 12px;
 }
 i {
   display: inline-block;

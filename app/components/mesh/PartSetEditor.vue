@@ -16,6 +16,20 @@ const BY: { value: string; title: string }[] = [
   { value: 'random', title: 'Random share' },
   { value: 'all', title: 'All parts' },
 ]
+const MATCHES: { value: PartSet['match']; title: string }[] = [
+  { value: 'all', title: 'and' },
+  { value: 'any', title: 'or' },
+]
+const MORE_OR_LESS = [
+  { value: 'above' as const, title: 'more than' },
+  { value: 'below' as const, title: 'less than' },
+]
+const LIKE = [
+  { value: 'begins' as const, title: 'begins with' },
+  { value: 'contains' as const, title: 'contains' },
+  { value: 'ends' as const, title: 'ends with' },
+  { value: 'exactly' as const, title: 'is' },
+]
 const idOf = (r: Rule): string => (r.by === 'measure' ? `measure:${r.measure}` : r.by)
 /** Lengths are shown in centimeters, areas and volumes in their square and cube. */
 const FACTORS = { m: [100, 'cm'], 'm²': [1e4, 'cm²'], 'm³': [1e6, 'cm³'], '': [1, ''] } as const
@@ -79,59 +93,36 @@ const value = (e: Event): string => (e.target as HTMLInputElement).value
 <template>
   <div class="set">
     <header>
-      <input
+      <TextField
+        plain
         class="name"
         :value="set.name"
-        :aria-label="`Name of the ${what}`"
-        maxlength="80"
-        @change="emit('rename', value($event))"
-        @keydown.stop
+        :label="`Name of the ${what}`"
+        :limit="80"
+        @change="emit('rename', $event)"
       />
       <span class="num" data-test="members">{{ count(members, 'part') }}</span>
       <slot />
-      <button type="button" class="ub-link" :aria-label="`Remove the ${what} ${set.name}`" @click="emit('remove')">
-        Remove
-      </button>
+      <UButton variant="link" :aria-label="`Remove the ${what} ${set.name}`" @click="emit('remove')"> Remove </UButton>
     </header>
     <div v-for="(r, i) in set.rules" :key="i" class="rule">
       <span v-if="i === 0" class="ub-quiet">where</span>
-      <select
+      <ChoiceField
         v-else
-        class="ub-select"
         :value="set.match"
-        aria-label="How rules combine"
-        @change="emit('change', { ...set, match: value($event) as PartSet['match'] })"
-        @keydown.stop
-      >
-        <option value="all">and</option>
-        <option value="any">or</option>
-      </select>
-      <select
-        class="ub-select"
-        :value="idOf(r)"
-        :aria-label="`Rule ${i + 1} of ${set.name}`"
-        @change="kind(i, value($event))"
-        @keydown.stop
-      >
-        <option v-for="b in BY" :key="b.value" :value="b.value">{{ b.title }}</option>
-      </select>
+        label="How rules combine"
+        :choices="MATCHES"
+        @change="emit('change', { ...set, match: $event })"
+      />
+      <ChoiceField :value="idOf(r)" :label="`Rule ${i + 1} of ${set.name}`" :choices="BY" @change="kind(i, $event)" />
       <template v-if="r.by === 'measure'">
-        <select
-          class="ub-select"
-          :value="r.is"
-          aria-label="Comparison"
-          @change="put(i, { ...r, is: value($event) as 'above' })"
-          @keydown.stop
-        >
-          <option value="above">more than</option>
-          <option value="below">less than</option>
-        </select>
+        <ChoiceField :value="r.is" label="Comparison" :choices="MORE_OR_LESS" @change="put(i, { ...r, is: $event })" />
         <span class="with"
-          ><input
-            class="ub-input num"
+          ><UInput
+            class="num"
             type="number"
             step="any"
-            :value="Number((r.value * unitOf(r.measure)[0]).toPrecision(5))"
+            :model-value="Number((r.value * unitOf(r.measure)[0]).toPrecision(5))"
             :aria-label="`Value of rule ${i + 1}`"
             @change="put(i, { ...r, value: Number(value($event)) / unitOf(r.measure)[0] })"
             @keydown.stop
@@ -149,54 +140,36 @@ const value = (e: Event): string => (e.target as HTMLInputElement).value
             @change="put(i, { ...r, share: $event / 100 }, `share ${set.id} ${i}`)"
             @settle="emit('settle')"
         /></span>
-        <button type="button" class="ub-link" @click="put(i, { ...r, seed: (r.seed + 1) % 2 ** 24 })">
-          Another draw
-        </button>
+        <UButton variant="link" @click="put(i, { ...r, seed: (r.seed + 1) % 2 ** 24 })"> Another draw </UButton>
       </template>
       <template v-else-if="r.by !== 'all'">
-        <select
-          class="ub-select"
-          :value="r.is"
-          aria-label="Comparison"
-          @change="put(i, { ...r, is: value($event) as 'begins' })"
-          @keydown.stop
-        >
-          <option value="begins">begins with</option>
-          <option value="contains">contains</option>
-          <option value="ends">ends with</option>
-          <option value="exactly">is</option>
-        </select>
-        <input
-          class="ub-input"
-          :value="r.text"
+        <ChoiceField :value="r.is" label="Comparison" :choices="LIKE" @change="put(i, { ...r, is: $event })" />
+        <UInput
+          :model-value="r.text"
           :aria-label="`Text of rule ${i + 1}`"
           maxlength="200"
-          @input="put(i, { ...r, text: value($event) }, `text ${set.id} ${i}`)"
+          @update:model-value="put(i, { ...r, text: String($event) }, `text ${set.id} ${i}`)"
           @change="emit('settle')"
           @keydown.stop
         />
       </template>
       <span v-else />
-      <button
-        type="button"
+      <UButton
+        variant="bare"
         class="x"
         :aria-label="`Remove rule ${i + 1}`"
         @click="change(set.rules.filter((_, k) => k !== i))"
       >
         <UIcon name="i-lucide-x" />
-      </button>
+      </UButton>
     </div>
     <p class="acts">
-      <button type="button" class="ub-link" @click="add">Add a rule</button>
-      <button type="button" class="ub-link" :disabled="!mesh.selected.size" @click="take('plus')">
-        Add the selection
-      </button>
-      <button type="button" class="ub-link" :disabled="!mesh.selected.size" @click="take('minus')">
-        Take the selection out
-      </button>
-      <button v-if="what === 'part set'" type="button" class="ub-link" :aria-pressed="picking" @click="pick">
+      <UButton variant="link" @click="add">Add a rule</UButton>
+      <UButton variant="link" :disabled="!mesh.selected.size" @click="take('plus')"> Add the selection </UButton>
+      <UButton variant="link" :disabled="!mesh.selected.size" @click="take('minus')"> Take the selection out </UButton>
+      <UButton variant="link" v-if="what === 'part set'" :aria-pressed="picking" @click="pick">
         {{ picking ? 'Done picking' : 'Pick on the stage' }}
-      </button>
+      </UButton>
       <span v-if="set.plus.length || set.minus.length" class="ub-quiet">
         by hand:
         {{
@@ -204,9 +177,7 @@ const value = (e: Event): string => (e.target as HTMLInputElement).value
             .filter(Boolean)
             .join(', ')
         }}
-        <button type="button" class="ub-link" @click="emit('change', { ...set, plus: [], minus: [] })">
-          Forget these
-        </button>
+        <UButton variant="link" @click="emit('change', { ...set, plus: [], minus: [] })"> Forget these </UButton>
       </span>
     </p>
   </div>
@@ -227,8 +198,6 @@ header {
   min-width: 0;
   font-weight: 500;
   font-size: 14px;
-  background: none;
-  border: 0;
   border-bottom: 1px dotted var(--ub-line-strong);
 }
 .rule {
@@ -244,7 +213,7 @@ header {
   align-items: center;
   gap: 5px;
 }
-.with input {
+.with .num {
   width: 100px;
 }
 .wide {

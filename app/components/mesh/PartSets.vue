@@ -32,9 +32,7 @@ const add = (plus: string[]) =>
     @rename="name => project.editDocument('Rename a part set', d => renameSet(d, s.id, name))"
     @remove="project.prepare('Remove a part set', p => ({ ...p, sets: p.sets.filter(x => x.id !== s.id) }))"
   >
-    <button type="button" class="ub-link" :disabled="!size(i)" :aria-label="`Select ${s.name}`" @click="select(i)">
-      Select
-    </button>
+    <UButton variant="link" :disabled="!size(i)" :aria-label="`Select ${s.name}`" @click="select(i)"> Select </UButton>
   </PartSetEditor>
   <p class="new">
     <UButton size="sm" color="neutral" variant="outline" @click="add([])">New part set</UButton>

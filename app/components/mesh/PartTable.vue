@@ -156,14 +156,15 @@ watch(
 <template>
   <div class="wrap">
     <div class="bar">
-      <input
+      <UInput
         v-model="search"
-        class="ub-input"
+        class="search"
+        icon="i-lucide-search"
         placeholder="Search names, groups, materials"
         aria-label="Search the parts"
         @keydown.stop
       />
-      <label><input v-model="onlySelected" type="checkbox" /> Selected only</label>
+      <UCheckbox v-model="onlySelected" label="Selected only" />
       <span class="grow" />
       <span class="ub-quiet" role="status">{{
         rows.length === mesh.parts.length
@@ -191,10 +192,10 @@ watch(
           :aria-sort="sort.by === c.key ? (sort.down ? 'descending' : 'ascending') : 'none'"
           :class="{ right: c.number }"
         >
-          <button type="button" tabindex="-1" @click="order(c.key)">
+          <UButton variant="bare" tabindex="-1" @click="order(c.key)">
             {{ c.title
             }}<UIcon v-if="sort.by === c.key" :name="sort.down ? 'i-lucide-arrow-down' : 'i-lucide-arrow-up'" />
-          </button>
+          </UButton>
         </span>
       </div>
       <div class="all" role="presentation" :style="{ height: `${virtual.getTotalSize()}px` }">
@@ -216,14 +217,14 @@ watch(
           @dblclick="emit('frame')"
         >
           <span role="gridcell">
-            <button
-              type="button"
+            <UButton
+              variant="bare"
               tabindex="-1"
               :aria-label="`${mesh.hidden.has(rows[item.index]!) ? 'Show' : 'Hide'} ${mesh.parts[rows[item.index]!]!.name}`"
               @click.stop="toggleHidden(rows[item.index]!)"
             >
               <UIcon :name="mesh.hidden.has(rows[item.index]!) ? 'i-lucide-eye-off' : 'i-lucide-eye'" />
-            </button>
+            </UButton>
           </span>
           <span v-for="c in columns" :key="c.key" role="gridcell" :class="{ right: c.number, num: c.number }">{{
             shown(rows[item.index]!, c.key)
@@ -248,16 +249,8 @@ watch(
   gap: 16px;
   padding: 8px 20px;
 }
-.bar .ub-input {
+.search {
   width: 250px;
-}
-.bar label {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-}
-.bar input[type='checkbox'] {
-  accent-color: var(--ub-accent);
 }
 .grow {
   flex: 1;

@@ -73,7 +73,7 @@ const MOST = 12
       </div>
     </template>
     <template #footer>
-      <UButton color="primary" @click="emit('apply')">Replace</UButton>
+      <UButton variant="solid" color="primary" @click="emit('apply')">Replace</UButton>
       <UButton color="neutral" variant="outline" @click="emit('cancel')">Keep the mesh as it is</UButton>
     </template>
   </UModal>

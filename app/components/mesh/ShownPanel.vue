@@ -49,6 +49,11 @@ const figure = (v: number) => Number(v.toPrecision(3)).toString()
 const chosen = computed(() => [...mesh.selected])
 const area = computed(() => chosen.value.reduce((sum, i) => sum + (mesh.parts[i]?.area ?? 0), 0))
 const whole = computed(() => mesh.parts.reduce((sum, p) => sum + p.area, 0))
+const PICKED = [
+  { value: 'part' as const, title: 'parts' },
+  { value: 'group' as const, title: 'groups' },
+  { value: 'object' as const, title: 'objects' },
+]
 const LEVEL_WORDS = {
   object: 'Each object of the file has a color of its own.',
   group: 'Each group has a color of its own; the Levels page says what makes a group.',
@@ -61,28 +66,21 @@ const LEVEL_WORDS = {
   <section class="shown" aria-label="What is shown and selected">
     <template v-if="map">
       <div class="line">
-        <select
-          class="ub-select"
+        <ChoiceField
           :value="map.name"
-          aria-label="Map on the stage"
-          @change="mesh.shown = { kind: 'map', name: ($event.target as HTMLSelectElement).value, component: 0 }"
-          @keydown.stop
-        >
-          <option v-if="!maps.some(m => m.name === map!.name)" :value="map.name">{{ map.name }}</option>
-          <option v-for="m in maps" :key="m.name" :value="m.name">{{ m.name }}</option>
-        </select>
-        <select
+          label="Map on the stage"
+          :choices="maps.map(m => ({ value: m.name, title: m.name }))"
+          @change="mesh.shown = { kind: 'map', name: $event, component: 0 }"
+        />
+        <ChoiceField
           v-if="components > 1"
-          class="ub-select"
           :value="map.component"
-          aria-label="Number of the map"
-          @change="mesh.shown = { ...map!, component: Number(($event.target as HTMLSelectElement).value) }"
-          @keydown.stop
-        >
-          <option v-for="c in components" :key="c" :value="c - 1">{{ titles[c - 1] }}</option>
-        </select>
-        <label><input v-model="mesh.falseColors" type="checkbox" /> False colors</label>
-        <label><input v-model="mesh.marks" type="checkbox" /> Mark extremes</label>
+          label="Number of the map"
+          :choices="titles.slice(0, components).map((title, value) => ({ value, title }))"
+          @change="mesh.shown = { ...map, component: $event }"
+        />
+        <UCheckbox v-model="mesh.falseColors" label="False colors" />
+        <UCheckbox v-model="mesh.marks" label="Mark extremes" />
       </div>
       <p v-if="kind" class="ub-quiet">{{ MAP_WORDS[kind].help }}</p>
       <p v-if="state && state.state !== 'ready'" class="ub-warn" role="status">
@@ -139,35 +137,34 @@ const LEVEL_WORDS = {
     <div class="line">
       <label
         >Pick
-        <select v-model="mesh.pickLevel" class="ub-select" aria-label="Level at which is picked" @keydown.stop>
-          <option value="part">parts</option>
-          <option value="group">groups</option>
-          <option value="object">objects</option>
-        </select></label
-      >
-      <button type="button" class="ub-link" :disabled="!chosen.length" @click="mesh.grow">Grow to neighbors</button>
-      <button type="button" class="ub-link" @click="mesh.invert">Invert</button>
-      <button type="button" class="ub-link" :disabled="!chosen.length" @click="mesh.select([])">Clear</button>
+        <ChoiceField
+          :value="mesh.pickLevel"
+          label="Level at which is picked"
+          :choices="PICKED"
+          @change="mesh.pickLevel = $event"
+      /></label>
+      <UButton variant="link" :disabled="!chosen.length" @click="mesh.grow">Grow to neighbors</UButton>
+      <UButton variant="link" @click="mesh.invert">Invert</UButton>
+      <UButton variant="link" :disabled="!chosen.length" @click="mesh.select([])">Clear</UButton>
     </div>
     <div class="line">
       <span class="ub-quiet">Select alike by</span>
-      <button
+      <UButton
+        variant="link"
         v-for="by in ['material', 'size', 'name'] as const"
         :key="by"
-        type="button"
-        class="ub-link"
         :disabled="!chosen.length"
         :aria-label="`Select alike by ${by}`"
         @click="mesh.alike(by)"
       >
         {{ by }}
-      </button>
+      </UButton>
       <span class="gap" />
-      <button type="button" class="ub-link" :disabled="!chosen.length" @click="mesh.isolate">Isolate</button>
-      <button type="button" class="ub-link" :disabled="!chosen.length" @click="mesh.hide([...mesh.hidden, ...chosen])">
+      <UButton variant="link" :disabled="!chosen.length" @click="mesh.isolate">Isolate</UButton>
+      <UButton variant="link" :disabled="!chosen.length" @click="mesh.hide([...mesh.hidden, ...chosen])">
         Hide
-      </button>
-      <button type="button" class="ub-link" :disabled="!mesh.hidden.size" @click="mesh.hide([])">Show all</button>
+      </UButton>
+      <UButton variant="link" :disabled="!mesh.hidden.size" @click="mesh.hide([])">Show all</UButton>
     </div>
   </section>
 </template>
@@ -195,9 +192,6 @@ const LEVEL_WORDS = {
   display: flex;
   gap: 6px;
   align-items: center;
-}
-input[type='checkbox'] {
-  accent-color: var(--ub-accent);
 }
 h3 {
   font-weight: 600;

@@ -1,0 +1,155 @@
+<script setup lang="ts">
+import { addressOf } from '../request'
+import { TABS, type Tab } from './commands'
+
+/** The line across the top of a project's page. */
+defineProps<{
+  /** Who else is here, by name. */
+  people: readonly string[]
+}>()
+const emit = defineEmits<{ rename: [name: string]; finding: []; find: []; keys: [] }>()
+const tab = defineModel<Tab>('tab', { required: true })
+const board = defineModel<boolean>('board', { required: true })
+const project = useProject()
+const colorMode = useColorMode()
+const dark = computed(() => colorMode.value === 'dark')
+const findings = computed(() => project.findings.length)
+const checks = computed(() => {
+  if (!findings.value) return 'Checks are clear'
+  return findings.value === 1 ? '1 finding' : `${findings.value} findings`
+})
+</script>
+
+<template>
+  <header class="top">
+    <NuxtLink to="/" class="home" aria-label="All projects"
+      ><img :src="addressOf('/mark.svg')" alt="" width="20" height="20"
+    /></NuxtLink>
+    <TextField
+      plain
+      class="name"
+      :value="project.meta?.name ?? ''"
+      label="Name of the project"
+      :limit="120"
+      @change="emit('rename', $event)"
+    />
+    <nav role="tablist" aria-label="Work">
+      <UButton
+        v-for="t in TABS"
+        :key="t.key"
+        variant="bare"
+        role="tab"
+        :aria-selected="tab === t.key"
+        :class="{ on: tab === t.key }"
+        @click="tab = t.key"
+      >
+        {{ t.title }}
+      </UButton>
+    </nav>
+    <span class="grow" />
+    <ToolButton
+      icon="i-lucide-undo-2"
+      label="Undo"
+      :says="project.undoLabel ? `Undo: ${project.undoLabel}` : 'Nothing to undo'"
+      keys="Ctrl+Z"
+      :disabled="!project.undoLabel"
+      @press="project.undo()"
+    />
+    <ToolButton
+      icon="i-lucide-redo-2"
+      label="Redo"
+      :says="project.redoLabel ? `Redo: ${project.redoLabel}` : 'Nothing to redo'"
+      keys="Ctrl+Shift+Z"
+      :disabled="!project.redoLabel"
+      @press="project.redo()"
+    />
+    <ToolButton
+      v-if="tab === 'build'"
+      icon="i-lucide-images"
+      label="Reference pictures"
+      keys="D"
+      :pressed="board"
+      @press="board = !board"
+    />
+    <span v-if="people.length" class="people" role="status" :title="`Also here: ${people.join(', ')}`"
+      ><UIcon name="i-lucide-users" aria-hidden="true" /> {{ people.join(', ') }}</span
+    >
+    <HistoryList />
+    <UTooltip :text="findings ? 'Go to the next finding' : checks" :kbds="findings ? ['V'] : undefined">
+      <UButton variant="bare" class="checks" :class="{ some: findings }" :disabled="!findings" @click="emit('finding')">
+        <UIcon :name="findings ? 'i-lucide-triangle-alert' : 'i-lucide-check'" />
+        {{ checks }}
+      </UButton>
+    </UTooltip>
+    <ToolButton icon="i-lucide-search" label="Find an action" keys="/" @press="emit('find')" />
+    <ToolButton icon="i-lucide-keyboard" label="Keys" keys="?" @press="emit('keys')" />
+    <ToolButton
+      :icon="dark ? 'i-lucide-sun' : 'i-lucide-moon'"
+      :label="dark ? 'Light theme' : 'Dark theme'"
+      @press="colorMode.preference = dark ? 'light' : 'dark'"
+    />
+  </header>
+</template>
+
+<style scoped>
+.top {
+  display: flex;
+  align-items: stretch;
+  gap: 6px;
+  height: 40px;
+  padding: 0 12px;
+  border-bottom: 1px solid var(--ub-line);
+}
+.home {
+  display: grid;
+  place-items: center;
+  padding-right: 4px;
+}
+.name {
+  width: 230px;
+  background: none;
+  border: 0;
+  font-weight: 500;
+  padding: 0 6px;
+  text-overflow: ellipsis;
+}
+nav {
+  display: flex;
+  gap: 4px;
+  padding-left: 10px;
+}
+nav button {
+  padding: 0 14px;
+  color: var(--ub-quiet);
+  border-bottom: 2px solid transparent;
+}
+nav button.on {
+  color: var(--ub-text);
+  font-weight: 500;
+  border-bottom-color: var(--ub-accent);
+}
+.grow {
+  flex: 1;
+}
+.people {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+  max-width: 180px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  color: var(--ub-quiet);
+  font-size: 12px;
+}
+.checks {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  padding: 0 10px;
+  color: var(--ub-quiet);
+}
+.checks.some {
+  color: var(--ub-warn);
+}
+</style>
