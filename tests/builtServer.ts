@@ -75,12 +75,14 @@ export class Server {
   /**
    * @param shell a command line around the server's, for limits
    * @param uid the user that it runs as, where that is another
+   * @param output the folder that the build lies in, where that is another
    */
   static async start(
     env: Record<string, string> = {},
     folder = newFolder(),
     shell = '',
     uid?: number,
+    output = root,
   ): Promise<Server> {
     const port = await freePort()
     const all = {
@@ -93,7 +95,7 @@ export class Server {
       UBBLET_LOG_LEVEL: 'info',
       ...env,
     }
-    const script = join(root, '.output/server/index.mjs')
+    const script = join(output, '.output/server/index.mjs')
     const started = shell
       ? spawn('/bin/sh', ['-c', `${shell}; exec "${process.execPath}" "${script}"`], {
           env: all,

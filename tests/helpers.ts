@@ -1,7 +1,7 @@
 import { assemble } from '../demo/assemble'
 import { lathe, type Shape } from '../demo/shapes'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
-import { Evaluator } from '#core/evaluate/evaluator'
+import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
 import { addNode, connect, setParam } from '#core/graph/edit'
 import { emptyLook, type Look } from '#core/graph/look'
 import { kindOf } from '#core/nodes'
@@ -143,7 +143,7 @@ export function at(
   const program = lower(look, tables.mesh.maps)
   const lowered = program.outputs.get(port)!
   const roots = refsOf(lowered)
-  const evaluator = new Evaluator(kernels, plan(program, roots), tables)
+  const evaluator = new LoneEvaluator(kernels, plan(program, roots), tables)
   const columns = roots.map(() => new Float32Array(points.count))
   evaluator.refresh(reader(look))
   evaluator.evaluate(points, columns)

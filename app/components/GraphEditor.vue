@@ -672,48 +672,39 @@ defineExpose({
         <b v-else>{{ step }}</b>
         <span v-if="i < path.length - 1" aria-hidden="true">›</span>
       </template>
-      <UButton variant="link" title="Escape" @click="close">Close</UButton>
+      <UTooltip text="Close" :kbds="['Escape']"><UButton variant="link" @click="close">Close</UButton></UTooltip>
     </nav>
     <div class="tools">
-      <UButton variant="bare" title="Add a node (A)" @click="openMenu()"
-        ><UIcon name="i-lucide-plus" /> Add node</UButton
+      <UTooltip text="Add a node" :kbds="['A']"
+        ><UButton variant="bare" @click="openMenu()"><UIcon name="i-lucide-plus" /> Add node</UButton></UTooltip
       >
-      <UButton variant="bare" title="Show the whole graph (G)" @click="fit">Fit graph</UButton>
-      <UButton variant="bare" title="Lay the selected nodes out in order, or all of them (L)" @click="tidy"
-        >Tidy</UButton
+      <UTooltip text="Show the whole graph" :kbds="['G']"
+        ><UButton variant="bare" @click="fit">Fit graph</UButton></UTooltip
       >
-      <UButton
-        variant="bare"
-        :aria-pressed="minimap"
-        title="A small picture of the whole graph (M)"
-        @click="minimap = !minimap"
+      <UTooltip text="Lay the selected nodes out in order, or all of them" :kbds="['L']"
+        ><UButton variant="bare" @click="tidy">Tidy</UButton></UTooltip
       >
-        Overview
-      </UButton>
-      <UButton variant="bare" v-if="!project.scope.length" title="Words on the page (N)" @click="write">Note</UButton>
-      <UButton
-        variant="bare"
-        v-if="!project.scope.length"
-        title="A frame around the selected nodes (Shift N)"
-        @click="frame"
+      <UTooltip text="A small picture of the whole graph" :kbds="['M']"
+        ><UButton variant="bare" :aria-pressed="minimap" @click="minimap = !minimap"> Overview </UButton></UTooltip
       >
-        Frame
-      </UButton>
-      <UButton variant="bare" v-if="foldable" title="Fold the selected nodes into one (R)" @click="fold">Fold</UButton>
-      <UButton variant="bare" v-if="selectedRecipes.length === 1" title="Work inside it (Enter)" @click="open">
-        Open
-      </UButton>
-      <UButton
-        variant="bare"
-        v-if="selectedRecipes.length"
-        title="Put what is inside back onto the page (Shift R)"
-        @click="unfold"
+      <UTooltip v-if="!project.scope.length" text="Words on the page" :kbds="['N']"
+        ><UButton variant="bare" @click="write">Note</UButton></UTooltip
       >
-        Unfold
-      </UButton>
-      <UButton variant="bare" v-if="someWires" title="Replace the wire by a stand-in for its source (E)" @click="echo">
-        Echo
-      </UButton>
+      <UTooltip v-if="!project.scope.length" text="A frame around the selected nodes" :kbds="['Shift', 'N']"
+        ><UButton variant="bare" @click="frame"> Frame </UButton></UTooltip
+      >
+      <UTooltip v-if="foldable" text="Fold the selected nodes into one" :kbds="['R']"
+        ><UButton variant="bare" @click="fold">Fold</UButton></UTooltip
+      >
+      <UTooltip v-if="selectedRecipes.length === 1" text="Work inside it" :kbds="['Enter']"
+        ><UButton variant="bare" @click="open"> Open </UButton></UTooltip
+      >
+      <UTooltip v-if="selectedRecipes.length" text="Put what is inside back onto the page" :kbds="['Shift', 'R']"
+        ><UButton variant="bare" @click="unfold"> Unfold </UButton></UTooltip
+      >
+      <UTooltip v-if="someWires" text="Replace the wire by a stand-in for its source" :kbds="['E']"
+        ><UButton variant="bare" @click="echo"> Echo </UButton></UTooltip
+      >
     </div>
   </section>
 </template>

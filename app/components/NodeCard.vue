@@ -3,7 +3,7 @@ import { Handle, Position } from '@vue-flow/core'
 import { titleOf } from '#core/graph/check'
 import { nodeOf } from '#core/graph/ports'
 import { PORT_LETTERS } from '#core/graph/types'
-import { ECHO, splitPort } from '#core/graph/flatten'
+import { ECHO, splitPort } from '#core/graph/echo'
 import { inputType, kindFor, outputType } from '#core/graph/kinds'
 import { SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 import { useInView } from '../graph/inView'
@@ -100,8 +100,8 @@ watch(
       </ul>
       <ul class="out">
         <li v-for="p in ports.outputs" :key="p.name">
-          <UButton
-            variant="bare"
+          <button
+            type="button"
             class="look nodrag"
             :class="{ on: probed(p.name) }"
             :aria-pressed="probed(p.name)"
@@ -110,7 +110,7 @@ watch(
             @click.stop="looking.look(id, p.name)"
           >
             <UIcon name="i-lucide-eye" />
-          </UButton>
+          </button>
           <span>{{ p.title }}</span>
           <Handle
             :id="p.name"

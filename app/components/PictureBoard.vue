@@ -233,7 +233,9 @@ function draw(el: unknown, picture: Picture): void {
       </UButton>
       <span v-if="said" class="ub-warn" role="alert">{{ said }}</span>
       <span class="grow" />
-      <UButton variant="link" title="D" @click="emit('close')">Back to the graph</UButton>
+      <UTooltip text="Back to the graph" :kbds="['D']"
+        ><UButton variant="link" @click="emit('close')">Back to the graph</UButton></UTooltip
+      >
     </header>
     <div
       ref="root"

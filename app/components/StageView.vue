@@ -492,7 +492,9 @@ defineExpose({
             label="Shown as"
             @change="looking.tone = $event"
           />
-          <UButton variant="link" title="P" @click="looking.probe = null">Back to the result</UButton>
+          <UTooltip text="Back to the result" :kbds="['P']"
+            ><UButton variant="link" @click="looking.probe = null">Back to the result</UButton></UTooltip
+          >
         </div>
         <p v-else-if="soloTitle" class="probe" role="status">
           <b>Only {{ soloTitle }}</b> over the base
@@ -504,8 +506,10 @@ defineExpose({
         </p>
         <p v-if="chosen.length" class="chosen">
           {{ chosen.length === 1 ? chosen[0] : count(chosen.length, 'part') }}
-          <UButton variant="link" title="I" @click="mesh.isolate()">Isolate</UButton
-          ><UButton variant="link" title="H" @click="mesh.hide([...mesh.hidden, ...mesh.selected])"> Hide</UButton
+          <UTooltip text="Isolate" :kbds="['I']"
+            ><UButton variant="link" @click="mesh.isolate()">Isolate</UButton></UTooltip
+          ><UTooltip text="Hide" :kbds="['H']"
+            ><UButton variant="link" @click="mesh.hide([...mesh.hidden, ...mesh.selected])"> Hide</UButton></UTooltip
           ><UButton variant="link" @click="mesh.select([])">Let go</UButton>
         </p>
       </template>
@@ -517,16 +521,19 @@ defineExpose({
       <span class="grow" />
       <StageLight />
       <StageEye />
-      <UButton
-        variant="bare"
-        :aria-pressed="looking.kept !== null"
-        :class="{ on: looking.kept }"
-        title="Keep this state beside the next ones (K)"
-        @click="looking.keep()"
+      <UTooltip text="Keep this state beside the next ones" :kbds="['K']"
+        ><UButton
+          variant="bare"
+          :aria-pressed="looking.kept !== null"
+          :class="{ on: looking.kept }"
+          @click="looking.keep()"
+        >
+          {{ looking.kept ? 'Forget' : 'Keep' }}
+        </UButton></UTooltip
       >
-        {{ looking.kept ? 'Forget' : 'Keep' }}
-      </UButton>
-      <UButton variant="bare" title="Show the selected parts, or the whole mesh (F)" @click="frame">Fit mesh</UButton>
+      <UTooltip text="Show the selected parts, or the whole mesh" :kbds="['F']"
+        ><UButton variant="bare" @click="frame">Fit mesh</UButton></UTooltip
+      >
     </div>
     <div v-else class="edge">
       <ChoiceBar
@@ -547,7 +554,9 @@ defineExpose({
       >
         UV layout
       </UButton>
-      <UButton variant="bare" title="Show the selection, or the whole mesh (F)" @click="frame">Fit mesh</UButton>
+      <UTooltip text="Show the selection, or the whole mesh" :kbds="['F']"
+        ><UButton variant="bare" @click="frame">Fit mesh</UButton></UTooltip
+      >
     </div>
   </section>
 </template>

@@ -265,14 +265,11 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [base.
         >
           {{ picked.off ? 'Switch on' : 'Switch off' }}
         </UButton>
-        <UButton
-          variant="link"
-          :aria-pressed="picked.solo"
-          title="Only this one over the base (S)"
-          @click="solo(picked.id)"
+        <UTooltip text="Only this one over the base" :kbds="['S']"
+          ><UButton variant="link" :aria-pressed="picked.solo" @click="solo(picked.id)">
+            {{ picked.solo ? 'Show all' : 'Solo' }}
+          </UButton></UTooltip
         >
-          {{ picked.solo ? 'Show all' : 'Solo' }}
-        </UButton>
         <UButton variant="link" @click="duplicate(picked.id)">Duplicate</UButton>
         <UButton variant="link" title="F2" @click="renaming = picked.id">Rename</UButton>
         <UButton variant="link" title="Delete" @click="remove(picked.id)">Remove</UButton>

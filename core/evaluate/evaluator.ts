@@ -3,7 +3,7 @@ import { pointSet, type SurfacePoints } from '../mesh/sample'
 import type { ParamReader } from '../program/lower'
 import { isGathered, PART, SURFACE, UNIFORM, VERTEX, type ParamRef, type Ref } from '../program/ops'
 import type { Plan, Stage } from '../program/plan'
-import { Gatherer } from './gather'
+import type { Gatherer } from './gather'
 import { StageRunner, type Drain, type Fill } from './runner'
 import { measureColumn, type MeshTables } from './tables'
 
@@ -31,16 +31,14 @@ export class Evaluator {
   private readonly params: { slot: number; ref: ParamRef }[] = []
   private readonly raw: Float32Array
   private readonly gathered: { ref: Ref; slot: number; version: number }[] = []
-  private readonly owns: boolean
 
-  /** @param gatherer what computes the values that need the whole surface; one of its own where none is given */
+  /** @param gatherer what computes the values that need the whole surface; it is refreshed before this is */
   constructor(
     private readonly kernels: Kernels,
     readonly plan: Plan,
     readonly tables: MeshTables,
-    readonly gatherer = new Gatherer(kernels, plan.program, tables),
+    readonly gatherer: Gatherer,
   ) {
-    this.owns = arguments.length < 4
     gatherer.need(plan.roots)
     const [uniform, part] = plan.stages
     this.uniforms = new Float32Array(uniform.out.length)
@@ -81,7 +79,6 @@ export class Evaluator {
     read: ParamReader,
     upTo: 'parts' | 'vertices' = 'vertices',
   ): { uniforms: boolean; parts: boolean; vertices: boolean } {
-    if (this.owns) this.gatherer.refresh(read)
     let changed = false
     for (const { slot, ref } of this.params) {
       const value = Math.fround(read(ref))

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { freshId } from './edit'
-import { ECHO, splitPort } from './flatten'
+import { ECHO, splitPort } from './echo'
 import { LookError, LookNodeSchema, NoteSchema, WireSchema, requireWhole, type Look } from './look'
 import { nodeOf } from './ports'
 

@@ -1,3 +1,4 @@
+import { ECHO, splitPort } from './echo'
 import { kindFor } from './kinds'
 import type { Look, LookNode, Recipe, Wire } from './look'
 import { passed } from './pass'
@@ -109,10 +110,3 @@ export function follow(port: Port, stands: ReadonlyMap<string, Port>): Port | un
 
 /** What nothing stands behind. */
 const NOWHERE: Port = { node: '', port: '' }
-
-export const ECHO = 'echo'
-/** Node and port of `node/port`. */
-export function splitPort(text: string): [node: string, port: string] {
-  const at = text.lastIndexOf('/')
-  return [text.slice(0, Math.max(0, at)), text.slice(at + 1)]
-}

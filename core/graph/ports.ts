@@ -1,4 +1,4 @@
-import { ECHO, splitPort } from './flatten'
+import { ECHO, splitPort } from './echo'
 import { inputType, kindFor, outputType } from './kinds'
 import type { Look, LookNode, Wire } from './look'
 import type { PortType } from './types'

@@ -1,3 +1,4 @@
+import { materialsOf } from './materials'
 import { keyOf } from './hash'
 import { GROUP_MAP, type Mesh } from './mesh'
 import type { Part, Parts } from './parts'
@@ -100,19 +101,4 @@ export function regroup(
     return n >= 0 ? { id: `set ${named[n]!.id}`, name: named[n]!.name } : rest(i)
   })
   return { groups }
-}
-
-/** The material of every part: that of its first triangle. */
-export function materialsOf(mesh: Mesh, parts: Parts): string[] {
-  const names = new Array<string>(parts.parts.length).fill('')
-  const seen = new Uint8Array(names.length)
-  for (const run of mesh.materials) {
-    for (let t = run.firstTriangle; t < run.firstTriangle + run.triangles; t++) {
-      const n = parts.partOfTriangle[t]!
-      if (seen[n]) continue
-      seen[n] = 1
-      names[n] = run.name
-    }
-  }
-  return names
 }

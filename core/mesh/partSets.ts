@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { drawOf } from './hash'
-import { materialsOf } from './groups'
+import { materialsOf } from './materials'
 import type { Mesh } from './mesh'
 import type { Measures } from './measures'
 import type { Part, Parts } from './parts'

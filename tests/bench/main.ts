@@ -8,7 +8,7 @@ import { WebIO } from '@gltf-transform/core'
 import type { Page } from '@playwright/test'
 import { DoubleSide, Ray } from 'three'
 import { meshTables } from '../../core/evaluate/tables'
-import { Evaluator } from '../../core/evaluate/evaluator'
+import { LoneEvaluator } from '../../core/evaluate/loneEvaluator'
 import { setParam } from '../../core/graph/edit'
 import { loadKernels } from '../../core/kernels/kernels'
 import type { Mesh } from '../../core/mesh/mesh'
@@ -372,7 +372,7 @@ async function drag() {
   const tables = meshTables(mesh, findParts(mesh))
   const look = floatRackLook()
   const program = lower(look, mesh.maps)
-  const evaluator = new Evaluator(
+  const evaluator = new LoneEvaluator(
     kernels,
     plan(program, [...program.result.baseColor, ...program.result.metalness, ...program.result.roughness]),
     tables,

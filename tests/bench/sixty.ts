@@ -1,6 +1,7 @@
 import { Worker } from 'node:worker_threads'
 import { rasterizeTile } from '../../core/bake/raster'
 import { Evaluator } from '../../core/evaluate/evaluator'
+import { LoneEvaluator } from '../../core/evaluate/loneEvaluator'
 import { Gatherer } from '../../core/evaluate/gather'
 import { meshTables, type MeshTables } from '../../core/evaluate/tables'
 import { addNode, connect, setParam } from '../../core/graph/edit'
@@ -80,7 +81,7 @@ function allTexels(kernels: Kernels, tables: MeshTables): SurfacePoints {
 }
 function ready(kernels: Kernels, tables: MeshTables, look: Look): Evaluator {
   const program = lower(look, tables.mesh.maps)
-  const evaluator = new Evaluator(
+  const evaluator = new LoneEvaluator(
     kernels,
     plan(
       program,

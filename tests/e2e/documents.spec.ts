@@ -4,7 +4,7 @@ import { floatRackLook } from '../../demo/floatRackLook'
 import { kioskRoof } from '../../demo/kioskRoof'
 import { kioskRoofMossLook } from '../../demo/kioskRoofMossLook'
 import { kioskRoofPreparation } from '../../demo/preparations'
-import { Evaluator } from '../../core/evaluate/evaluator'
+import { LoneEvaluator } from '../../core/evaluate/loneEvaluator'
 import type { Look } from '../../core/graph/look'
 import { boundsOf } from '../../core/mesh/mesh'
 import { pointSet } from '../../core/mesh/sample'
@@ -188,7 +188,7 @@ test('a procedural document says what the kernels compute, at a thousand points'
     }
     const program = lower(look, [])
     const roots = [...program.result.baseColor, ...program.result.roughness, ...program.result.metalness]
-    const evaluator = new Evaluator(kernels, plan(program, roots), tables)
+    const evaluator = new LoneEvaluator(kernels, plan(program, roots), tables)
     const columns = roots.map(() => new Float32Array(count))
     evaluator.refresh(reader(look))
     evaluator.evaluate(points, columns)

@@ -23,7 +23,7 @@ test.describe('the home page', () => {
     await page.getByRole('button', { name: `More for ${name} second` }).click()
     await page.getByRole('menuitem', { name: 'Remove' }).click()
     await expect(page.getByRole('link', { name: `${name} second`, exact: true })).toBeHidden()
-    await page.getByText(/^Removed \(/).click()
+    await page.getByRole('button', { name: /^Removed/ }).click()
     await page
       .locator('.removed li')
       .filter({ hasText: `${name} second` })

@@ -1,7 +1,7 @@
 import { decode } from 'fast-png'
 import { expect, test, type Locator, type Page } from '@playwright/test'
 import { exrFile, lampIn } from '../lightFiles'
-import { boxProject, dragNumber, openProject, projectNow } from './support'
+import { boxProject, dragNumber, openProject, projectNow, steady } from './support'
 
 const canvasOf = (page: Page): Locator => page.locator('.stage canvas')
 const told = async (page: Page, name: string): Promise<number> =>
@@ -42,6 +42,14 @@ async function pixels(
   page: Page,
 ): Promise<{ data: ArrayLike<number>; channels: number; width: number; height: number }> {
   return decode(await canvasOf(page).screenshot())
+}
+/** The final picture, once nothing changes it any more. */
+async function steadyPixels(page: Page): ReturnType<typeof pixels> {
+  const png = await steady(async () => {
+    await final(page)
+    return (await canvasOf(page).screenshot()).toString('base64')
+  })
+  return decode(Buffer.from(png, 'base64'))
 }
 
 test('every visible point is evaluated once, and none when light, channel, rig or wipe change', async ({ page }) => {
@@ -100,9 +108,7 @@ test('the graphics card and the processor show the same channels, and a drag on 
     for (const view of ['Base color', 'Roughness']) {
       await page.getByText(view, { exact: true }).first().click()
       await page.mouse.move(5, 5)
-      await final(page)
-      await page.waitForTimeout(300)
-      shown[`${by} ${view}`] = await pixels(page)
+      shown[`${by} ${view}`] = await steadyPixels(page)
     }
   }
   for (const view of ['Base color', 'Roughness']) {

@@ -88,6 +88,29 @@ export async function openProject(page: Page, id: string): Promise<void> {
 export const port = (page: Page, node: string, side: 'in' | 'out', name: string): Locator =>
   page.locator(`[data-port="${node}/${side}/${name}"]`)
 
+/** Waits until something that is read stays as it is from one look to the next. */
+export async function steady<T>(read: () => Promise<T>): Promise<T> {
+  let last: T | undefined
+  await expect
+    .poll(
+      async () => {
+        const before = last
+        last = await read()
+        return JSON.stringify(before) === JSON.stringify(last)
+      },
+      { intervals: [150, 250], timeout: 60_000 },
+    )
+    .toBe(true)
+  return last!
+}
+
+/** Waits until nothing moves any more that will come to rest: what fades in is not yet as it will be seen. */
+export const rested = (page: Page): Promise<void> =>
+  page.evaluate(async () => {
+    const ends = document.getAnimations().filter(a => Number.isFinite(a.effect?.getComputedTiming().endTime))
+    await Promise.allSettled(ends.map(a => a.finished))
+  })
+
 /** Opens a field of choices and takes the first whose title has these words. */
 export async function choose(field: Locator, words: string): Promise<void> {
   await field.click()

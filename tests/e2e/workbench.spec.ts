@@ -2,7 +2,7 @@ import { expect, test, type Locator, type Page } from '@playwright/test'
 import { kindFor, paramOf } from '../../core/graph/kinds'
 import { emptyLook, type Look } from '../../core/graph/look'
 import { nodeOf } from '../../core/graph/ports'
-import { add, boxProject, openProject, port, projectNow, serious, striped, wire } from './support'
+import { add, boxProject, openProject, port, projectNow, rested, serious, steady, striped, wire } from './support'
 
 /** A look as what leads to its result: kinds, settings that are not the default, and what is wired where. Two graphs that do the same say the same. */
 function meaning(look: Look, id = 'result'): unknown {
@@ -136,7 +136,7 @@ test('the kiosk roof is weathered from nothing, by steps and by wires, and both 
   const graph = (await page.locator('.graph').boundingBox())!
   await page.mouse.move(graph.x + graph.width / 2, graph.y + graph.height / 2)
   for (let i = 0; i < 2; i++) await page.mouse.wheel(0, 300)
-  await page.waitForTimeout(500)
+  await steady(() => page.locator('.vue-flow__transformationpane').getAttribute('style'))
   await add(page, 'material', 0.2, 0.1)
   await hex(page, 'Base color', '#3f6f6a')
   await type(page, 'Roughness', '0.35')
@@ -333,12 +333,13 @@ test('the keyboard alone builds a small look', async ({ page, request }) => {
     await expect(page.getByRole('combobox', { name: 'Search nodes' })).toBeHidden()
   }
   const join = async (words: string): Promise<void> => {
+    const wires = await page.locator('.vue-flow__edge').count()
     await page.keyboard.press('c')
     await page.getByRole('combobox', { name: 'Connect' }).waitFor()
     await page.keyboard.type(words)
     await page.keyboard.press('Enter')
     await expect(page.getByRole('dialog')).toBeHidden()
-    await page.waitForTimeout(150)
+    await expect(page.locator('.vue-flow__edge')).toHaveCount(wires + 1)
   }
   await put('material')
   await join('finish result')
@@ -371,7 +372,9 @@ test('the stage shows ports, channels, lights, parts alone, and two states side 
   /** The mean of a part of the stage, as red, green and blue from 0 to 255. */
   const mean = async (x0 = 0.25, x1 = 0.75): Promise<number[]> => {
     await page.mouse.move(5, 5)
-    await page.waitForTimeout(700)
+    return steady(() => meanNow(x0, x1))
+  }
+  const meanNow = async (x0: number, x1: number): Promise<number[]> => {
     await expect(canvas).toHaveAttribute('data-picture', 'final')
     const png = (await canvas.screenshot()).toString('base64')
     return page.evaluate(
@@ -531,7 +534,7 @@ test('every state of the workbench can be read and reached by everybody, in both
   for (const theme of ['Dark theme', 'Light theme']) {
     for (const [name, open, close] of states) {
       await open()
-      await page.waitForTimeout(350)
+      await rested(page)
       expect(await serious(page), `${name} before ${theme}`).toEqual([])
       await close()
       await expect(page.getByRole('dialog')).toBeHidden()

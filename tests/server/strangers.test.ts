@@ -2,8 +2,8 @@ import { request } from 'node:http'
 import { createClient } from '@libsql/client'
 import { execFile, execFileSync } from 'node:child_process'
 import { promisify } from 'node:util'
-import { statSync } from 'node:fs'
-import { setTimeout as wait } from 'node:timers/promises'
+import { cpSync, statSync } from 'node:fs'
+import { join } from 'node:path'
 import { Document, WebIO } from '@gltf-transform/core'
 import { EXTMeshGPUInstancing } from '@gltf-transform/extensions'
 import { describe, expect, test } from 'vitest'
@@ -455,10 +455,30 @@ describe('people', () => {
   })
 })
 
+test('what is built runs by itself: a copy of it elsewhere reads meshes, has the demo and delivers', async () => {
+  const elsewhere = newFolder()
+  cpSync('.output', join(elsewhere, '.output'), { recursive: true })
+  const data = newFolder()
+  const server = await Server.start({ UBBLET_HOME: elsewhere }, data, `cd "${elsewhere}"`, undefined, elsewhere)
+  const { id } = await project(server, 3)
+  expect((await server.ask('POST', '/api/demo', {})).status).toBe(200)
+  const settings = { size: 256, meshes: ['glb'], maps: ['roughness'] }
+  const made = await server.ask<Delivery>('POST', `/api/projects/${id}/deliveries`, {
+    name: 'Away',
+    revision: 1,
+    settings,
+  })
+  await until('the delivery', async () => {
+    const [delivery] = await server.get<Delivery[]>(`/api/projects/${id}/deliveries`)
+    if (delivery!.state === 'failed') throw new Error(delivery!.message ?? 'failed')
+    return delivery!.id === made.json.id && delivery!.state === 'done'
+  })
+}, 120_000)
+
 test('requests are logged as lines of JSON with id, time and status, and counted for Prometheus', async () => {
   const server = await Server.start()
   const answer = await server.ask('GET', '/api/projects/00000000-0000-4000-8000-000000000000')
-  await wait(100)
+  await until('a line of it', async () => server.log.some(l => l.includes(answer.headers.get('x-request-id')!)))
   const lines = server.log.flatMap(l => {
     try {
       return [JSON.parse(l) as Record<string, unknown>]

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { check } from '#core/graph/check'
 import { CHANNEL_NAMES, CHANNELS, type Channel } from '#core/graph/types'
-import { Evaluator } from '#core/evaluate/evaluator'
+import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
 import { findParts } from '#core/mesh/parts'
 import { pointSet } from '#core/mesh/sample'
@@ -18,7 +18,7 @@ function channels(look: Look, of: MeshTables = tables, part = 0): Record<Channel
   const roots = CHANNEL_NAMES.flatMap(c => program.result[c])
   const points = pointSet(1)
   points.triangle[0] = of.parts.partOfTriangle.indexOf(part)
-  const evaluator = new Evaluator(kernels, plan(program, roots), of)
+  const evaluator = new LoneEvaluator(kernels, plan(program, roots), of)
   const columns = roots.map(() => new Float32Array(1))
   evaluator.refresh(reader(look))
   evaluator.evaluate(points, columns)

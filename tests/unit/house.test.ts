@@ -13,6 +13,22 @@ import { roomFor } from '#core/graph/room'
 import { findParts } from '#core/mesh/parts'
 import { row } from '../helpers'
 
+describe('the code', () => {
+  it('has no circle of imports, no control of the browser where the library has one, and hardly a long line', () => {
+    const told = JSON.parse(execFileSync(process.execPath, ['scripts/figures.mjs'], { encoding: 'utf8' })) as {
+      circle: string[][]
+      nativeControls: Record<string, number>
+      shareOver120: number
+    }
+    expect(told.circle).toEqual([])
+    // The number field, and the one that opens the browser's dialog for files.
+    const { input, ...others } = told.nativeControls
+    expect(input).toBe(2)
+    expect(Object.values(others).every(n => n === 0)).toBe(true)
+    expect(told.shareOver120).toBeLessThan(0.01)
+  })
+})
+
 describe('a new card', () => {
   const size = { width: 162, height: 220 }
   const place = fc.tuple(fc.integer({ min: -900, max: 900 }), fc.integer({ min: -900, max: 900 }))

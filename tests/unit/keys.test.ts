@@ -6,7 +6,8 @@ import { measureParts } from '#core/mesh/measures'
 import type { Mesh } from '#core/mesh/mesh'
 import { findParts } from '#core/mesh/parts'
 import { membersOf, type PartSet } from '#core/mesh/partSets'
-import { arrange, emptyPreparation, prepare, type Preparation } from '#core/mesh/preparation'
+import { arrange, emptyPreparation, mapIdOf, prepare, type Preparation } from '#core/mesh/preparation'
+import { suggestedSettings } from '#core/geometry/settings'
 import { boxes, row, type BoxSpec } from '../helpers'
 
 /** The same surface exported again: objects, triangles and vertices in another order, positions a little off. */
@@ -123,6 +124,41 @@ describe('keys of a mesh that is exported again', () => {
     expect(match.how[key(24)]).toBe('new')
     expect(match.lost).toEqual([])
     expect([...parts.parts.map(p => p.key)].sort()).toEqual(expect.arrayContaining([...table.keys].sort()))
+  })
+  it('go to the first in space where two parts are as near to what was there', () => {
+    const bolt = (x: number): BoxSpec => ({ object: 'bolts', at: [x, 0, 0], size: [0.1, 0.1, 0.1] })
+    const old = boxes([bolt(1)])
+    const table = keyTable(old, findParts(old))
+    for (const specs of [
+      [bolt(0), bolt(2)],
+      [bolt(2), bolt(0)],
+    ]) {
+      const parts = findParts(boxes(specs))
+      const { how, from } = matchKeys(table, boxes(specs), parts)
+      expect(parts.parts.map((p, i) => [Math.round(p.center[0]), how[i], from[i]])).toEqual([
+        [0, 'moved', 0],
+        [2, 'new', -1],
+      ])
+    }
+  })
+  it('are never given twice: a new part that would have the key of another gets one of its own', () => {
+    const box = (x: number): BoxSpec => ({ object: 'a', at: [x, 0, 0] })
+    const first = boxes([box(0)])
+    const there = findParts(first)
+    // It moves, and keeps its key; then another comes to where it was, and would be called the same.
+    const moved = boxes([box(5)])
+    const parts = findParts(moved)
+    inheritKeys(parts, keyTable(first, there), matchKeys(keyTable(first, there), moved, parts))
+    expect(parts.parts[0]!.key).toBe(there.parts[0]!.key)
+    const both = boxes([box(0), box(5)])
+    const now = findParts(both)
+    const table = keyTable(moved, parts)
+    const match = matchKeys(table, both, now)
+    inheritKeys(now, table, match)
+    expect(now.parts.map(p => Math.round(p.center[0]))).toEqual([0, 5])
+    expect(match.how).toEqual(['new', 'same'])
+    expect(now.parts[1]!.key).toBe(there.parts[0]!.key)
+    expect(now.parts[0]!.key).not.toBe(now.parts[1]!.key)
   })
   it('follow alike parts that made the same move together', () => {
     const at = (dx: number) =>
@@ -293,6 +329,26 @@ describe('part sets and groups', () => {
     const now = prepare(mesh, named)
     arrange(now.mesh, now.parts, named)
     expect(now.parts.groups.map(g => g.key).filter(k => was.includes(k))).toHaveLength(2)
+  })
+})
+
+describe('the id of a geometry map', () => {
+  it('changes with everything that the map is computed from, and with nothing else', () => {
+    const settings = suggestedSettings('occlusion', 1)
+    const plain = emptyPreparation()
+    const id = (change: Partial<Preparation>, of = settings, hash = 'mesh') =>
+      mapIdOf(hash, { ...plain, ...change }, of)
+    const others = [
+      id({ edge: 0.1 }),
+      id({ edge: 0.2 }),
+      id({ weld: 0.01 }),
+      id({ scale: 0.01 }),
+      id({}, settings, 'another mesh'),
+      id({}, suggestedSettings('thickness', 1)),
+    ]
+    expect(new Set([id({}), ...others]).size).toBe(others.length + 1)
+    expect(id({}, { ...settings, name: 'Another name' })).toBe(id({}))
+    expect(id({ sets: [], contact: 5 })).toBe(id({}))
   })
 })
 

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { Workpiece } from '#core/evaluate/workpiece'
-import { Evaluator } from '#core/evaluate/evaluator'
+import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
 import { meshTables } from '#core/evaluate/tables'
 import { toLch, type Triple } from '#core/color/convert'
 import { keyWords } from '#core/mesh/hash'
@@ -180,6 +180,19 @@ describe('Colors', () => {
       { numRuns: 60 },
     )
   })
+  it('keep their hue and lightness where chroma has to go to stay inside the gamut', () =>
+    fc.assert(
+      fc.property(rgb, fc.integer({ min: 150, max: 300 }), (color, chroma) => {
+        const [L, C, H] = toLch(color)
+        // Grays have no hue, and at the ends of lightness there is no room for one.
+        fc.pre(C > 0.03 && L > 0.2 && L < 0.9)
+        const after = toLch(first('adjustColor', { color, chroma }, 'color') as Triple)
+        const turned = Math.abs(((after[2] - H + 540) % 360) - 180)
+        expect(turned).toBeLessThan(0.7)
+        expect(Math.abs(after[0] - L)).toBeLessThan(0.004)
+      }),
+      { numRuns: 80 },
+    ))
   it('turn by the hue that is asked for', () => {
     const before = toLch([0.3, 0.2, 0.15])
     const after = toLch(first('adjustColor', { color: [0.3, 0.2, 0.15], hue: 40, chroma: 50 }, 'color') as Triple)
@@ -584,7 +597,7 @@ describe('Coverage', () => {
       lookOf({ n: ['noise', { size }], c: ['coverage', { softness: 0, share: 25 }] }, ['n.value > c.value'])
     const program = lower(look(30), [])
     const root = program.outputs.get('coverage1/value')!
-    const evaluator = new Evaluator(kernels, plan(program, [root.value as number]), round)
+    const evaluator = new LoneEvaluator(kernels, plan(program, [root.value as number]), round)
     const out = new Float32Array(dense.count)
     for (const size of [30, 8, 70]) {
       evaluator.refresh(reader(look(size)))

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { heightSlopes, tangentNormals } from '#core/bake/relief'
 import { checkValues } from '#core/evaluate/lookChecks'
-import { Evaluator } from '#core/evaluate/evaluator'
+import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
 import { meshTables } from '#core/evaluate/tables'
 import type { Finding } from '#core/graph/check'
 import { setParams } from '#core/graph/edit'
@@ -158,7 +158,7 @@ describe('Slopes', () => {
     ])
     const program = lower(look, [])
     const at = (refs: readonly number[]) => (p: typeof points) => {
-      const evaluator = new Evaluator(kernels, plan(program, refs), round)
+      const evaluator = new LoneEvaluator(kernels, plan(program, refs), round)
       const out = refs.map(() => new Float32Array(p.count))
       evaluator.refresh(reader(look))
       evaluator.evaluate(p, out)
@@ -183,7 +183,7 @@ describe('Slopes', () => {
       ])
       const program = lower(look, [])
       const height = (p: typeof points) => {
-        const evaluator = new Evaluator(kernels, plan(program, program.result.height), flat)
+        const evaluator = new LoneEvaluator(kernels, plan(program, program.result.height), flat)
         const out = [new Float32Array(p.count)]
         evaluator.refresh(reader(look))
         evaluator.evaluate(p, out)

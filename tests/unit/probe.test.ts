@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { Evaluator } from '#core/evaluate/evaluator'
+import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
 import { Analyzer } from '#core/evaluate/analysis'
 import { CHANNEL_NAMES } from '#core/graph/types'
 import { samplePoints } from '#core/mesh/sample'
@@ -29,7 +29,7 @@ function shown(port: string) {
     probed.program,
     CHANNEL_NAMES.flatMap(c => probed.program.result[c]),
   )
-  const evaluator = new Evaluator(kernels, prepared, tables)
+  const evaluator = new LoneEvaluator(kernels, prepared, tables)
   const columns = prepared.roots.map(() => new Float32Array(points.count))
   evaluator.refresh(reader(look))
   evaluator.evaluate(points, columns)

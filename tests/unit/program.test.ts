@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { Evaluator } from '#core/evaluate/evaluator'
+import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
 import { setParam } from '#core/graph/edit'
 import { emptyLook } from '#core/graph/look'
 import { Builder } from '#core/program/builder'
@@ -109,7 +109,7 @@ describe('plan', () => {
     }
     const tables = tablesOf(row(1))
     const program = lower(broken, [])
-    const e = new Evaluator(kernels, plan(program, program.result.baseColor), tables)
+    const e = new LoneEvaluator(kernels, plan(program, program.result.baseColor), tables)
     const out = [0, 1, 2].map(() => new Float32Array(5))
     e.refresh(reader(broken))
     e.evaluate(samplePoints(tables.mesh, 5), out)
@@ -179,7 +179,7 @@ describe('evaluator', () => {
     const mesh = row(3)
     const t = tablesOf({ ...mesh, maps: [{ name: 'x', components: 1, values: new Float32Array(72) }] })
     const program = lower(look, t.mesh.maps)
-    const e = new Evaluator(kernels, plan(program, program.result.roughness), t)
+    const e = new LoneEvaluator(kernels, plan(program, program.result.roughness), t)
     const refresh = (l: typeof look) => e.refresh(reader(l))
     expect(refresh(look)).toMatchObject({ parts: true, vertices: true })
     expect(refresh(look)).toEqual({ uniforms: false, parts: false, vertices: false })
@@ -204,7 +204,7 @@ describe('evaluator', () => {
     }
     const boxTables = tablesOf(boxes([{ object: 'a', at: [0, 0, 0] }]))
     const points = samplePoints(boxTables.mesh, 100)
-    const e = new Evaluator(kernels, plan(program, [again, kept[0]!]), boxTables)
+    const e = new LoneEvaluator(kernels, plan(program, [again, kept[0]!]), boxTables)
     const out = [new Float32Array(100), new Float32Array(100)]
     e.refresh(() => 0)
     e.evaluate(points, out)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { titleOf } from '#core/graph/check'
-import { ECHO } from '#core/graph/flatten'
+import { ECHO } from '#core/graph/echo'
 import { kindFor, outputType } from '#core/graph/kinds'
 import { PORT_LETTERS } from '#core/graph/types'
 

@@ -56,6 +56,8 @@ const underCursor = computed(() => {
   return a + (b - a) * at.u + (c - a) * at.v
 })
 
+/** How long leaving waits for the picture on the home page, in milliseconds. */
+const PICTURE_MOST = 5000
 const revisionAsked = (): number | undefined => Number(route.query.revision) || undefined
 onMounted(async () => {
   await project.open(String(route.params.id), revisionAsked())
@@ -69,7 +71,7 @@ watch(
   },
 )
 onBeforeRouteLeave(async () => {
-  await keepPicture()
+  await Promise.race([keepPicture(), new Promise(resolve => setTimeout(resolve, PICTURE_MOST))])
   await project.save()
   const lost = !['saved'].includes(project.saveState)
   return (
@@ -114,17 +116,24 @@ watch([() => project.look, () => project.tables, () => project.selected, () => p
 })
 
 // The picture on the home page follows the work, but not at every move.
-let pictured: { look: unknown; tables: unknown } | undefined
-async function keepPicture(): Promise<void> {
+let pictured: { look: unknown; tables: unknown; kept: Promise<void> } | undefined
+/** Keeps a picture of the project as it is. Whoever asks again meanwhile waits for the same one. */
+function keepPicture(): Promise<void> {
   const { look, tables } = project
-  if (!project.meta || !tables || project.readOnly || (pictured?.look === look && pictured.tables === tables)) return
-  pictured = { look, tables }
+  if (!project.meta || !tables || project.readOnly) return Promise.resolve()
+  if (pictured?.look !== look || pictured.tables !== tables) pictured = { look, tables, kept: takePicture() }
+  return pictured.kept
+}
+async function takePicture(): Promise<void> {
   const blob = await stage.value?.picture(480, 300)
   const revision = project.saveState === 'saved' ? `?revision=${project.newest}` : ''
-  if (blob && project.meta)
-    await request(`/api/projects/${project.meta.id}/thumbnail${revision}`, { method: 'PUT', bytes: blob }).catch(() => {
-      pictured = undefined
-    })
+  try {
+    if (!blob || !project.meta) throw new Error('There is no picture yet.')
+    await request(`/api/projects/${project.meta.id}/thumbnail${revision}`, { method: 'PUT', bytes: blob })
+  } catch {
+    // The next occasion tries again.
+    pictured = undefined
+  }
 }
 const pictureSoon = useDebounceFn(keepPicture, 2500, { maxWait: 15_000 })
 watch(

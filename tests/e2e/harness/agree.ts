@@ -1,8 +1,9 @@
 import { Evaluator } from '#core/evaluate/evaluator'
+import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
 import { meshTables } from '#core/evaluate/tables'
 import { addNode, connect, setParam } from '#core/graph/edit'
 import { emptyLook, type Look } from '#core/graph/look'
-import { ECHO } from '#core/graph/flatten'
+import { ECHO } from '#core/graph/echo'
 import { inputType } from '#core/graph/kinds'
 import { converts, nodeOf } from '#core/graph/ports'
 import { CHANNEL_NAMES } from '#core/graph/types'
@@ -383,7 +384,7 @@ function compare(): Agreement[] {
         })
         const roots = ports.flatMap(p => p.roots)
         const p = plan(program, roots)
-        const evaluator = new Evaluator(kernels, p, tables)
+        const evaluator = new LoneEvaluator(kernels, p, tables)
         const columns = roots.map(() => new Float32Array(COUNT))
         evaluator.refresh(reader(look))
         evaluator.evaluate(points, columns)

@@ -1,0 +1,225 @@
+// Deliberate faults, one at a time: `npm run mutants` puts each into a copy of the code and says which test finds it.
+// `first` names test files that are likely to; where they do not, all unit tests are run.
+
+/** @type {{ file: string; fault: string; from: string; to: string; first: string[] }[]} */
+export const MUTANTS = []
+const of = (file, first) => (fault, from, to) => MUTANTS.push({ file, fault, from, to, first })
+
+const usd = of('core/exchange/writeUsd.ts', ['roundTrips', 'documents'])
+usd('the height of USD has no bias', '[surface.height.bias, 0, 0, 0]', '[0, 0, 0, 0]')
+usd('the height of USD is scaled by half', '[surface.height.scale, 1, 1, 1]', '[surface.height.scale / 2, 1, 1, 1]')
+usd('the normal of USD has no bias', '[-1, -1, -1, 0]', '[0, 0, 0, 0]')
+usd('the roughness of USD is wired into metallic', "'roughness', reader('roughness'", "'metallic', reader('roughness'")
+usd('v of USD runs down', '(k ? 1 - x : x)', 'x')
+usd(
+  'colors of USD are read as numbers',
+  "use.space === 'srgb' ? 'sRGB' : 'raw'",
+  "use.space === 'srgb' ? 'raw' : 'raw'",
+)
+usd('values of parts are written for each corner', "if (face) return ['uniform'", "if (false) return ['uniform'")
+usd('pictures of USD are clamped', 'token inputs:wrapT = "repeat"', 'token inputs:wrapT = "clamp"')
+usd('the emission of USD has no strength', 'surface.emission.strength === 1\n', 'surface.emission.strength !== 0\n')
+
+const subject = of('core/deliver/subject.ts', ['roundTrips', 'documents'])
+subject(
+  'the height of MaterialX is not shifted',
+  "float('subtract', channels.height, 0.5)",
+  "float('subtract', channels.height, 0)",
+)
+subject(
+  'the height of MaterialX is scaled by half',
+  '2 * largest.height)\n    if (channels.emission',
+  'largest.height)\n    if (channels.emission',
+)
+subject('the emission of a GLB has no strength', 'emissiveStrength: this.largest.emission', 'emissiveStrength: 1')
+subject('opacity is left out of a GLB', "...(baseColor && this.sets('opacity') && { opacity: true })", '...{}')
+subject(
+  'metalness and roughness are swapped without UVs',
+  'metalness: mean(columns[0]!), roughness: mean(columns[1]!)',
+  'metalness: mean(columns[1]!), roughness: mean(columns[0]!)',
+)
+subject(
+  'lanes of a vertex map are turned around',
+  'out[v * columns.length + k] = c[v]!',
+  'out[v * columns.length + columns.length - 1 - k] = c[v]!',
+)
+
+const glb = of('core/exchange/writeGlb.ts', ['roundTrips', 'bake'])
+glb('a GLB with opacity is drawn as solid', "m.setAlphaMode('BLEND')", "m.setAlphaMode('OPAQUE')")
+glb(
+  'the metalness factor takes the roughness',
+  '.setMetallicFactor(surface.metallicRoughness ? 1 : metalness)',
+  '.setMetallicFactor(surface.metallicRoughness ? 1 : roughness)',
+)
+glb('the emissive factor is black', '.setEmissiveFactor([1, 1, 1])', '.setEmissiveFactor([0, 0, 0])')
+glb('every triangle is of the first tile', 'const tile = tileOf(t)\n', 'const tile = tileOf(own[0])\n')
+
+const mtlx = of('core/exchange/writeMaterialX.ts', ['roundTrips', 'documents'])
+mtlx(
+  'colors of MaterialX are read as linear',
+  "space === 'srgb' ? 'srgb_texture' : 'lin_rec709'",
+  "space === 'srgb' ? 'lin_rec709' : 'lin_rec709'",
+)
+mtlx(
+  'millimeters are meters in MaterialX',
+  'name="scale" type="float" value="0.001"',
+  'name="scale" type="float" value="1"',
+)
+mtlx(
+  'roughness of the glTF surface goes into metallic',
+  "roughness: 'roughness',\n    occlusion",
+  "roughness: 'metallic',\n    occlusion",
+)
+
+const ply = of('core/exchange/writePly.ts', ['roundTrips', 'documents'])
+ply('v of PLY runs down', '(i % 2 ? 1 - x : x)', 'x')
+
+const relief = of('core/bake/relief.ts', ['roundTrips', 'bake'])
+relief('normals lean the wrong way along u', 'const ox = -(', 'const ox = (')
+relief('normals lean the wrong way along v', 'const oy = -(', 'const oy = (')
+relief('a millimeter of height is a centimeter', '* 0.001) / step', '* 0.01) / step')
+
+const lanes = of('core/bake/lanes.ts', ['bake', 'roundTrips'])
+lanes(
+  'occlusion is turned around',
+  'out[i] = 1 - (a + (b - a) * u[i]! + (c - a) * v[i]!)',
+  'out[i] = a + (b - a) * u[i]! + (c - a) * v[i]!',
+)
+lanes(
+  'the largest height may be exceeded',
+  "rounded(largestOf('height') * 1.02 || 1)",
+  "rounded(largestOf('height') * 0.5 || 1)",
+)
+lanes(
+  'a fingerprint leaves the numbers out',
+  "if (i.op === 'param') return read(i.ref)",
+  "if (i.op === 'param') return 0",
+)
+
+const exr = of('core/bake/exr.ts', ['bake', 'roundTrips'])
+exr(
+  'channels of EXR are not in the order of their names',
+  '(channels[a]! < channels[b]! ? -1 : 1)',
+  '(channels[a]! < channels[b]! ? 1 : -1)',
+)
+exr('lines of EXR are numbered from one', 'int(row + from)', 'int(row + from + 1)')
+const png = of('core/bake/png.ts', ['bake'])
+png('16 bits of PNG say that they are 8', 'head.set([depth,', 'head.set([8,')
+png('linear PNG says that it is sRGB', "space === 'srgb'\n", "space !== 'srgb'\n")
+
+const keys = of('core/mesh/keys.ts', ['keys', 'parts'])
+keys(
+  'ties between parts are left to chance',
+  'a.cost - b.cost || a.part - b.part || a.entry - b.entry',
+  'a.cost - b.cost || b.part - a.part || a.entry - b.entry',
+)
+keys('new parts may take a key that is there', 'for (let n = 1; used.has(p.key); n++)', 'for (let n = 1; false; n++)')
+keys('other units leave areas as they are', 'area: by(table.area, factor ** 2)', 'area: by(table.area, factor)')
+keys('an entry is given away twice', '      taken[entry] = 1\n', '')
+
+const preparation = of('core/mesh/preparation.ts', ['preparing', 'geometry', 'keys'])
+preparation('the id of a map leaves the refinement out', '    p.edge,\n    settings,', '    settings,')
+preparation('the id of a map leaves the weld distance out', '    p.weld,\n    p.edge,', '    p.edge,')
+
+const sets = of('core/mesh/partSets.ts', ['parts', 'preparing'])
+sets('parts taken out by hand are in', 'if (minus.has(p.key)) return 0', 'if (minus.has(p.key)) return 1')
+sets('any rule is enough where all must hold', "set.match === 'all' ?", "set.match !== 'all' ?")
+sets('above means below', "rule.is === 'above' ? value > rule.value", "rule.is === 'above' ? value < rule.value")
+const measures = of('core/mesh/measures.ts', ['parts', 'preparing', 'nodes'])
+measures('volume is six times too large', ' + az * (bx * dy - by * dx)) / 6', ' + az * (bx * dy - by * dx))')
+measures('flatness is turned around', '1 - sides[n]![2]! / sides[n]![1]!', 'sides[n]![2]! / sides[n]![1]!')
+const contacts = of('core/mesh/contacts.ts', ['parts', 'preparing'])
+contacts('parts touch only where they overlap', 'const half = distance / 2', 'const half = 0')
+
+const places = of('core/geometry/places.ts', ['geometry'])
+places('facing is turned around', '0.5 + (n[v * 3]! * x', '0.5 - (n[v * 3]! * x')
+places('the angle around the long axis runs backward', 'Math.atan2(w, u)', 'Math.atan2(u, w)')
+const border = of('core/geometry/border.ts', ['geometry'])
+border(
+  'the distance to the border is counted from inside',
+  'Math.min(1, x / distance)',
+  '1 - Math.min(1, x / distance)',
+)
+const curvature = of('core/geometry/curvature.ts', ['geometry'])
+curvature(
+  'curvature is smoothed over twice the radius',
+  'const t = (radius * radius) / 2',
+  'const t = radius * radius * 2',
+)
+
+const layer = of('core/nodes/layer.ts', ['channels', 'nodes'])
+layer('heights replace one another', "name === 'height' ? 'add' : 'blend'", "name === 'height' ? 'blend' : 'blend'")
+layer('the higher surface loses', "way === 'higher' ? b.max(under, x)", "way === 'higher' ? b.min(under, x)")
+layer(
+  'a hard mask has its edge elsewhere',
+  "b.op('less', [b.constant(0.5), mask])",
+  "b.op('less', [b.constant(0.2), mask])",
+)
+const gradient = of('core/nodes/positionGradient.ts', ['nodes', 'shaping'])
+gradient(
+  'a gradient is flipped',
+  'b.mix(up, b.sub(one, up), number(`flip${suffix}`))',
+  'b.mix(b.sub(one, up), up, number(`flip${suffix}`))',
+)
+gradient(
+  'a tilted gradient runs the other way',
+  "Y: b.op('sin', [radians('tilt')])",
+  "Y: b.op('cos', [radians('tilt')])",
+)
+const ramp = of('core/nodes/ramp.ts', ['nodes'])
+ramp(
+  'stops are mixed in linear light where OKLab is asked for',
+  "const lab = choice('between') === 'oklab'",
+  'const lab = false',
+)
+ramp('a hard edge is off by a stop', '[x, to.at])),', '[x, from.at])),')
+const vary = of('core/nodes/varyColor.ts', ['nodes'])
+vary(
+  'hue turns the other way',
+  'b.mul(gain, b.sub(b.mul(A, cos), b.mul(B, sin)))',
+  'b.mul(gain, b.add(b.mul(A, cos), b.mul(B, sin)))',
+)
+const color = of('core/program/color.ts', ['nodes', 'palette', 'program'])
+color(
+  'bringing a color into the gamut bends its hue',
+  '[light, b.mul(A, fit), b.mul(B, fit)]',
+  '[light, b.mul(A, fit), B]',
+)
+color(
+  'a color outside the gamut is cut off',
+  "const fit = b.op('fitChroma', [light, A, B])",
+  'const fit = b.constant(1)',
+)
+const coverage = of('core/nodes/coverage.ts', ['gathered', 'nodes'])
+coverage('coverage is that of the rest', 'const cut = cutAt(share)', 'const cut = cutAt(b.sub(b.constant(1), share))')
+const random = of('core/nodes/partRandom.ts', ['nodes', 'shaping'])
+random('another roll is the same roll', 'b.add(b.mul(roll, b.constant(8)), b.constant(stream))', 'b.constant(stream)')
+random('the second draw is the first', 'second: value(one(1))', 'second: value(one(0))')
+random(
+  'signed draws are only positive',
+  'b.sub(b.mul(one(0), b.constant(2)), b.constant(1))',
+  'b.mul(one(0), b.constant(2))',
+)
+const stripes = of('core/nodes/stripes.ts', ['nodes', 'shaping', 'standard'])
+stripes(
+  'stripes cover what lies between them',
+  "b.sub(b.constant(1), b.op('smoothstep', [b.sub(share, half)",
+  "b.add(b.constant(0), b.op('smoothstep', [b.sub(share, half)",
+)
+
+const compare = of('core/color/compare.ts', ['trace', 'bake', 'palette'])
+compare('the 95 of 100 are 50', 'sorted.length * 0.95', 'sorted.length * 0.5')
+const light = of('core/trace/light.ts', ['light', 'trace'])
+light(
+  'a turned light turns the other way',
+  'return [x * this.cosine - z * this.sine, y, x * this.sine + z * this.cosine]',
+  'return [x * this.cosine + z * this.sine, y, -x * this.sine + z * this.cosine]',
+)
+light('the sky stands on its head', 'const down = v * Math.PI', 'const down = (1 - v) * Math.PI')
+const bsdf = of('core/trace/bsdf.ts', ['trace'])
+bsdf('roughness is not squared', 'Math.max(1e-3, roughness * roughness)', 'Math.max(1e-3, roughness)')
+const trace = of('core/trace/trace.ts', ['trace'])
+trace('light found both ways counts twice', 'density ? density / (density + sky.density(along)) : 1', '1')
+const obj = of('core/exchange/readObj.ts', ['readers'])
+obj('v of OBJ runs down', 'uvs.push(n[0]!, 1 - (', 'uvs.push(n[0]!, 0 + (')
+obj('vertex colors of OBJ are linear', 'decodeSrgb(Number.isFinite(x) ? x : 1)', 'Number.isFinite(x) ? x : 1')
