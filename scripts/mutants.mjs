@@ -1,5 +1,5 @@
 // npm run mutants: puts deliberate faults into a copy of the code, one at a time, and says which unit test finds each.
-// Words on the command line take the faults whose file or description has them.
+// Each argument is a piece of a file's name or of a description: the faults that have one of them are tried.
 import { spawn } from 'node:child_process'
 import {
   cpSync,
@@ -19,7 +19,7 @@ import { ROOT, setup } from './lib.mjs'
 setup()
 const { MUTANTS } = await import('../tests/mutants.mjs')
 const words = process.argv.slice(2).map(w => w.toLowerCase())
-const chosen = MUTANTS.filter(m => words.every(w => `${m.file} ${m.fault}`.toLowerCase().includes(w)))
+const chosen = MUTANTS.filter(m => !words.length || words.some(w => `${m.file} ${m.fault}`.toLowerCase().includes(w)))
 
 const LINKED = ['node_modules', 'dist', '.nuxt', '.output']
 const LEFT = ['.git', '.data', 'test-results']
@@ -63,7 +63,14 @@ async function tried(folder, { file, from, to, first }) {
     text.replace(from, () => to),
   )
   const likely = first.map(name => `tests/unit/${name}.test.ts`)
-  const found = (await firstFailure(folder, likely)) ?? (await firstFailure(folder, ['tests/unit/']))
+  let found = await firstFailure(folder, likely)
+  if (!found) {
+    found = await firstFailure(folder, ['tests/unit/'])
+    writeFileSync(path, text)
+    // A test that fails without the fault, too, has not found it.
+    if (found && (await firstFailure(folder, [`tests/unit/${found.split(':')[0]}`])))
+      return { failed: `${found} fails without it` }
+  }
   writeFileSync(path, text)
   return { found }
 }

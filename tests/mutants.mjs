@@ -44,7 +44,7 @@ subject(
   'out[v * columns.length + columns.length - 1 - k] = c[v]!',
 )
 
-const glb = of('core/exchange/writeGlb.ts', ['roundTrips', 'bake'])
+const glb = of('core/exchange/writeGlb.ts', ['roundTrips', 'bake', 'documents'])
 glb('a GLB with opacity is drawn as solid', "m.setAlphaMode('BLEND')", "m.setAlphaMode('OPAQUE')")
 glb(
   'the metalness factor takes the roughness',
@@ -79,7 +79,7 @@ relief('normals lean the wrong way along u', 'const ox = -(', 'const ox = (')
 relief('normals lean the wrong way along v', 'const oy = -(', 'const oy = (')
 relief('a millimeter of height is a centimeter', '* 0.001) / step', '* 0.01) / step')
 
-const lanes = of('core/bake/lanes.ts', ['bake', 'roundTrips'])
+const lanes = of('core/bake/lanes.ts', ['bake', 'roundTrips', 'documents'])
 lanes(
   'occlusion is turned around',
   'out[i] = 1 - (a + (b - a) * u[i]! + (c - a) * v[i]!)',
@@ -125,10 +125,10 @@ const sets = of('core/mesh/partSets.ts', ['parts', 'preparing'])
 sets('parts taken out by hand are in', 'if (minus.has(p.key)) return 0', 'if (minus.has(p.key)) return 1')
 sets('any rule is enough where all must hold', "set.match === 'all' ?", "set.match !== 'all' ?")
 sets('above means below', "rule.is === 'above' ? value > rule.value", "rule.is === 'above' ? value < rule.value")
-const measures = of('core/mesh/measures.ts', ['parts', 'preparing', 'nodes'])
+const measures = of('core/mesh/measures.ts', ['keys', 'parts', 'preparing', 'nodes', 'kinds'])
 measures('volume is six times too large', ' + az * (bx * dy - by * dx)) / 6', ' + az * (bx * dy - by * dx))')
 measures('flatness is turned around', '1 - sides[n]![2]! / sides[n]![1]!', 'sides[n]![2]! / sides[n]![1]!')
-const contacts = of('core/mesh/contacts.ts', ['parts', 'preparing'])
+const contacts = of('core/mesh/contacts.ts', ['keys', 'parts', 'preparing'])
 contacts('parts touch only where they overlap', 'const half = distance / 2', 'const half = 0')
 
 const places = of('core/geometry/places.ts', ['geometry'])
@@ -166,7 +166,7 @@ gradient(
   "Y: b.op('sin', [radians('tilt')])",
   "Y: b.op('cos', [radians('tilt')])",
 )
-const ramp = of('core/nodes/ramp.ts', ['nodes'])
+const ramp = of('core/nodes/ramp.ts', ['nodes', 'kinds', 'shaping'])
 ramp(
   'stops are mixed in linear light where OKLab is asked for',
   "const lab = choice('between') === 'oklab'",
@@ -179,7 +179,7 @@ vary(
   'b.mul(gain, b.sub(b.mul(A, cos), b.mul(B, sin)))',
   'b.mul(gain, b.add(b.mul(A, cos), b.mul(B, sin)))',
 )
-const color = of('core/program/color.ts', ['nodes', 'palette', 'program'])
+const color = of('core/program/color.ts', ['kinds', 'nodes', 'palette'])
 color(
   'bringing a color into the gamut bends its hue',
   '[light, b.mul(A, fit), b.mul(B, fit)]',
@@ -192,7 +192,7 @@ color(
 )
 const coverage = of('core/nodes/coverage.ts', ['gathered', 'nodes'])
 coverage('coverage is that of the rest', 'const cut = cutAt(share)', 'const cut = cutAt(b.sub(b.constant(1), share))')
-const random = of('core/nodes/partRandom.ts', ['nodes', 'shaping'])
+const random = of('core/nodes/partRandom.ts', ['nodes', 'kinds', 'shaping', 'look'])
 random('another roll is the same roll', 'b.add(b.mul(roll, b.constant(8)), b.constant(stream))', 'b.constant(stream)')
 random('the second draw is the first', 'second: value(one(1))', 'second: value(one(0))')
 random(
@@ -200,14 +200,14 @@ random(
   'b.sub(b.mul(one(0), b.constant(2)), b.constant(1))',
   'b.mul(one(0), b.constant(2))',
 )
-const stripes = of('core/nodes/stripes.ts', ['nodes', 'shaping', 'standard'])
+const stripes = of('core/nodes/stripes.ts', ['kinds', 'nodes', 'standard'])
 stripes(
   'stripes cover what lies between them',
   "b.sub(b.constant(1), b.op('smoothstep', [b.sub(share, half)",
   "b.add(b.constant(0), b.op('smoothstep', [b.sub(share, half)",
 )
 
-const compare = of('core/color/compare.ts', ['trace', 'bake', 'palette'])
+const compare = of('core/color/compare.ts', ['roundTrips'])
 compare('the 95 of 100 are 50', 'sorted.length * 0.95', 'sorted.length * 0.5')
 const light = of('core/trace/light.ts', ['light', 'trace'])
 light(

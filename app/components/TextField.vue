@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { UInput, UTextarea } from '#components'
+
 /** Text that is taken when the field is left or Enter is pressed. What is being typed stays, whatever happens around it. */
 const props = defineProps<{
   value: string
@@ -29,7 +31,7 @@ function leave(): void {
   take()
   emit('leave')
 }
-const field = useTemplateRef<{ inputRef: HTMLInputElement | null }>('field')
+const field = useTemplateRef<{ inputRef?: HTMLInputElement | null }>('field')
 onMounted(() => {
   if (!props.begins) return
   field.value?.inputRef?.focus()
@@ -49,21 +51,8 @@ const ui = computed(() => ({
 </script>
 
 <template>
-  <UTextarea
-    v-if="long"
-    :model-value="draft ?? value"
-    :placeholder="placeholder"
-    :aria-label="label"
-    :maxlength="limit"
-    :variant="plain ? 'none' : 'outline'"
-    :ui="ui"
-    spellcheck="false"
-    @update:model-value="draft = String($event)"
-    @blur="leave"
-    @keydown="key"
-  />
-  <UInput
-    v-else
+  <component
+    :is="long ? UTextarea : UInput"
     ref="field"
     :model-value="draft ?? value"
     :placeholder="placeholder"

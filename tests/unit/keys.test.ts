@@ -126,7 +126,7 @@ describe('keys of a mesh that is exported again', () => {
     expect([...parts.parts.map(p => p.key)].sort()).toEqual(expect.arrayContaining([...table.keys].sort()))
   })
   it('go to the first in space where two parts are as near to what was there', () => {
-    const bolt = (x: number): BoxSpec => ({ object: 'bolts', at: [x, 0, 0], size: [0.1, 0.1, 0.1] })
+    const bolt = (x: number): BoxSpec => ({ object: 'bolts', at: [x, 0, 0], size: [0.25, 0.25, 0.25] })
     const old = boxes([bolt(1)])
     const table = keyTable(old, findParts(old))
     for (const specs of [

@@ -7,13 +7,15 @@ import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
 import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
+import { comparePictures } from '#core/color/compare'
+import { colorDifference } from '#core/color/difference'
 import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import type { Mesh } from '#core/mesh/mesh'
 import { pointSet } from '#core/mesh/sample'
 import { lower, reader } from '#core/program/lower'
 import { plan } from '#core/program/plan'
 import { delivered } from '../delivered'
-import { kernels, lookOf, row, tablesOf } from '../helpers'
+import { boxes, kernels, lookOf, row, tablesOf } from '../helpers'
 
 // What leaves is read back as the standards say, by code that shares nothing with what wrote it, and compared in numbers
 // with what the kernels compute: every channel has values of its own in every part, and the height rises along x.
@@ -444,6 +446,63 @@ describe.each([
       t => [truth.height[t]![0]! / 1000],
       HEIGHT,
     )
+  })
+})
+
+it('a GLB has occlusion in red, which is what the map of that name leaves open', async () => {
+  const closed = Float32Array.from({ length: mesh.positions.length / 3 }, (_, v) => (v % 24) / 30)
+  const shut = { ...mesh, maps: [{ name: 'occlusion', components: 1, values: closed }] }
+  const found = await delivered(shut, look, { size: 512 })
+  const document = await new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(found.files.get('it.glb')!)
+  const [material] = document.getRoot().listMaterials()
+  const p = pictureOf('x.png', material!.getOcclusionTexture()!.getImage()!)
+  expectAll(
+    'occlusion',
+    t => [texel(p, ...(mean(mesh.uvs!, 2, t) as [number, number]), false)[0]!],
+    t => [1 - mean(closed, 1, t)[0]!],
+    STEP * 2,
+  )
+})
+
+it('an object on two tiles has the material of its tile on each of its triangles', async () => {
+  const two = boxes([
+    { object: 'both', at: [0, 0, 0] },
+    { object: 'both', at: [2, 0, 0] },
+  ])
+  const far = { ...two, uvs: two.uvs!.map((x, i) => (i % 2 === 0 && i >= 48 ? x + 1 : x)) }
+  const found = await delivered(far, look, { size: 256 })
+  const document = await new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(found.files.get('it.glb')!)
+  const told = document
+    .getRoot()
+    .listMeshes()
+    .flatMap(m => m.listPrimitives())
+    .map(p => {
+      const u = p.getAttribute('TEXCOORD_0')!
+      const tiles = [...p.getIndices()!.getArray()!].map(v => Math.floor(u.getElement(v, [])[0]!))
+      return [p.getMaterial()!.getName().slice(-4), [...new Set(tiles)]]
+    })
+  expect(told).toEqual([
+    ['1001', [0]],
+    ['1002', [1]],
+  ])
+})
+
+describe('a comparison of two pictures', () => {
+  it('leaves out what is empty in both, and says mean, largest, and what 95 of 100 are below', () => {
+    const gray = (values: number[]) => Uint8ClampedArray.from(values.flatMap(v => [v, v, v, 255]))
+    const a = gray([0, ...Array.from({ length: 100 }, () => 100)])
+    const b = gray([0, ...Array.from({ length: 100 }, (_, i) => (i < 90 ? 100 : 100 + (i - 89) * 3))])
+    const found = comparePictures(a, b, [0, 0, 0])
+    const of = (v: number) =>
+      colorDifference(...([100, v].map(x => Array(3).fill(decodeSrgb(x / 255))) as [number[], number[]]))
+    expect(found.pixels).toBe(100)
+    expect(found.largest).toBeCloseTo(of(130), 6)
+    expect(found.most).toBeCloseTo(of(118), 6)
+    expect(found.mean).toBeCloseTo(
+      Array.from({ length: 10 }, (_, i) => of(103 + i * 3)).reduce((s, d) => s + d, 0) / 100,
+      6,
+    )
+    expect([...found.picture.slice(0, 4)]).toEqual([0, 0, 0, 255])
   })
 })
 
