@@ -172,7 +172,11 @@ ramp(
   "const lab = choice('between') === 'oklab'",
   'const lab = false',
 )
-ramp('a hard edge is off by a stop', '[x, to.at])),', '[x, from.at])),')
+ramp(
+  'a hard edge has its colors the other way around',
+  "b.sub(b.constant(1), b.op('less', [x, to.at])),",
+  "b.op('less', [x, to.at]),",
+)
 const vary = of('core/nodes/varyColor.ts', ['nodes'])
 vary(
   'hue turns the other way',

@@ -332,6 +332,33 @@ describe('part sets and groups', () => {
   })
 })
 
+describe('measures', () => {
+  it('of a box are its sides from the longest, its area, its volume, and how flat it is', () => {
+    const mesh = boxes([
+      { object: 'low', at: [0, 0, 0], size: [2, 1, 3] },
+      { object: 'high', at: [9, 4, 0], size: [1, 1, 1] },
+    ])
+    const parts = findParts(mesh)
+    const found = measureParts(mesh, parts)
+    const of = (object: string): Record<string, number> => {
+      const at = parts.parts.findIndex(p => mesh.objects[p.object]!.name === object)
+      return Object.fromEntries(Object.entries(found).map(([name, column]) => [name, Number(column[at]!.toFixed(4))]))
+    }
+    expect(of('low')).toEqual({
+      area: 22,
+      volume: 6,
+      length: 3,
+      width: 2,
+      thickness: 1,
+      flatness: 0.5,
+      triangles: 12,
+      height: 0.5,
+      neighbors: 0,
+    })
+    expect(of('high')).toMatchObject({ area: 6, volume: 1, flatness: 0, height: 4.5 })
+  })
+})
+
 describe('the id of a geometry map', () => {
   it('changes with everything that the map is computed from, and with nothing else', () => {
     const settings = suggestedSettings('occlusion', 1)

@@ -22,6 +22,32 @@ describe('Levels', () => {
   })
 })
 
+describe('Color stops', () => {
+  it('at one place make a hard edge there: the first color before it, the second from it on', () => {
+    const stops = [
+      { at: 0.5, color: [0.1, 0.2, 0.3] },
+      { at: 0.5, color: [0.7, 0.6, 0.5] },
+    ] as never
+    for (const between of ['linear', 'oklab', 'none']) {
+      const color = (value: number) => one('ramp', { value, stops, between }, 'color').map(x => Number(x.toFixed(3)))
+      expect([between, color(0.49)]).toEqual([between, [0.1, 0.2, 0.3]])
+      expect([between, color(0.51)]).toEqual([between, [0.7, 0.6, 0.5]])
+    }
+  })
+})
+
+describe('Part random', () => {
+  it('draws anew at every roll, and each roll is the same the next time', () => {
+    const rolls = [0, 1, 2, 3].map(offset =>
+      [...outputsOf('partRandom', { offset }, tables, points).value![0]!].map(x => Number(x.toFixed(6))).join(),
+    )
+    expect(new Set(rolls).size).toBe(4)
+    expect(
+      [...outputsOf('partRandom', { offset: 2 }, tables, points).value![0]!].map(x => Number(x.toFixed(6))).join(),
+    ).toBe(rolls[2])
+  })
+})
+
 describe('Math', () => {
   const cases: [string, number, number, number][] = [
     ['add', 2, 3, 5],
