@@ -100,6 +100,7 @@ watch(
       </ul>
       <ul class="out">
         <li v-for="p in ports.outputs" :key="p.name">
+          <!-- Plain: there is one for each output of each card, hundreds of them in a large graph. -->
           <button
             type="button"
             class="look nodrag"
