@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs'
-import { StoreError } from '../server/store/faults'
-import { databaseUrl } from '../server/store/places'
-import { Store } from '../server/store/store'
+import { StoreError } from '../node/store/faults'
+import { databaseUrl } from '../node/store/places'
+import { Store } from '../node/store/store'
 import { UsageError } from './usage'
 
 /** The database that the server here would use. @throws UsageError where it is not there, or cannot be opened */

@@ -72,7 +72,7 @@ export function setup() {
   node('scripts/versions.mjs')
   once(
     'bundle',
-    ['core', 'cli', 'demo', 'server/jobs', 'server/store', 'scripts/bundle.mjs', 'package-lock.json'],
+    ['core', 'cli', 'demo', 'node', 'server/jobs', 'scripts/bundle.mjs', 'package-lock.json'],
     'dist/cli.mjs',
     () => node('scripts/bundle.mjs'),
   )
@@ -111,7 +111,7 @@ export function build() {
   setup()
   once(
     'build',
-    ['core', 'app', 'server', 'demo', 'public', 'nuxt.config.ts', 'scripts/output.mjs', 'package-lock.json'],
+    ['core', 'node', 'app', 'server', 'demo', 'public', 'nuxt.config.ts', 'scripts/output.mjs', 'package-lock.json'],
     '.output/server/jobs',
     () => {
       node('node_modules/nuxt/bin/nuxt.mjs', 'build')

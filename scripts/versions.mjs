@@ -30,7 +30,7 @@ function versionOf(paths) {
 
 const text = `/** What computes geometry maps, and baked pictures, as a hash of its sources. Written by scripts/versions.mjs. */
 export const GEOMETRY_VERSION = '${versionOf(['core/geometry', 'core/mesh'])}'
-export const BAKE_VERSION = '${versionOf(['core', 'server/jobs'])}'
+export const BAKE_VERSION = '${versionOf(['core', 'node/bake'])}'
 `
 mkdirSync('core/kernels/generated', { recursive: true })
 if (!existsSync(FILE) || readFileSync(FILE, 'utf8') !== text) writeFileSync(FILE, text)

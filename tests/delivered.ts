@@ -8,7 +8,7 @@ import { writeGlb } from '#core/exchange/writeGlb'
 import type { Look } from '#core/graph/look'
 import type { Mesh } from '#core/mesh/mesh'
 import { emptyPreparation, type Preparation } from '#core/mesh/preparation'
-import { deliver } from '../server/jobs/deliver'
+import { deliver } from '../node/bake/deliver'
 
 /** What a delivery of a mesh and a look holds: files by path. Everything is baked on this thread. */
 export async function delivered(

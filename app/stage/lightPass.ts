@@ -24,7 +24,7 @@ import type { KeyLight } from './keyLight'
 import { rampTexture } from './inspectMaterial'
 import type { FullPass } from './passes'
 import type { Sample } from './sample'
-import { SHADOW_SIZE, type ShadowPass } from './shadowPass'
+import type { ShadowPass } from './shadowPass'
 
 /** What the stage shows: the finished surface, or one channel as it is, without light. */
 export const VIEWS = ['finished', ...CHANNEL_NAMES] as const
@@ -85,6 +85,8 @@ uniform vec3 ubKeyFrom;
 uniform vec3 ubKeyIrradiance;
 uniform float ubKeyRadius;
 uniform float ubShadowExtent;
+uniform float ubShadowSize;
+uniform int ubStride;
 uniform float ubSample;
 uniform float ubWeight;
 uniform bool ubShadows;
@@ -97,22 +99,24 @@ vec3 ubPlace(vec2 at, float depth) {
   vec3 ray = along.xyz / along.w;
   return ray * (depth / -ray.z);
 }
+/** The pixel of the sample that is lit here: of a picture with fewer pixels, one of several. */
+ivec2 ubPixel() { return min(ivec2(gl_FragCoord.xy) * ubStride, ivec2(ubSize) - 1); }
 float ubNoise() {
   return fract(fract(52.9829189 * fract(dot(floor(gl_FragCoord.xy), vec2(0.06711056, 0.00583715)))) + ubSample * 0.6180339887498949);
 }
-float ubWayAt(vec2 at) { return texelFetch(ubShadowMap, ivec2(clamp(at, 0.0, 0.9999) * ${SHADOW_SIZE}.0), 0).r; }
+float ubWayAt(vec2 at) { return texelFetch(ubShadowMap, ivec2(clamp(at, 0.0, 0.9999) * ubShadowSize), 0).r; }
 /** Eight places of a disk, on a spiral. */
 const vec2 ubDisk[8] = vec2[8](${Array.from({ length: 8 }, (_, i) => `vec2(${[Math.cos, Math.sin].map(f => (f(i * 2.399963) * Math.sqrt((i + 0.5) / 8)).toFixed(6)).join(', ')})`).join(', ')});
 /** The share of the key light that reaches a place: blockers are looked for first, and the shadow is as soft as they are far away (Fernando, "Percentage-Closer Soft Shadows", 2005). */
 float ubReached(vec3 world, vec3 facing) {
-  float texel = ubShadowExtent / ${SHADOW_SIZE}.0;
+  float texel = ubShadowExtent / ubShadowSize;
   vec3 at = (ubShadowMatrix * vec4(world + facing * texel * 1.5, 1.0)).xyz;
   if (at.x <= 0.0 || at.y <= 0.0 || at.x >= 1.0 || at.y >= 1.0) return 1.0;
   float slope = tan(ubKeyRadius);
   float slack = texel * 1.5;
   float turn = ubNoise() * 6.283185307;
   mat2 turned = mat2(cos(turn), sin(turn), -sin(turn), cos(turn));
-  float search = clamp(slope * 0.25, 2.0 / ${SHADOW_SIZE}.0, 0.06);
+  float search = clamp(slope * 0.25, 2.0 / ubShadowSize, 0.06);
   float blockers = 0.0;
   float way = 0.0;
   for (int i = 0; i < 8; i++) {
@@ -122,7 +126,7 @@ float ubReached(vec3 world, vec3 facing) {
     way += d * blocks;
   }
   if (blockers == 0.0) return 1.0;
-  float soft = clamp(slope * (at.z - way / blockers) / ubShadowExtent, 0.75 / ${SHADOW_SIZE}.0, 0.08);
+  float soft = clamp(slope * (at.z - way / blockers) / ubShadowExtent, 0.75 / ubShadowSize, 0.08);
   float lit = 0.0;
   for (int i = 0; i < 8; i++) {
     float d = ubWayAt(at.xy + turned * ubDisk[i] * soft);
@@ -162,7 +166,7 @@ vec3 ubKeyOn(vec3 facing) { return ubKeyIrradiance * max(0.0, dot(facing, ubKeyF
 
 /** What is read at a pixel; where there is no surface, it is done here. */
 const FETCH = `
-ivec2 ubAt = ivec2(gl_FragCoord.xy);
+ivec2 ubAt = ubPixel();
 vec4 ubRelief = texelFetch(ubReliefPicture, ubAt, 0);
 if (ubRelief.a < 0.0) discard;
 if (ubRelief.a == 0.0) {
@@ -186,7 +190,7 @@ vec4 ubThrough = vec4(0.0);
 vec3 ubEmission = ubGlow.rgb;
 vec4 ubTranslucency = vec4(ubGlow.a, ubThrough.rgb);`
 const FINISHED = `${FETCH}
-vViewPosition = -ubPlace(gl_FragCoord.xy, ubRelief.g);
+vViewPosition = -ubPlace(vec2(ubAt) + 0.5, ubRelief.g);
 float ubOpen = ubContact ? texelFetch(ubContactPicture, ubAt, 0).r : 1.0;
 vec3 ubWorld = (ubCameraMatrix * vec4(-vViewPosition, 1.0)).xyz;
 diffuseColor = vec4(ubBaseColor, 1.0);`
@@ -212,7 +216,7 @@ vec3 nonPerturbedNormal = normal;
     bool ubForth = ubNext.a > 0.0 && (ubLast.a <= 0.0 || abs(ubNext.g - ubRelief.g) <= abs(ubLast.g - ubRelief.g));
     vec4 ubOther = ubForth ? ubNext : ubLast;
     float ubSign = ubForth ? 1.0 : -1.0;
-    ubWays[k] = ubSign * (ubPlace(gl_FragCoord.xy + ubSign * vec2(ubStep), ubOther.g) + vViewPosition);
+    ubWays[k] = ubSign * (ubPlace(vec2(ubAt) + 0.5 + ubSign * vec2(ubStep), ubOther.g) + vViewPosition);
     ubRises[k] = ubOther.a > 0.0 ? ubSign * (ubOther.r - ubHeight) : 0.0;
   }
   vec3 ubR1 = cross(ubWays[1], normal), ubR2 = cross(normal, ubWays[0]);
@@ -272,12 +276,12 @@ ${SHARED}
 uniform vec3 ubOnGround;
 varying float ubIsAlone;
 void main() {
-  ivec2 ubAt = ivec2(gl_FragCoord.xy);
+  ivec2 ubAt = ubPixel();
   vec4 ubRelief = texelFetch(ubReliefPicture, ubAt, 0);
   if (ubRelief.a > 0.0 || (ubRelief.a == 0.0 && ubIsAlone < 0.5)) discard;
   gl_FragColor = vec4(ubBackground, ubWeight);
   if (ubRelief.a == 0.0) return;
-  vec3 ubWorld = (ubCameraMatrix * vec4(ubPlace(gl_FragCoord.xy, ubRelief.g), 1.0)).xyz;
+  vec3 ubWorld = (ubCameraMatrix * vec4(ubPlace(vec2(ubAt) + 0.5, ubRelief.g), 1.0)).xyz;
   vec3 ubShare = vec3(ubContact ? texelFetch(ubContactPicture, ubAt, 0).r : 1.0);
   vec3 ubKey = min(ubKeyIrradiance * max(0.0, ubKeyFrom.y) / max(ubOnGround, vec3(1e-6)), vec3(0.95));
   if (ubShadows) ubShare -= (1.0 - ubReached(ubWorld, vec3(0.0, 1.0, 0.0))) * ubKey;
@@ -346,6 +350,15 @@ export interface Lit {
   typical: number
 }
 
+/** A part of a picture, in shares of its width and height from the lower left corner. */
+export interface Region {
+  left: number
+  right: number
+  bottom: number
+  top: number
+}
+export const WHOLE: Region = { left: 0, right: 1, bottom: 0, top: 1 }
+
 /** The third pass: light on the channels. Nothing of a look is evaluated here. */
 export class LightPass {
   private readonly u: Record<string, IUniform> = {
@@ -367,6 +380,8 @@ export class LightPass {
     ubOnGround: { value: new Vector3() },
     ubKeyRadius: { value: 0.1 },
     ubShadowExtent: { value: 1 },
+    ubShadowSize: { value: 1 },
+    ubStride: { value: 1 },
     ubThickness: { value: 1 },
     ubSample: { value: 0 },
     ubWeight: { value: 1 },
@@ -401,14 +416,17 @@ export class LightPass {
 
   constructor(private readonly full: FullPass) {}
 
-  /** @param across where in the picture the look is seen, 0 to 1 from the left; all of it where it is left out */
+  /**
+   * @param target a picture with as many pixels as the sample, or with every second or third of them
+   * @param region what of the picture is drawn; all of it where it is left out
+   */
   draw(
     renderer: WebGLRenderer,
     { sample, slot, shadow, typical }: Lit,
     lighting: Lighting,
     target: WebGLRenderTarget,
     weight: number,
-    across?: readonly [number, number],
+    region?: Region,
   ): void {
     const { camera, tiles } = sample
     const channels = sample.channels[slot]
@@ -428,6 +446,8 @@ export class LightPass {
     u.ubShadowMap!.value = shadow.target.texture
     ;(u.ubShadowMatrix!.value as Matrix4).copy(shadow.matrix)
     u.ubShadowExtent!.value = shadow.extent
+    u.ubShadowSize!.value = shadow.size
+    u.ubStride!.value = Math.round(sample.width / target.width)
     ;(u.ubKeyFrom!.value as Vector3).copy(keyFrom(key, turn))
     ;(u.ubKeyIrradiance!.value as Vector3).set(...key.irradiance).multiplyScalar(brightness)
     ;(u.ubOnGround!.value as Vector3).set(...key.onGround).multiplyScalar(brightness)
@@ -446,10 +466,11 @@ export class LightPass {
     full.scene.environment = environment
     full.scene.environmentRotation.set(0, (turn * Math.PI) / 180, 0)
     full.scene.environmentIntensity = brightness
-    const [from, to] = across ?? [0, 1]
-    const left = Math.round(from * sample.width)
-    target.scissorTest = across !== undefined
-    target.scissor.set(left, 0, Math.round(to * sample.width) - left, sample.height)
+    const { left, right, bottom, top } = region ?? WHOLE
+    const x = Math.round(left * target.width)
+    const y = Math.round(bottom * target.height)
+    target.scissorTest = region !== undefined
+    target.scissor.set(x, y, Math.round(right * target.width) - x, Math.round(top * target.height) - y)
     if (weight === 1) {
       renderer.setRenderTarget(target)
       // Its numbers are those of the display already, and targets take them as they are.

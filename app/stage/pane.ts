@@ -2,7 +2,8 @@ import { Vector2, type WebGLRenderTarget } from 'three'
 import type { Slot } from '../workers/stage.worker'
 import type { Outcome } from './backend'
 import { Eyes } from './eyes'
-import { keyFrom, pictureTarget, type Lighting } from './lightPass'
+import { finished } from './evaluateOnCard'
+import { keyFrom, pictureTarget, WHOLE, type Lighting, type Region } from './lightPass'
 import type { Passes } from './stage'
 import { Sample } from './sample'
 
@@ -20,6 +21,10 @@ const LAYERS = 4
 /** How often a picture on request is tried, and how long it waits in between, in milliseconds. */
 const STILL_TRIES = 200
 const STILL_WAITS = 50
+/** Where the graphics card is made of software: pixels of the surface for each that is lit while the light is being changed. */
+const ROUGH_STRIDE = 2
+/** And in how many bands a picture is lit, so that something newer need not wait for all of it. */
+const BANDS = 4
 /** How near is near enough to darken, as a share of half the mesh's diagonal. */
 const CONTACT_REACH = 0.08
 
@@ -45,7 +50,13 @@ export class Pane {
   private readonly pictures = new Map<number, WebGLRenderTarget>()
   private width = 0
   private height = 0
-  private shown?: State & { sample: Sample; picture: WebGLRenderTarget; count: number }
+  private shown?: State & {
+    sample: Sample
+    picture: WebGLRenderTarget
+    count: number
+    /** Whether only some of its pixels are lit, since the light was being changed. */
+    rough?: boolean
+  }
   /** Points that can be evaluated in a millisecond, and that a whole picture has; of late. */
   private rate?: number
   private points = 0
@@ -74,7 +85,8 @@ export class Pane {
     return new Vector2(this.width, this.height)
   }
   get step(): number {
-    return this.shown?.sample.step ?? 0
+    const { shown } = this
+    return shown?.rough ? ROUGH_STRIDE : (shown?.sample.step ?? 0)
   }
   get count(): number {
     return this.shown?.count ?? 0
@@ -133,14 +145,23 @@ export class Pane {
     if (!this.width || !passes.looks.now.lowered) return 'final'
     if (!shown || shown.surface !== wanted.surface || shown.looks !== wanted.looks)
       return this.begin(wanted, this.stepFor())
-    if (shown.light !== wanted.light) {
-      await this.light(shown.sample, shown.picture, 1)
-      Object.assign(shown, { light: wanted.light, count: 1 })
-      return 'more'
-    }
+    if (shown.light !== wanted.light) return this.relight(wanted, shown, this.inSoftware && shown.sample.step === 1)
+    if (shown.rough) return rests ? this.relight(wanted, shown, false) : 'later'
     if (shown.sample.step > 1) return rests ? this.begin(wanted, 1, shown.sample) : 'later'
     if (shown.count >= passes.samples) return 'final'
     return rests ? this.add(wanted, shown) : 'later'
+  }
+
+  private get inSoftware(): boolean {
+    return this.passes.backend.name === 'workers'
+  }
+
+  /** Lights what is shown anew. @param rough whether some of its pixels will do for now */
+  private async relight(wanted: State, shown: NonNullable<Pane['shown']>, rough: boolean): Promise<Work> {
+    const picture = this.picture(rough ? ROUGH_STRIDE : shown.sample.step)
+    await this.light(shown.sample, picture, 1, rough)
+    Object.assign(shown, { light: wanted.light, picture, count: 1, rough })
+    return 'more'
   }
 
   /** Makes a picture of what is wanted now. */
@@ -168,8 +189,12 @@ export class Pane {
     if (outcome === 'stale' || outcome === 'compiling') return 'more'
     const now = this.wanted
     if (now.surface !== wanted.surface || now.looks !== wanted.looks || now.light !== wanted.light) return 'more'
+    if (!(await this.light(sample, shown.picture, 1 / (shown.count + 1)))) {
+      // Some of it counts once more than the rest.
+      shown.light = ''
+      return 'more'
+    }
     shown.count++
-    await this.light(sample, shown.picture, 1 / shown.count)
     if (this.keptBytes > KEPT_BYTES) this.forget(sample)
     return 'more'
   }
@@ -248,30 +273,37 @@ export class Pane {
     return made
   }
 
-  /** Lights a sample, into a picture. @param weight how much it counts beside what the picture holds */
-  private async light(
-    sample: Sample,
-    picture: WebGLRenderTarget,
-    weight: number,
-    lighting = this.lighting(),
-  ): Promise<void> {
+  /**
+   * Lights a sample, into a picture.
+   * @param weight how much it counts beside what the picture holds; what is laid over a picture may be given up
+   * @param quick whether a shadow map with fewer pixels will do
+   * @returns whether all of it was lit
+   */
+  private async light(sample: Sample, picture: WebGLRenderTarget, weight: number, quick = false): Promise<boolean> {
     const { passes } = this
-    const { shadow, typical } = passes
-    if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey)
+    const { shadow, typical, renderer } = passes
+    const lighting = this.lighting()
+    if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey, quick)
     const both = this.slots.length > 1 && sample.channels.kept
-    if (both)
-      passes.light.draw(passes.renderer, { sample, slot: 'kept', shadow, typical }, lighting, picture, weight, [
-        0,
-        passes.wipe,
-      ])
-    passes.light.draw(
-      passes.renderer,
-      { sample, slot: 'now', shadow, typical },
-      lighting,
-      picture,
-      weight,
-      both ? [passes.wipe, 1] : undefined,
-    )
+    const draw = (slot: Slot, region?: Region): void =>
+      passes.light.draw(renderer, { sample, slot, shadow, typical }, lighting, picture, weight, region)
+    if (both) {
+      draw('kept', { ...WHOLE, right: passes.wipe })
+      draw('now', { ...WHOLE, left: passes.wipe })
+      return true
+    }
+    if (!this.inSoftware || weight === 1) {
+      draw('now')
+      return true
+    }
+    const before = this.wanted
+    for (let band = 0; band < BANDS; band++) {
+      draw('now', { ...WHOLE, bottom: band / BANDS, top: (band + 1) / BANDS })
+      await finished(renderer)
+      const { surface, looks, light } = this.wanted
+      if (surface !== before.surface || looks !== before.looks || light !== before.light) return false
+    }
+    return true
   }
 
   /**

@@ -1,5 +1,6 @@
 import { computeMap, Geometry } from '../geometry/compute'
 import { refine } from '../geometry/refine'
+import type { MapSettings } from '../geometry/settings'
 import type { Contacts } from '../mesh/contacts'
 import type { KeyTable, Match } from '../mesh/keys'
 import { withMaps, type Mesh, type VertexMap } from '../mesh/mesh'
@@ -20,6 +21,7 @@ export class Workpiece {
   private fine!: { mesh: Mesh; parts: Parts; complete: boolean; parents?: Uint32Array }
   private computed: readonly VertexMap[] = []
   private pictures: readonly Picture[] = []
+  private geometry?: { of: Mesh; parts: Parts; geometry: Geometry }
   arranged!: Arranged
   tables!: MeshTables
   preparation!: Preparation
@@ -114,11 +116,19 @@ export class Workpiece {
     return this.contacts
   }
 
-  /** Computes every geometry map of the preparation, one after the other, on this thread. */
+  /** Computes geometry maps, one after the other, on this thread. */
+  compute(settings: readonly MapSettings[], progress?: (map: string, share: number) => void): VertexMap[] {
+    const { mesh, parts } = this.fine
+    // What rays are cast against is built once for all maps.
+    if (this.geometry?.of !== mesh || this.geometry.parts !== parts)
+      this.geometry = { of: mesh, parts, geometry: new Geometry(mesh, parts) }
+    const { geometry } = this.geometry
+    return settings.map(m => computeMap(geometry, m, { progress: share => progress?.(m.name, share) })!)
+  }
+
+  /** Computes every geometry map of the preparation. */
   computeAll(progress?: (map: string, share: number) => void): void {
-    const geometry = new Geometry(this.fine.mesh, this.fine.parts)
-    this.setComputed(
-      this.preparation.maps.map(m => computeMap(geometry, m, { progress: share => progress?.(m.name, share) })!),
-    )
+    this.setComputed(this.compute(this.preparation.maps, progress))
+    this.geometry = undefined
   }
 }

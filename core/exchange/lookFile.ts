@@ -1,6 +1,7 @@
 import { strToU8 } from 'fflate'
 import { flatten } from '../graph/flatten'
 import { LookError, parseLook, type Look } from '../graph/look'
+import { KeyTableError, parseKeyTable, type KeyTable } from '../mesh/keys'
 
 /** Names of the pictures that a look reads, those inside recipes and on its board included. */
 export function picturesIn(look: Look): string[] {
@@ -28,9 +29,20 @@ function nameOf(path: string, known: ReadonlySet<string>): string {
   }
 }
 
-/** A look with its pictures as the files of one zip, to be carried to another machine. */
-export function packLook(look: Look, pictures: ReadonlyMap<string, Uint8Array>): Record<string, Uint8Array> {
+/** The project's key table, where it goes with a delivery or inside a look's zip. */
+export const KEYS_FILE = 'keys.json'
+
+/**
+ * A look with its pictures as the files of one zip, to be carried to another machine.
+ * @param keys the key table of the project's mesh: with it, parts keep their draws in another export of that mesh
+ */
+export function packLook(
+  look: Look,
+  pictures: ReadonlyMap<string, Uint8Array>,
+  keys?: KeyTable,
+): Record<string, Uint8Array> {
   const out: Record<string, Uint8Array> = { 'look.json': strToU8(`${JSON.stringify(look, null, 1)}\n`) }
+  if (keys) out[KEYS_FILE] = strToU8(`${JSON.stringify(keys)}\n`)
   for (const name of picturesIn(look)) {
     const bytes = pictures.get(name)
     if (bytes) out[entryOf(name)] = bytes
@@ -48,6 +60,7 @@ declare class TextDecoder {
 export function unpackLook(files: Readonly<Record<string, Uint8Array>>): {
   look: Look
   pictures: { name: string; bytes: Uint8Array }[]
+  keys?: KeyTable
 } {
   const document = files['look.json']
   if (!document) throw new LookError('This zip holds no look: there is no look.json in it.')
@@ -62,5 +75,15 @@ export function unpackLook(files: Readonly<Record<string, Uint8Array>>): {
   const pictures = Object.entries(files)
     .filter(([path, bytes]) => path.startsWith('pictures/') && bytes.length)
     .map(([path, bytes]) => ({ name: nameOf(path, known), bytes }))
-  return { look, pictures }
+  const keys = files[KEYS_FILE] && keysIn(files[KEYS_FILE])
+  return { look, pictures, ...(keys && { keys }) }
+}
+
+function keysIn(bytes: Uint8Array): KeyTable {
+  try {
+    return parseKeyTable(JSON.parse(new TextDecoder().decode(bytes)))
+  } catch (error) {
+    const why = error instanceof KeyTableError ? error.message : 'It is not JSON.'
+    throw new LookError(`The ${KEYS_FILE} in this zip cannot be read. ${why}`)
+  }
 }

@@ -1,4 +1,5 @@
 import { LookError, parseLook, type Look } from '../graph/look'
+import type { KeyTable } from '../mesh/keys'
 import { unpackLook } from './lookFile'
 import { MeshFileError, type ReadLimits } from './meshFile'
 import { readMaterialX } from './readMaterialX'
@@ -14,6 +15,8 @@ export const LOOK_ENDINGS = ['.look.json', '.look.zip', '.mtlx'] as const
 export interface LookFile {
   look: Look
   pictures: { name: string; bytes: Uint8Array }[]
+  /** The key table of the mesh that it was made for. */
+  keys?: KeyTable
   report: string[]
 }
 

@@ -27,6 +27,17 @@ export const keyTableSchema = z
   )
 export type KeyTable = z.infer<typeof keyTableSchema>
 
+/** A key table that cannot be read. The message says where. */
+export class KeyTableError extends Error {}
+
+/** Checks unknown data and returns it as a key table. @throws KeyTableError */
+export function parseKeyTable(raw: unknown): KeyTable {
+  const read = keyTableSchema.safeParse(raw)
+  if (read.success) return read.data
+  const issue = read.error.issues[0]!
+  throw new KeyTableError(`This is not a table of keys, at ${issue.path.join('.') || 'its top'}: ${issue.message}.`)
+}
+
 /** How a part of a new mesh was found again. */
 export const FOUND = ['new', 'same', 'renamed', 'moved'] as const
 export type How = (typeof FOUND)[number]

@@ -8,7 +8,7 @@ import { checkLight } from './lightHead'
 const WIDEST = 2048
 
 /** Rows from the top, `lanes` numbers to a pixel. */
-interface Decoded {
+export interface Decoded {
   width: number
   height: number
   lanes: number
@@ -30,6 +30,9 @@ function decode(kind: 'exr' | 'hdr', bytes: ArrayBuffer): Decoded {
   for (let y = 0; y < height; y++) turned.set(numbers.subarray(y * row, (y + 1) * row), (height - 1 - y) * row)
   return { width, height, lanes, data: turned }
 }
+
+/** The numbers of an EXR picture as they are, row by row from the top. @throws Error where it cannot be read */
+export const readExr = (bytes: ArrayBuffer): Decoded => decode('exr', bytes)
 
 /** Light is never negative and never without end. */
 const clean = (x: number): number => (Number.isFinite(x) ? Math.max(0, x) : 0)

@@ -2,7 +2,7 @@ import { sql } from 'drizzle-orm'
 import { statfs } from 'node:fs/promises'
 import { dirname } from 'node:path'
 import { queueState } from '../queue/queue'
-import { told } from '../store/faults'
+import { told } from '../../node/store/faults'
 import { useStore } from '../utils/store'
 
 /** A disk with less than this is not well, in bytes. */

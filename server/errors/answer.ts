@@ -1,4 +1,4 @@
-import { FAULTS, StoreError, told } from '../store/faults'
+import { FAULTS, StoreError, told } from '../../node/store/faults'
 import { log } from '../utils/log'
 
 /** How long a program had better wait before it tries again, in seconds, where the database is only held for a moment. */

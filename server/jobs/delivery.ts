@@ -4,7 +4,7 @@ import { LaneError } from '../../core/bake/lanes'
 import { DeliveryError } from '../../core/deliver/settings'
 import { rgbaOf } from '../../core/evaluate/pictures'
 import { MeshFileError } from '../../core/exchange/readMesh'
-import { deliver, pruneCache } from './deliver'
+import { deliver, pruneCache } from '../../node/bake/deliver'
 import { deliveryJobSchema } from './deliveryMessages'
 
 /** Texels of a PNG that are decoded here: the browser makes larger pictures smaller. */

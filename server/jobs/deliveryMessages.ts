@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { workSchema } from './workSchema'
+import { workSchema } from '../../node/bake/workSchema'
 
 const bytes = z.custom<Uint8Array>(x => x instanceof Uint8Array)
 /** A delivery as it is handed to its thread. Pictures come as their PNG files: only the thread decodes them. */

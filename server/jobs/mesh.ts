@@ -1,6 +1,6 @@
 import { once } from 'node:events'
 import { z } from 'zod'
-import { draco } from '../../cli/draco'
+import { draco } from '../../node/draco'
 import { MeshFileError, readMesh } from '../../core/exchange/readMesh'
 import { keyTableSchema } from '../../core/mesh/keys'
 import { prepare, preparationSchema } from '../../core/mesh/preparation'

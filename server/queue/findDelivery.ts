@@ -1,7 +1,7 @@
 import { and, eq } from 'drizzle-orm'
 import type { H3Event } from 'h3'
 import type { DeliveryRow } from './lease'
-import { deliveries } from '../store/schema'
+import { deliveries } from '../../node/store/schema'
 import { findProject, refuse } from '../utils/requests'
 import { useRows } from '../utils/store'
 

@@ -3,10 +3,10 @@ import { randomBytes } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { readdir, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
-import { folderSize } from '../store/folderSize'
-import { deliveries } from '../store/schema'
-import type { Store } from '../store/store'
-import { cacheFolder, deliveryFolder, folderOf } from '../store/places'
+import { folderSize } from '../../node/store/folderSize'
+import { deliveries } from '../../node/store/schema'
+import type { Store } from '../../node/store/store'
+import { cacheFolder, deliveryFolder, folderOf } from '../../node/store/places'
 
 export type DeliveryRow = typeof deliveries.$inferSelect
 

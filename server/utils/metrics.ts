@@ -1,6 +1,6 @@
 import { collectDefaultMetrics, Gauge, Histogram, Registry } from 'prom-client'
 import { stat } from 'node:fs/promises'
-import { DELIVERY_STATES, deliveries } from '../store/schema'
+import { DELIVERY_STATES, deliveries } from '../../node/store/schema'
 import { count } from 'drizzle-orm'
 import { openStore } from './store'
 

@@ -1,4 +1,4 @@
-import type { Refusal } from '../store/users'
+import type { Refusal } from '../../node/store/users'
 
 /** The status and the sentence for a change of a user that cannot be made. */
 export const refusedUser = (why: Refusal, name: string): [number, string] =>

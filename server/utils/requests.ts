@@ -1,7 +1,7 @@
 import { and, eq, isNull } from 'drizzle-orm'
 import type { H3Event } from 'h3'
 import { z } from 'zod'
-import { projects } from '../store/schema'
+import { projects } from '../../node/store/schema'
 import { useRows } from './store'
 
 /** An answer that says in one sentence what is wrong. */

@@ -1,7 +1,7 @@
 import type { H3Event } from 'h3'
 import { Readable } from 'node:stream'
 import { createGzip } from 'node:zlib'
-import { blobInfo, blobPieces, CHUNK, getBlob, type BlobInfo } from '../store/blobs'
+import { blobInfo, blobPieces, CHUNK, getBlob, type BlobInfo } from '../../node/store/blobs'
 import { isLocal } from './addresses'
 import { refuse } from './requests'
 import { useStore } from './store'

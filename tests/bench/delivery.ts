@@ -8,9 +8,9 @@ import { deliverySchema } from '../../core/deliver/settings'
 import { Workpiece } from '../../core/evaluate/workpiece'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { DEMOS } from '../../demo'
-import { BakePool, type Effort } from '../../server/jobs/bakePool'
-import { deliver } from '../../server/jobs/deliver'
-import type { Work } from '../../server/jobs/workSchema'
+import { BakePool, type Effort } from '../../node/bake/bakePool'
+import { deliver } from '../../node/bake/deliver'
+import type { Work } from '../../node/bake/workSchema'
 
 const SETS: Record<string, MapName[]> = {
   colorAndRoughness: ['baseColor', 'orm'],

@@ -83,8 +83,10 @@ test('every visible point is evaluated once, and none when light, channel, rig o
   await expect.poll(() => told(page, 'ever')).toBeGreaterThan(ever)
   await final(page)
   // A kept state is evaluated once; the wipe over it is not.
+  const single = await steady(() => told(page, 'ever'))
   await page.getByRole('button', { name: 'Keep', exact: true }).click()
   await expect(page.getByRole('slider', { name: /Wipe/ })).toBeVisible()
+  await expect.poll(() => told(page, 'ever')).toBeGreaterThan(single)
   await final(page)
   const kept = await told(page, 'ever')
   await page.getByRole('slider', { name: /Wipe/ }).press('Home')
@@ -92,6 +94,36 @@ test('every visible point is evaluated once, and none when light, channel, rig o
   await page.getByRole('slider', { name: /Wipe/ }).press('End')
   await final(page)
   expect(await told(page, 'ever')).toBe(kept)
+})
+
+test('while the light is turned a coarse picture follows, and at rest the light is as fine as before', async ({
+  page,
+}) => {
+  const id = await patterned(page)
+  await openProject(page, id)
+  await final(page)
+  await page.getByRole('button', { name: 'Light', exact: true }).click()
+  const turned = page.getByRole('spinbutton', { name: 'Turned' })
+  await expect(turned).toBeVisible()
+  const before = (await steadyPixels(page)).data
+  await canvasOf(page).evaluate(canvas => {
+    const seen: string[] = []
+    Object.assign(window, { seenPictures: seen })
+    new MutationObserver(() => seen.push((canvas as HTMLCanvasElement).dataset.picture ?? '')).observe(canvas, {
+      attributeFilter: ['data-picture'],
+    })
+  })
+  await turned.press('PageUp')
+  const seen = () => page.evaluate(() => (window as unknown as { seenPictures: string[] }).seenPictures)
+  await expect.poll(seen).toContain('coarse')
+  await final(page)
+  expect((await seen()).at(-1)).toBe('final')
+  const away = (await steadyPixels(page)).data
+  expect([...(away as Uint8Array)].filter((x, i) => x !== before[i]).length).toBeGreaterThan(1000)
+  await turned.press('PageDown')
+  await final(page)
+  const back = (await steadyPixels(page)).data
+  expect([...(back as Uint8Array)].filter((x, i) => Math.abs(x - before[i]!) > 1)).toHaveLength(0)
 })
 
 test('the graphics card and the processor show the same channels, and a drag on the card compiles nothing', async ({

@@ -415,7 +415,7 @@ describe('wrong calls', () => {
     ['another kind of file', ['inspect', 'README.md'], /reads \.glb, \.gltf, \.obj, \.ply, \.zip/],
     ['a text file called .glb', ['inspect', '@text.glb'], /not a GLB file/],
     ['a look that is no look', ['check', '@text.glb'], /it is not JSON/],
-    ['no mesh', ['values', '@float-rack.look.json'], /needs --mesh MESH/],
+    ['no mesh', ['values', '@float-rack.look.json'], /Required option '--mesh <file>' not specified/],
     [
       'a size that is not offered',
       ['export', '@float-rack.look.json', '--mesh', '@float-rack.glb', '--to', 'x.glb', '--size', '777'],
@@ -426,7 +426,7 @@ describe('wrong calls', () => {
       ['export', '@float-rack.look.json', '--mesh', '@float-rack.glb', '--to', 'x.fbx'],
       /export writes \.glb, \.ply, \.usda, \.mtlx, \.csv and \.json/,
     ],
-    ['an unknown command', ['paint'], /no command "paint"/],
+    ['an unknown command', ['paint'], /Unknown command 'paint'/],
     ['an unknown option', ['inspect', '--wings'], /wings/],
     [
       'a mesh without UVs',

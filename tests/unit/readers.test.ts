@@ -15,7 +15,7 @@ import { triangulate } from '#core/exchange/triangulate'
 import { writeGlb } from '#core/exchange/writeGlb'
 import { triangleAreas, type Mesh } from '#core/mesh/mesh'
 import { findParts } from '#core/mesh/parts'
-import { draco } from '../../cli/draco'
+import { draco } from '../../node/draco'
 import { ball, boxes, meshOf } from '../helpers'
 
 const area = (mesh: Mesh) => triangleAreas(mesh).reduce((s, x) => s + x, 0)

@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm'
-import { geometryMaps } from '../../store/schema'
+import { geometryMaps } from '../../../node/store/schema'
 import { mapId } from '../../utils/requests'
 import { sendBlob } from '../../utils/sendBlob'
 import { useRows } from '../../utils/store'

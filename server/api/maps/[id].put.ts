@@ -1,5 +1,5 @@
-import { putBlob } from '../../store/blobs'
-import { geometryMaps } from '../../store/schema'
+import { putBlob } from '../../../node/store/blobs'
+import { geometryMaps } from '../../../node/store/schema'
 import { bytesOf, mapId, refuse } from '../../utils/requests'
 import { useStore, write } from '../../utils/store'
 

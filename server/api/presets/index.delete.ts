@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm'
-import { presets } from '../../store/schema'
+import { presets } from '../../../node/store/schema'
 import { refuse } from '../../utils/requests'
 import { write } from '../../utils/store'
 

@@ -1,6 +1,6 @@
 import { asc } from 'drizzle-orm'
 import { deliverySchema } from '#core/deliver/settings'
-import { presets } from '../../store/schema'
+import { presets } from '../../../node/store/schema'
 import { useRows } from '../../utils/store'
 
 /** Settings of deliveries that were kept, by name. */

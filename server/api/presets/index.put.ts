@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { deliverySchema } from '#core/deliver/settings'
-import { presets } from '../../store/schema'
+import { presets } from '../../../node/store/schema'
 import { body, nameSchema } from '../../utils/requests'
 import { write } from '../../utils/store'
 

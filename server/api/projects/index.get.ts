@@ -1,5 +1,5 @@
 import { desc } from 'drizzle-orm'
-import { projects } from '../../store/schema'
+import { projects } from '../../../node/store/schema'
 import { summary } from '../../utils/projects'
 import { useRows } from '../../utils/store'
 

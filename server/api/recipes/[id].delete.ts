@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm'
-import { recipes } from '../../store/schema'
+import { recipes } from '../../../node/store/schema'
 import { refuse } from '../../utils/requests'
 import { write } from '../../utils/store'
 

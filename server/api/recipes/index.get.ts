@@ -1,6 +1,6 @@
 import { asc } from 'drizzle-orm'
 import { parseRecipe } from '#core/graph/look'
-import { recipes } from '../../store/schema'
+import { recipes } from '../../../node/store/schema'
 import { useRows } from '../../utils/store'
 
 /** The library of recipes, by title. */

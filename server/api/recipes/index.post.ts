@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { z } from 'zod'
 import { LookError, parseRecipe } from '#core/graph/look'
-import { recipes } from '../../store/schema'
+import { recipes } from '../../../node/store/schema'
 import { body, refuse } from '../../utils/requests'
 import { write } from '../../utils/store'
 

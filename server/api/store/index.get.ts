@@ -1,4 +1,4 @@
-import { holdings } from '../../store/tidy'
+import { holdings } from '../../../node/store/tidy'
 import { folders } from '../../utils/tidying'
 import { useStore } from '../../utils/store'
 

@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm'
-import { tokens } from '../../store/schema'
+import { tokens } from '../../../node/store/schema'
 import { allow } from '../../utils/people'
 import { refuse } from '../../utils/requests'
 import { write } from '../../utils/store'

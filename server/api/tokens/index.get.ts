@@ -1,5 +1,5 @@
 import { asc, eq } from 'drizzle-orm'
-import { tokens } from '../../store/schema'
+import { tokens } from '../../../node/store/schema'
 import { allow } from '../../utils/people'
 import { useRows } from '../../utils/store'
 

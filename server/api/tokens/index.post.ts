@@ -1,6 +1,6 @@
 import { randomBytes, randomUUID } from 'node:crypto'
 import { z } from 'zod'
-import { tokens } from '../../store/schema'
+import { tokens } from '../../../node/store/schema'
 import { allow, tokenHash } from '../../utils/people'
 import { body, nameSchema, refuse } from '../../utils/requests'
 import { write } from '../../utils/store'

@@ -1,4 +1,4 @@
-import { removeUser } from '../../store/users'
+import { removeUser } from '../../../node/store/users'
 import { allow } from '../../utils/people'
 import { refuse } from '../../utils/requests'
 import { refusedUser } from '../../utils/refusedUser'

@@ -1,5 +1,5 @@
 import { asc } from 'drizzle-orm'
-import { users } from '../../store/schema'
+import { users } from '../../../node/store/schema'
 import { allow } from '../../utils/people'
 import { useRows } from '../../utils/store'
 

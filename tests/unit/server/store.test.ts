@@ -5,12 +5,12 @@ import { chmodSync, copyFileSync, openSync, readFileSync, writeFileSync, writeSy
 import { join } from 'node:path'
 import { setTimeout as wait } from 'node:timers/promises'
 import { describe, expect, test } from 'vitest'
-import { damageOf } from '../../../server/store/backup'
-import { blobInfo, blobPieces, CHUNK, getBlob, putBlob } from '../../../server/store/blobs'
-import { StoreError, told } from '../../../server/store/faults'
-import { MIGRATIONS } from '../../../server/store/migrations'
-import { chunks, presets, projects, revisions } from '../../../server/store/schema'
-import { Store } from '../../../server/store/store'
+import { damageOf } from '../../../node/store/backup'
+import { blobInfo, blobPieces, CHUNK, getBlob, putBlob } from '../../../node/store/blobs'
+import { StoreError, told } from '../../../node/store/faults'
+import { MIGRATIONS } from '../../../node/store/migrations'
+import { chunks, presets, projects, revisions } from '../../../node/store/schema'
+import { Store } from '../../../node/store/store'
 import { newFolder, opened } from './support'
 
 const preset = (name: string) => ({ name, settings: '{}', saved: 1 })

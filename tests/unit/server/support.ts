@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterEach } from 'vitest'
-import { Store } from '../../../server/store/store'
+import { Store } from '../../../node/store/store'
 
 const folders: string[] = []
 const stores: Store[] = []

@@ -6,9 +6,9 @@ import { describe, expect, test } from 'vitest'
 import { unzipSync, zipSync } from 'fflate'
 import { emptyLook } from '../../../core/graph/look'
 import { emptyPreparation, mapIdOf, type Preparation } from '../../../core/mesh/preparation'
-import { backup, BackupError, checkContents, damageOf, restore } from '../../../server/store/backup'
-import { blobInfo, getBlob, putBlob } from '../../../server/store/blobs'
-import { exportProject, importProject, ProjectFileError } from '../../../server/store/projectFile'
+import { backup, BackupError, checkContents, damageOf, restore } from '../../../node/store/backup'
+import { blobInfo, getBlob, putBlob } from '../../../node/store/blobs'
+import { exportProject, importProject, ProjectFileError } from '../../../node/store/projectFile'
 import {
   blobs,
   chunks,
@@ -18,10 +18,10 @@ import {
   pictures,
   projects,
   revisions,
-} from '../../../server/store/schema'
-import type { Store } from '../../../server/store/store'
-import { EVERY_FOR, HOURLY_FOR, thinned } from '../../../server/store/thin'
-import { holdings, tidy } from '../../../server/store/tidy'
+} from '../../../node/store/schema'
+import type { Store } from '../../../node/store/store'
+import { EVERY_FOR, HOURLY_FOR, thinned } from '../../../node/store/thin'
+import { holdings, tidy } from '../../../node/store/tidy'
 import { newFolder, opened } from './support'
 
 const HOUR = 3_600_000

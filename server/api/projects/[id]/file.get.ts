@@ -1,6 +1,6 @@
 import { Readable } from 'node:stream'
 import { fileStem } from '#core/exchange/names'
-import { exportProject } from '../../../store/projectFile'
+import { exportProject } from '../../../../node/store/projectFile'
 import { findProject } from '../../../utils/requests'
 import { useStore } from '../../../utils/store'
 

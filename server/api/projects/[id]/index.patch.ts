@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm'
 import { z } from 'zod'
-import { projects } from '../../../store/schema'
+import { projects } from '../../../../node/store/schema'
 import { summary } from '../../../utils/projects'
 import { body, changeableProject, findProject, nameSchema } from '../../../utils/requests'
 import { write } from '../../../utils/store'

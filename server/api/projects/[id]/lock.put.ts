@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm'
 import { z } from 'zod'
-import { projects } from '../../../store/schema'
+import { projects } from '../../../../node/store/schema'
 import { allow, authorOf } from '../../../utils/people'
 import { summary } from '../../../utils/projects'
 import { body, findProject } from '../../../utils/requests'

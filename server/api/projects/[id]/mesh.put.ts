@@ -1,8 +1,8 @@
 import { and, eq } from 'drizzle-orm'
 import { z } from 'zod'
 import { projectNamed } from '#core/exchange/names'
-import { putBlob } from '../../../store/blobs'
-import { projects, revisions } from '../../../store/schema'
+import { putBlob } from '../../../../node/store/blobs'
+import { projects, revisions } from '../../../../node/store/schema'
 import { limits } from '../../../utils/limits'
 import { authorOf } from '../../../utils/people'
 import {

@@ -1,6 +1,6 @@
 import { and, eq, gt, lt } from 'drizzle-orm'
 import { z } from 'zod'
-import { presence } from '../../../store/schema'
+import { presence } from '../../../../node/store/schema'
 import { authorOf } from '../../../utils/people'
 import { newestRevision } from '../../../utils/projects'
 import { body, findProject } from '../../../utils/requests'

@@ -1,6 +1,6 @@
 import { and, eq } from 'drizzle-orm'
-import { putBlob } from '../../../store/blobs'
-import { projects, revisions } from '../../../store/schema'
+import { putBlob } from '../../../../node/store/blobs'
+import { projects, revisions } from '../../../../node/store/schema'
 import { pictureKind } from '../../../utils/pictures'
 import { bytesOf, findProject, refuse, revisionAsked } from '../../../utils/requests'
 import { useStore, write } from '../../../utils/store'

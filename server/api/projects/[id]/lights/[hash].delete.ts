@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm'
-import { lights } from '../../../../store/schema'
+import { lights } from '../../../../../node/store/schema'
 import { changeableProject, refuse } from '../../../../utils/requests'
 import { write } from '../../../../utils/store'
 

@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm'
-import { lights } from '../../../../store/schema'
+import { lights } from '../../../../../node/store/schema'
 import { findProject } from '../../../../utils/requests'
 import { sendBlob } from '../../../../utils/sendBlob'
 import { useRows } from '../../../../utils/store'

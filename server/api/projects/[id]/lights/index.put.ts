@@ -1,6 +1,6 @@
 import { checkLight, LIGHT_BYTES } from '#core/trace/lightHead'
-import { putBlob } from '../../../../store/blobs'
-import { lights } from '../../../../store/schema'
+import { putBlob } from '../../../../../node/store/blobs'
+import { lights } from '../../../../../node/store/schema'
 import { bytesOf, changeableProject, nameSchema, refuse } from '../../../../utils/requests'
 import { useStore, write } from '../../../../utils/store'
 

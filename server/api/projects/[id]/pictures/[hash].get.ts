@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm'
-import { pictures, revisions } from '../../../../store/schema'
+import { pictures, revisions } from '../../../../../node/store/schema'
 import { picturesOf } from '../../../../utils/projects'
 import { findProject } from '../../../../utils/requests'
 import { sendBlob } from '../../../../utils/sendBlob'

@@ -1,5 +1,5 @@
 import { asc, eq, inArray } from 'drizzle-orm'
-import { decodings, pictures } from '../../../../store/schema'
+import { decodings, pictures } from '../../../../../node/store/schema'
 import { findRevision, picturesOf } from '../../../../utils/projects'
 import { findProject, revisionAsked } from '../../../../utils/requests'
 import { useRows } from '../../../../utils/store'

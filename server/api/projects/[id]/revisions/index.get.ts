@@ -1,5 +1,5 @@
 import { desc, eq } from 'drizzle-orm'
-import { revisions } from '../../../../store/schema'
+import { revisions } from '../../../../../node/store/schema'
 import { findProject } from '../../../../utils/requests'
 import { useRows } from '../../../../utils/store'
 

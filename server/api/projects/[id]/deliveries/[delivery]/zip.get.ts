@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import { manifestSchema } from '#core/deliver/manifest'
 import { fileStem } from '#core/exchange/names'
-import { folderOf } from '../../../../../store/places'
+import { folderOf } from '../../../../../../node/store/places'
 import { findDelivery } from '../../../../../queue/findDelivery'
 import { refuse } from '../../../../../utils/requests'
 

@@ -1,6 +1,6 @@
 import { and, eq } from 'drizzle-orm'
-import { putBlob } from '../../../../../store/blobs'
-import { decodings, pictures } from '../../../../../store/schema'
+import { putBlob } from '../../../../../../node/store/blobs'
+import { decodings, pictures } from '../../../../../../node/store/schema'
 import { checkPicture, PICTURE_BYTES } from '../../../../../utils/pictures'
 import { bytesOf, findProject, refuse } from '../../../../../utils/requests'
 import { useRows, useStore, write } from '../../../../../utils/store'

@@ -1,6 +1,6 @@
 import { and, eq } from 'drizzle-orm'
 import { z } from 'zod'
-import { revisions } from '../../../../../store/schema'
+import { revisions } from '../../../../../../node/store/schema'
 import { body, findProject, nameSchema } from '../../../../../utils/requests'
 import { revisionInPath } from '../../../../../utils/revisions'
 import { write } from '../../../../../utils/store'

@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm'
 import { z } from 'zod'
-import { pictures, projects } from '../../../../../store/schema'
+import { pictures, projects } from '../../../../../../node/store/schema'
 import { authorOf } from '../../../../../utils/people'
 import { addRevision, fresh, newestRevision, picturesOf } from '../../../../../utils/projects'
 import { body, changeableProject, refuse } from '../../../../../utils/requests'

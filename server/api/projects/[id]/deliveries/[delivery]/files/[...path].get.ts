@@ -2,7 +2,7 @@ import { createReadStream } from 'node:fs'
 import { readFile, stat } from 'node:fs/promises'
 import { extname, join } from 'node:path'
 import { manifestSchema } from '#core/deliver/manifest'
-import { folderOf } from '../../../../../../store/places'
+import { folderOf } from '../../../../../../../node/store/places'
 import { findDelivery } from '../../../../../../queue/findDelivery'
 import { refuse } from '../../../../../../utils/requests'
 

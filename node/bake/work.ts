@@ -1,5 +1,5 @@
-import { draco } from '../../cli/draco'
-import { tangents } from '../../cli/node'
+import { draco } from '../draco'
+import { tangents } from './compress'
 import type { TangentMaker } from '../../core/bake/tangents'
 import { bakedTangents, deliveredMesh, Subject, type Delivered } from '../../core/deliver/subject'
 import { DeliveryError, type DeliverySettings } from '../../core/deliver/settings'

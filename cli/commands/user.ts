@@ -1,9 +1,9 @@
 import { createInterface } from 'node:readline'
-import { passwordSchema, userNameSchema } from '../server/store/passwords'
-import { ROLES, users, type Role } from '../server/store/schema'
-import { addUser, changeUser, removeUser, type Refusal } from '../server/store/users'
-import { withStore } from './openStore'
-import { UsageError } from './usage'
+import { passwordSchema, userNameSchema } from '../../node/store/passwords'
+import { ROLES, users, type Role } from '../../node/store/schema'
+import { addUser, changeUser, removeUser, type Refusal } from '../../node/store/users'
+import { withStore } from '../openStore'
+import { UsageError } from '../usage'
 
 const REFUSALS: Record<Refusal, (name: string) => string> = {
   unknown: name => `There is no user "${name}".`,

@@ -1,8 +1,8 @@
 import { parentPort, workerData } from 'node:worker_threads'
 import { z } from 'zod'
-import { lightSchema, plateFor, Sky, surroundingsOf } from '../core/trace/light'
-import { TraceScene } from '../core/trace/scene'
-import { cameraFor, TRACE_DEFAULTS, Tracer } from '../core/trace/trace'
+import { lightSchema, plateFor, Sky, surroundingsOf } from '../../core/trace/light'
+import { TraceScene } from '../../core/trace/scene'
+import { cameraFor, TRACE_DEFAULTS, Tracer } from '../../core/trace/trace'
 
 const jobSchema = z.object({
   role: z.literal('trace'),

@@ -1,6 +1,6 @@
-import { cacheFolder, deliveryFolder } from '../server/store/places'
-import { holdings, tidy } from '../server/store/tidy'
-import { withStore } from './openStore'
+import { cacheFolder, deliveryFolder } from '../../node/store/places'
+import { holdings, tidy } from '../../node/store/tidy'
+import { withStore } from '../openStore'
 
 const megabytes = (bytes: number): string => (bytes / 2 ** 20).toFixed(1).padStart(10)
 

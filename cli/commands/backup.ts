@@ -1,9 +1,9 @@
 import { existsSync } from 'node:fs'
 import { stat } from 'node:fs/promises'
-import { backup as copy, BackupError, checkContents, damageOf, restore as bringBack } from '../server/store/backup'
-import { databaseUrl } from '../server/store/places'
-import { withStore } from './openStore'
-import { UsageError } from './usage'
+import { backup as copy, BackupError, checkContents, damageOf, restore as bringBack } from '../../node/store/backup'
+import { databaseUrl } from '../../node/store/places'
+import { withStore } from '../openStore'
+import { UsageError } from '../usage'
 
 /** The database here as a path. @throws UsageError where it is a server of its own, which has backups of its own */
 function databaseFile(): string {

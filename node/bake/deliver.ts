@@ -28,14 +28,14 @@ import { DeliveryError } from '../../core/deliver/settings'
 import { checkValues } from '../../core/evaluate/lookChecks'
 import type { Workpiece } from '../../core/evaluate/workpiece'
 import { writeGlb, type GlbSurface } from '../../core/exchange/writeGlb'
-import { packLook } from '../../core/exchange/lookFile'
+import { KEYS_FILE, packLook } from '../../core/exchange/lookFile'
 import { plainName } from '../../core/exchange/names'
 import { writePly } from '../../core/exchange/writePly'
 import { writeMaterialX } from '../../core/exchange/writeMaterialX'
 import { writeUsd, type PictureUse } from '../../core/exchange/writeUsd'
 import { check } from '../../core/graph/check'
 import { BAKE_VERSION } from '../../core/kernels/generated/versions'
-import { compressor } from '../../cli/node'
+import { compressor } from './compress'
 import { BakePool } from './bakePool'
 import { openWork, settled, type OpenWork } from './work'
 import type { Work } from './workSchema'
@@ -49,8 +49,10 @@ export interface DeliverOptions {
   pictures?: '' | 'textures'
   /** Pictures may share their bytes with the cache: only where nobody writes into the delivery. */
   linked?: boolean
-  /** Only the files themselves: no manifest, no contact picture. */
+  /** Only the files themselves: no manifest, no table of keys, no contact picture. */
   bare?: boolean
+  /** Whether a contact picture comes along. */
+  contact?: boolean
   revision?: number
   /** The mesh, where it is open already. */
   piece?: Workpiece
@@ -61,6 +63,8 @@ export interface DeliverOptions {
   /** How many threads bake; as many as there are cores. */
   threads?: number
   progress?: (share: number, what: string) => void
+  /** Told before work begins, how many pictures have to be baked. */
+  ahead?: (pictures: number) => void
   /** Pictures of the project as their files are, for the look's own file. */
   originals?: ReadonlyMap<string, Uint8Array>
 }
@@ -181,13 +185,9 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
     }
     const kept = (p: Pick<Picture, 'key' | 'settings'>) =>
       join(options.cache, `${p.key}.${endingOf(p.settings.format)}`)
-    await bakeMissing(
-      work,
-      open,
-      pictures.filter(p => !existsSync(kept(p))),
-      kept,
-      { ...options, mark },
-    )
+    const missing = pictures.filter(p => !existsSync(kept(p)))
+    options.ahead?.(new Set(missing.map(kept)).size)
+    await bakeMissing(work, open, missing, kept, { ...options, mark })
     for (const p of pictures) {
       await utimes(kept(p), new Date(), new Date()).catch(() => {})
       if (!p.path) continue
@@ -286,8 +286,12 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
         await put(`${stem}${which}.parts.json`, `${JSON.stringify(rows, null, 1)}\n`)
     }
     if (settings.look)
-      await put(`${stem}.look.zip`, zipSync(packLook(work.look, options.originals ?? new Map()), { level: 6 }))
-    if (!options.bare) {
+      await put(
+        `${stem}.look.zip`,
+        zipSync(packLook(work.look, options.originals ?? new Map(), piece.table), { level: 6 }),
+      )
+    if (!options.bare) await put(KEYS_FILE, `${JSON.stringify(piece.table)}\n`)
+    if (!options.bare && options.contact !== false) {
       progress?.(0.96, 'drawing the contact picture')
       await put(
         'contact.png',

@@ -1,6 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads'
 import { z } from 'zod'
-import { compressor } from '../../cli/node'
+import { compressor } from './compress'
 import { PICTURE_FORMATS, type PictureFormat } from '../../core/bake/maps'
 import { openWork } from './work'
 import { workSchema } from './workSchema'

@@ -1,0 +1,62 @@
+import { randomBytes } from 'node:crypto'
+import { mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
+import { basename, dirname, join } from 'node:path'
+import { DeliveryError } from '../core/deliver/settings'
+import { LookError } from '../core/graph/look'
+import { KeyTableError } from '../core/mesh/keys'
+import { PreparationError } from '../core/mesh/preparation'
+import { UsageError } from './usage'
+
+const REASONS: Record<string, string> = {
+  ENOENT: 'there is no such file',
+  ENOTDIR: 'there is no such file',
+  EISDIR: 'it is a folder',
+  EACCES: 'no permission',
+}
+
+/** A file's bytes. @throws UsageError where it cannot be read, or is none: a pipe or a device may never end */
+export async function file(path: string): Promise<Uint8Array> {
+  try {
+    const found = await stat(path)
+    if (!found.isFile() && !found.isDirectory())
+      throw new UsageError(`${path}: it is a pipe or a device; save it as a file first.`)
+    return new Uint8Array(await readFile(path))
+  } catch (error) {
+    if (error instanceof UsageError) throw error
+    throw new UsageError(`${path}: ${REASONS[(error as NodeJS.ErrnoException).code ?? ''] ?? 'it cannot be read'}.`)
+  }
+}
+
+/** Writes beside the target first, so that a file appears only when it is complete. */
+export async function write(path: string, data: Uint8Array | string): Promise<void> {
+  const partial = join(dirname(path), `.${basename(path)}.${randomBytes(3).toString('hex')}.part`)
+  try {
+    await mkdir(dirname(path), { recursive: true })
+    await writeFile(partial, data)
+    await rename(partial, path)
+  } catch (error) {
+    await rm(partial, { force: true }).catch(() => {})
+    throw new UsageError(`${path} cannot be written: ${(error as Error).message.split(',')[0]}.`)
+  }
+}
+
+/** Errors of readers of documents, whose message is one sentence for the artist. */
+const DOCUMENT_ERRORS = [LookError, PreparationError, DeliveryError, KeyTableError]
+
+/** Reads a JSON document through its own reader, whose errors name the file. */
+export async function documentOf<T>(path: string, what: string, parse: (data: unknown) => T): Promise<T> {
+  const bytes = await file(path)
+  let data: unknown
+  try {
+    data = JSON.parse(new TextDecoder().decode(bytes))
+  } catch {
+    throw new UsageError(`${path}: This is not a ${what}: it is not JSON.`)
+  }
+  try {
+    return parse(data)
+  } catch (error) {
+    if (DOCUMENT_ERRORS.some(kind => error instanceof kind))
+      throw new UsageError(`${path}: ${(error as Error).message}`)
+    throw error
+  }
+}

@@ -1,0 +1,32 @@
+import { Option } from 'commander'
+import type { PictureFormat } from '../core/bake/maps'
+import { UsageError } from './usage'
+
+/** Formats of pictures as they are written in a call. */
+const FORMATS: Record<string, PictureFormat> = {
+  png8: 'png8',
+  png16: 'png16',
+  exr: 'half',
+  'exr-half': 'half',
+  'exr-float': 'float',
+}
+const FORMAT_WORDS = Object.keys(FORMATS).join(', ')
+
+/** A format, and the word that it was asked for by. */
+export interface AskedFormat {
+  word: string
+  format: PictureFormat
+}
+
+/** Reads a list of formats. @throws UsageError */
+function formatsOf(text: string): AskedFormat[] {
+  return text.split(',').map(part => {
+    const word = part.trim()
+    const format = FORMATS[word]
+    if (!format) throw new UsageError(`--format takes ${FORMAT_WORDS}, not "${word}".`)
+    return { word, format }
+  })
+}
+
+export const formatOption = (flags: string): Option =>
+  new Option(flags, `of pictures: ${FORMAT_WORDS}`).argParser(formatsOf).default(formatsOf('png8'), 'png8')

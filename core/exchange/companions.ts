@@ -1,0 +1,44 @@
+import { lines } from './lines'
+
+declare class TextDecoder {
+  decode(bytes: Uint8Array): string
+}
+
+const words = (bytes: Uint8Array, wanted: RegExp): string[] => {
+  const found: string[] = []
+  for (const line of lines(bytes)) {
+    const rest = wanted.exec(line)?.[1]
+    if (rest) found.push(rest.trim())
+  }
+  return found
+}
+
+/** The material libraries that an OBJ file names. */
+export function namedByObj(bytes: Uint8Array): string[] {
+  return words(bytes, /^\s*mtllib\s+(.+)$/)
+}
+
+/** The pictures that a material library names; what stands between the statement and the name are options. */
+export function namedByMtl(bytes: Uint8Array): string[] {
+  const statements = words(bytes, /^\s*(?:map_\w+|bump|disp|decal|refl|norm)\s+(.+)$/i)
+  return statements.map(s => s.replace(/^(?:-\w+(?:\s+(?:-?[\d.]+|on|off))*\s+)+/i, ''))
+}
+
+/** The buffers and pictures that a glTF document names and does not hold; none where it is no JSON. */
+export function namedByGltf(bytes: Uint8Array): string[] {
+  let document: { buffers?: { uri?: unknown }[]; images?: { uri?: unknown }[] }
+  try {
+    document = JSON.parse(new TextDecoder().decode(bytes)) as typeof document
+  } catch {
+    return []
+  }
+  const uris = [...(document.buffers ?? []), ...(document.images ?? [])].map(r => r.uri)
+  const named = uris.filter((u): u is string => typeof u === 'string' && !u.startsWith('data:'))
+  return named.flatMap(uri => {
+    try {
+      return [decodeURIComponent(uri)]
+    } catch {
+      return [uri]
+    }
+  })
+}
