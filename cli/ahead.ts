@@ -20,6 +20,14 @@ const count = (n: number): string => Math.round(n).toLocaleString('en-US')
 const about = (n: number): string => count(Number(n.toPrecision(2)))
 const plural = (n: number, one: string, more = `${one}s`): string => `${count(n)} ${n === 1 ? one : more}`
 
+/** An edge in meters, of two digits, by which the mesh stays under the limit. @param near about how long it is */
+function edgeThatFits(mesh: Mesh, scale: number, near: number): number {
+  let edge = near
+  while (refinedTriangles(mesh, scale, edge) > MOST_TRIANGLES) edge *= 1.3
+  const digit = 10 ** (Math.floor(Math.log10(edge)) - 1)
+  return Number((Math.ceil(edge / digit) * digit).toPrecision(2))
+}
+
 /**
  * Refuses a preparation that would make more of a mesh than can be worked with, before any of it is begun.
  * @param path of the preparation, whose setting has to change
@@ -28,9 +36,9 @@ export function refuseTooLarge(mesh: Mesh, { scale, edge, maps }: Preparation, p
   const triangles = mesh.indices.length / 3
   const refined = edge === null ? triangles : refinedTriangles(mesh, scale, edge)
   if (edge !== null && refined > MOST_TRIANGLES && refined > triangles) {
-    const enough = (edge * Math.sqrt(refined / MOST_TRIANGLES)).toPrecision(2)
+    const enough = edgeThatFits(mesh, scale, edge * Math.sqrt(refined / MOST_TRIANGLES))
     throw new UsageError(
-      `${path}: an edge of ${edge} m would split the mesh into about ${about(refined)} triangles; ${count(MOST_TRIANGLES)} is the limit. Set "edge" to ${Number(enough)} or more, or "scale" to the file's units.`,
+      `${path}: an edge of ${edge} m would split the mesh into about ${about(refined)} triangles; ${count(MOST_TRIANGLES)} is the limit. Set "edge" to ${enough} or more, or "scale" to the file's units.`,
     )
   }
   const rays = raysOf(maps, refined / 2)

@@ -3,10 +3,11 @@ import { join } from 'node:path'
 import { LaneError } from '../core/bake/lanes'
 import type { DeliverySettings } from '../core/deliver/settings'
 import { check } from '../core/graph/check'
+import type { Mesh } from '../core/mesh/mesh'
 import { deliver, pruneCache, type DeliverOptions } from '../node/bake/deliver'
 import { aheadOf } from './ahead'
 import type { BakingOptions } from './command'
-import { namesOf, openLook, openMesh, pictureFile, picturesOf, type OpenLook, type OpenMesh } from './pieces'
+import { namesOf, openMesh, pictureFile, picturesOf, type OpenLook, type OpenMesh } from './pieces'
 import { UsageError } from './usage'
 import type { Voice } from './voice'
 
@@ -19,12 +20,16 @@ export interface Leaving {
   mesh: OpenMesh
 }
 
-/** Opens both, and refuses a look with an error in it. */
-export async function leaving(path: string, asked: BakingOptions, voice: Voice): Promise<Leaving> {
-  const open = await openLook(path)
-  const mesh = await openMesh(asked, voice, open)
+/** Opens the mesh for a look, and refuses one with an error in it. */
+export async function leaving(
+  open: OpenLook,
+  asked: BakingOptions,
+  voice: Voice,
+  refuse?: (mesh: Mesh) => void,
+): Promise<Leaving> {
+  const mesh = await openMesh(asked, voice, open, refuse)
   const broken = check(open.look, namesOf(mesh.piece)).find(f => f.severity === 'error')
-  if (broken) throw new UsageError(`${path}: ${broken.message}`)
+  if (broken) throw new UsageError(`${open.path}: ${broken.message}`)
   return { open, mesh }
 }
 

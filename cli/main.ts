@@ -1,10 +1,15 @@
 import { CommanderError } from 'commander'
+import { LaneError } from '../core/bake/lanes'
 import { DeliveryError } from '../core/deliver/settings'
+import { MeshFileError } from '../core/exchange/meshFile'
 import { program } from './program'
 import { UsageError } from './usage'
 
 /** The code of a call that could not be carried out. */
 const NOT_DONE = 2
+
+/** Errors whose message is one sentence for whoever called. */
+const EXPECTED = [UsageError, DeliveryError, LaneError, MeshFileError]
 
 /** What commander says of a wrong call, as one sentence of ours. */
 function sentenceOf({ message }: CommanderError): string {
@@ -16,7 +21,7 @@ function sentenceOf({ message }: CommanderError): string {
 /** What went wrong, in one line. @param error anything that was thrown */
 function told(error: unknown): string {
   if (error instanceof CommanderError) return sentenceOf(error)
-  if (error instanceof UsageError || error instanceof DeliveryError) return (error as Error).message
+  if (EXPECTED.some(kind => error instanceof kind)) return (error as Error).message
   return `unexpected: ${error instanceof Error ? error.stack : String(error)}`
 }
 

@@ -10,7 +10,7 @@ import { MAP_WORDS, type MapSettings } from '../core/geometry/settings'
 import { flatten } from '../core/graph/flatten'
 import { LookError, type Look } from '../core/graph/look'
 import { parseKeyTable, type KeyTable } from '../core/mesh/keys'
-import type { VertexMap } from '../core/mesh/mesh'
+import type { Mesh, VertexMap } from '../core/mesh/mesh'
 import { emptyPreparation, mapIdOf, parsePreparation, type Preparation } from '../core/mesh/preparation'
 import { mapsAhead, refuseTooLarge } from './ahead'
 import { documentOf, file, write } from './files'
@@ -91,12 +91,21 @@ export async function openPiece(asked: Asked, voice: Voice, open?: OpenLook): Pr
   return { piece, preparation, name, bytes, ...(keys && { keys }) }
 }
 
-/** The same with the geometry maps of its preparation, and the pictures of a look. */
-export async function openMesh(asked: Asked & { cache: string }, voice: Voice, open?: OpenLook): Promise<OpenMesh> {
+/**
+ * The same with the geometry maps of its preparation, and the pictures of a look.
+ * @param refuse throws where nothing can come of it, before anything takes time
+ */
+export async function openMesh(
+  asked: Asked & { cache: string },
+  voice: Voice,
+  open?: OpenLook,
+  refuse?: (mesh: Mesh) => void,
+): Promise<OpenMesh> {
   // What a look names and is not there is told before anything takes time.
   const pictures = open ? await picturesOf(open) : []
   const opened = await openPiece(asked, voice, open)
   const { piece, preparation, bytes, keys } = opened
+  refuse?.(piece.mesh)
   piece.setPictures(pictures)
   if (preparation.maps.length) await geometryMaps(piece, { bytes, keys }, preparation, asked.cache, voice)
   return opened

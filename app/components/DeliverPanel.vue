@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { writesUsd } from '#core/deliver/settings'
 import { BAKE_SIZES, MAP_NAMES, MAPS, PICTURE_FORMATS, type MapName, type PictureFormat } from '#core/bake/maps'
 import { lanesOfPort } from '#core/bake/lanes'
 import { titleOf } from '#core/graph/check'
@@ -29,6 +30,7 @@ const MESHES = [
   { key: 'glb', title: 'GLB', help: 'Mesh, pictures and material in one file, for any glTF viewer or renderer.' },
   { key: 'ply', title: 'PLY', help: 'Mesh with named values and colors at its vertices.' },
   { key: 'usda', title: 'USD', help: 'Mesh with primvars and a preview surface that reads the pictures.' },
+  { key: 'usdz', title: 'USD package', help: 'The same with its pictures in one file (.usdz).' },
 ] as const
 const DOCUMENTS = [
   { key: 'baked', title: 'Baked', help: 'Reads everything from pictures.' },
@@ -154,7 +156,7 @@ const pictures = computed(() => settings.value.maps.length + settings.value.extr
 const needsPictures = computed(
   () =>
     pictures.value > 0 ||
-    settings.value.meshes.includes('usda') ||
+    writesUsd(settings.value) ||
     settings.value.materials.length > 0 ||
     (settings.value.meshes.includes('glb') && settings.value.colorIn === 'texture'),
 )
@@ -170,7 +172,7 @@ const blocked = computed(() => {
     !project.tables.mesh.uvs &&
     (pictures.value ||
       s.materials.includes('baked') ||
-      ((s.meshes.includes('glb') || s.meshes.includes('usda')) && s.colorIn === 'texture'))
+      ((s.meshes.includes('glb') || writesUsd(s)) && s.colorIn === 'texture'))
   )
     return 'Textures need UVs, and the mesh has none; vertex colors work without. The Mesh tab can make UVs.'
   if (s.seeds.length + s.variants.length > 1 && s.materials.includes('procedural'))
@@ -235,6 +237,13 @@ function forgetPreset(): void {
           :model-value="settings.meshes.includes(m.key)"
           @update:model-value="toggle(settings.meshes, m.key)"
         />
+        <UCheckbox
+          v-model="settings.identity"
+          class="choice"
+          :ui="BESIDE"
+          label="Who is who"
+          description="Numbers of part, group and object on the vertices, keys of the parts, and part sets in USD"
+        />
       </fieldset>
       <fieldset>
         <legend>Material documents (MaterialX 1.39)</legend>
@@ -259,6 +268,7 @@ function forgetPreset(): void {
             :model-value="settings.maps.includes(m)"
             @update:model-value="toggle<MapName>(settings.maps, m)"
           />
+          <UCheckbox v-model="settings.setMasks" label="A mask of each part set" />
         </div>
         <ul v-if="settings.extra.length" class="extra" aria-label="More pictures">
           <li v-for="(e, i) in settings.extra" :key="i">

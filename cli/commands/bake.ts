@@ -2,9 +2,12 @@ import { join } from 'node:path'
 import { lanesOfPort } from '../../core/bake/lanes'
 import { MAP_NAMES, MAPS, type MapName, type PictureFormat } from '../../core/bake/maps'
 import { parseDelivery, type DeliverySettings } from '../../core/deliver/settings'
+import type { Mesh } from '../../core/mesh/mesh'
+import { inspectUvs } from '../../core/mesh/uvs'
 import { command, wholeNumber, withPictures, type PictureOptions } from '../command'
 import { formatOption, type AskedFormat } from '../formats'
-import { leave, leaving, type Leaving } from '../leave'
+import { leave, leaving } from '../leave'
+import { openLook, type OpenLook } from '../pieces'
 import { FOUND_PROBLEMS, UsageError } from '../usage'
 import { voiceOf } from '../voice'
 
@@ -30,7 +33,7 @@ interface Options extends PictureOptions {
   udim?: number
 }
 
-const settingsOf = ({ open }: Leaving, options: Options, format: PictureFormat): DeliverySettings => {
+const settingsOf = ({ look }: OpenLook, options: Options, format: PictureFormat): DeliverySettings => {
   const channels = options.channels ?? DEFAULT_CHANNELS
   const ports = channels.filter(c => c.includes('/'))
   return parseDelivery({
@@ -42,9 +45,17 @@ const settingsOf = ({ open }: Leaving, options: Options, format: PictureFormat):
     format,
     meshes: [],
     maps: channels.filter((c): c is MapName => c in MAPS),
-    extra: ports.map(c => ({ name: c.replaceAll('/', ' '), lanes: lanesOfPort(open.look, c), space: 'linear' })),
+    extra: ports.map(c => ({ name: c.replaceAll('/', ' '), lanes: lanesOfPort(look, c), space: 'linear' })),
     ...(options.udim !== undefined && { tiles: [options.udim] }),
   })
+}
+
+/** Refuses a mesh that has no room for pictures, or not the tile that is asked for. */
+function refuseTiles(mesh: Mesh, { mesh: path, udim }: Options): void {
+  if (!mesh.uvs) throw new UsageError(`${path}: Textures need UVs, and the mesh has none; ubblet unwrap makes them.`)
+  const { tiles } = inspectUvs(mesh)
+  if (udim !== undefined && !tiles.includes(udim))
+    throw new UsageError(`${path}: The mesh has no tile ${udim}; it has ${tiles.join(', ')}.`)
 }
 
 export const bakeCommand = () =>
@@ -68,21 +79,14 @@ export const bakeCommand = () =>
     .option('--udim <number>', 'only this tile', wholeNumber('udim', 1001, 9999))
     .action(async (path: string, options: Options) => {
       const voice = voiceOf(options)
-      const work = await leaving(path, options, voice)
-      if (!work.mesh.piece.tables.mesh.uvs)
-        throw new UsageError(`${options.mesh}: Textures need UVs, and the mesh has none; ubblet unwrap makes them.`)
+      const open = await openLook(path)
+      const asked = options.format.map(({ word, format }) => ({ word, settings: settingsOf(open, options, format) }))
+      const work = await leaving(open, options, voice, mesh => refuseTiles(mesh, options))
       const files: string[] = []
       const left = new Set<string>()
-      for (const { word, format } of options.format) {
-        const folder = options.format.length > 1 ? join(options.out, word) : options.out
-        const done = await leave(
-          work,
-          settingsOf(work, options, format),
-          folder,
-          { pictures: '', contact: false },
-          options,
-          voice,
-        )
+      for (const { word, settings } of asked) {
+        const folder = asked.length > 1 ? join(options.out, word) : options.out
+        const done = await leave(work, settings, folder, { pictures: '', contact: false }, options, voice)
         files.push(...done.files)
         for (const l of done.leftOut) left.add(l)
       }

@@ -3,6 +3,7 @@ import { BAKE_SIZES } from '../../core/bake/maps'
 import { command, oneOf, withBaking, type BakingOptions } from '../command'
 import { documentOf } from '../files'
 import { leave, leaving } from '../leave'
+import { openLook } from '../pieces'
 import { FOUND_PROBLEMS } from '../usage'
 import { voiceOf } from '../voice'
 
@@ -37,7 +38,7 @@ export const deliverCommand = () =>
     .action(async (path: string, options: Options) => {
       const voice = voiceOf(options)
       const settings = await settingsOf(options)
-      const work = await leaving(path, options, voice)
+      const work = await leaving(await openLook(path), options, voice)
       const { files, leftOut } = await leave(work, settings, options.out, {}, options, voice)
       voice.answer({ files, leftOut }, () => files.map(f => `${f}\n`).join(''))
       if (leftOut.length) process.exitCode = FOUND_PROBLEMS

@@ -3,6 +3,7 @@ import { parseDelivery } from '../../core/deliver/settings'
 import { command, oneOf, withPictures, type PictureOptions } from '../command'
 import { formatOption, type AskedFormat } from '../formats'
 import { leave, leaving, renamed } from '../leave'
+import { openLook } from '../pieces'
 import { UsageError } from '../usage'
 import { voiceOf } from '../voice'
 
@@ -19,6 +20,7 @@ const ENDINGS: Record<string, (options: Options) => { settings: object; as?: str
   '.glb': () => ({ settings: { meshes: ['glb'] } }),
   '.ply': () => ({ settings: { meshes: ['ply'] } }),
   '.usda': () => ({ settings: { meshes: ['usda'] } }),
+  '.usdz': () => ({ settings: { meshes: ['usdz'] } }),
   '.mtlx': ({ material }) =>
     material === 'procedural'
       ? { settings: { meshes: ['glb'], materials: [material] }, as: '.procedural.mtlx' }
@@ -54,7 +56,7 @@ export const exportCommand = () =>
       const { to } = options
       const ending = extname(to)
       const made = ENDINGS[ending.toLowerCase()]?.(options)
-      if (!made) throw new UsageError(`${to}: export writes .glb, .ply, .usda, .mtlx, .csv and .json.`)
+      if (!made) throw new UsageError(`${to}: export writes ${Object.keys(ENDINGS).join(', ')}.`)
       if (options.format.length > 1) throw new UsageError('--format takes one format here; bake takes several.')
       const settings = parseDelivery({
         size: options.size,
@@ -67,7 +69,7 @@ export const exportCommand = () =>
         on: options.on,
         ...made.settings,
       })
-      const work = await leaving(path, options, voice)
+      const work = await leaving(await openLook(path), options, voice)
       const folder = dirname(to)
       const stem = basename(to, ending)
       const done = await leave(work, settings, folder, { stem, bare: true }, options, voice)

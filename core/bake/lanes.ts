@@ -89,8 +89,36 @@ export function fingerprint(program: Program, read: ParamReader, lanes: readonly
   return JSON.stringify([lanes, roots.map(r => number.get(r)), text])
 }
 
-/** A flat color for each part, told apart by hue and lightness, always the same for the same part. */
-const partColor = (key: string) => fromLch([0.45 + 0.4 * drawOf(key, 1), 0.13, 360 * drawOf(key, 2)])
+/** A flat color for a key, told apart by hue and lightness, always the same for the same key. */
+const flatColor = (key: string) => fromLch([0.45 + 0.4 * drawOf(key, 1), 0.13, 360 * drawOf(key, 2)])
+
+/** What is the same all over a part, by the name of its lane: flat colors, numbers from 1, membership in a set. One value a part. */
+function laneOfParts({ parts, sets }: MeshTables, name: string): Float32Array | undefined {
+  const list = parts.parts
+  const numbers = {
+    part: (i: number) => i,
+    group: (i: number) => list[i]!.group,
+    object: (i: number) => list[i]!.object,
+  }
+  if (name.startsWith('set:')) {
+    const members = sets.find(s => s.set.id === name.slice('set:'.length))?.members
+    if (!members) throw new LaneError(`The mesh has no part set "${name.slice('set:'.length)}".`)
+    return Float32Array.from(members)
+  }
+  const [what, lane] = name.split('.') as [string, string | undefined]
+  if (what === 'id') {
+    const of = numbers[lane as keyof typeof numbers]
+    return Float32Array.from(list, (_, i) => of(i) + 1)
+  }
+  if (!(what in numbers)) return undefined
+  const keys = {
+    part: list.map(p => p.key),
+    group: list.map(p => parts.groups[p.group]!.key),
+    object: list.map(p => parts.objectKeys[p.object]!),
+  }
+  const k = 'rgb'.indexOf(lane!)
+  return Float32Array.from(keys[what as keyof typeof keys], key => flatColor(key)[k]!)
+}
 
 export interface Lanes {
   /** Values of all lanes at points: one column each. */
@@ -126,7 +154,7 @@ export function lanesOf(
   const sample = make(known)
   const { mesh, parts } = tables
   const height = bends ? make([relief!]) : undefined
-  const colors = names.some(n => n.startsWith('part.')) ? parts.parts.map(p => partColor(p.key)) : []
+  const ofParts = names.map((name, n) => (refs[n] === undefined ? laneOfParts(tables, name) : undefined))
   const closed = names.includes('occlusion')
     ? mesh.maps.find(m => m.name === OCCLUSION_MAP && m.components === 1)?.values
     : undefined
@@ -161,9 +189,8 @@ export function lanesOf(
         const [what, lane] = name.split('.') as [string, string | undefined]
         if (what === 'normal' && normals) return normals['xyz'.indexOf(lane!)]!
         const out = new Float32Array(count)
-        if (what === 'part')
-          for (let i = 0, k = 'rgb'.indexOf(lane!); i < count; i++)
-            out[i] = colors[parts.partOfTriangle[triangle[i]!]!]![k]!
+        const own = ofParts[n]
+        if (own) for (let i = 0; i < count; i++) out[i] = own[parts.partOfTriangle[triangle[i]!]!]!
         else if (what === 'occlusion' && closed) {
           for (let i = 0; i < count; i++) {
             const t = triangle[i]! * 3

@@ -3,7 +3,8 @@ import { CHANNEL_LANES, CHANNEL_NAMES, CHANNELS } from '../graph/types'
 
 /**
  * What a texel's number can be: a lane of a channel (`baseColor.r`), of the normal in tangent space (`normal.x`), the
- * occlusion map, the flat color of the part, a port of a node (`port:NODE/PORT`, with `.r` or `.x` where it has three
+ * occlusion map, a flat color of the part, its group or its object, their numbers (`id.part`, from 1: 0 is where nothing lies), whether
+ * a part is in a part set (`set:ID`, 0 or 1), a port of a node (`port:NODE/PORT`, with `.r` or `.x` where it has three
  * numbers), or a constant.
  */
 const FIXED = new Set([
@@ -11,13 +12,13 @@ const FIXED = new Set([
   '1',
   'occlusion',
   ...['x', 'y', 'z'].map(k => `normal.${k}`),
-  ...['r', 'g', 'b'].map(k => `part.${k}`),
+  ...['part', 'group', 'object'].flatMap(what => [`id.${what}`, ...['r', 'g', 'b'].map(k => `${what}.${k}`)]),
   ...CHANNEL_NAMES.flatMap(c => CHANNEL_LANES[CHANNELS[c].size]!.map(lane => c + lane)),
 ])
 export const laneSchema = z
   .string()
   .max(200)
-  .refine(s => FIXED.has(s) || /^port:.+\/[^/]+$/.test(s), 'there is nothing of that name to bake')
+  .refine(s => FIXED.has(s) || /^(port:.+\/[^/]+|set:.+)$/.test(s), 'there is nothing of that name to bake')
 
 /** A picture to be baked: one to four lanes. Those of color are encoded by sRGB where the file has 8 or 16 bits. */
 export const mapSpecSchema = z.strictObject({
@@ -47,6 +48,11 @@ export const MAPS = {
   translucency: { title: 'Translucency', lanes: ['translucency'], space: 'linear' },
   translucencyColor: { title: 'Translucency color', lanes: rgb('translucency'), space: 'srgb' },
   parts: { title: 'Parts as flat colors', lanes: rgb('part'), space: 'srgb' },
+  groups: { title: 'Groups as flat colors', lanes: rgb('group'), space: 'srgb' },
+  objects: { title: 'Objects as flat colors', lanes: rgb('object'), space: 'srgb' },
+  partNumbers: { title: 'Part numbers (EXR)', lanes: ['id.part'], space: 'linear' },
+  groupNumbers: { title: 'Group numbers (EXR)', lanes: ['id.group'], space: 'linear' },
+  objectNumbers: { title: 'Object numbers (EXR)', lanes: ['id.object'], space: 'linear' },
 } as const satisfies Record<string, { title: string; lanes: string[]; space: 'srgb' | 'linear' }>
 export type MapName = keyof typeof MAPS
 export const MAP_NAMES = Object.keys(MAPS) as MapName[]
@@ -62,5 +68,7 @@ export const PICTURE_FORMATS = {
 export type PictureFormat = keyof typeof PICTURE_FORMATS
 /** Whether a picture holds numbers as they are, in EXR, and not as 8 or 16 bits of PNG. */
 export const isExr = (format: PictureFormat): boolean => format === 'half' || format === 'float'
+/** Whether a picture holds numbers that must not be mixed with one another. */
+export const countsThings = (spec: Pick<MapSpec, 'lanes'>): boolean => spec.lanes.some(l => l.startsWith('id.'))
 export const endingOf = (format: PictureFormat): 'exr' | 'png' => (isExr(format) ? 'exr' : 'png')
 export const BAKE_SIZES = [256, 512, 1024, 2048, 4096, 8192] as const

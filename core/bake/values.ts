@@ -17,6 +17,13 @@ export interface PartValues {
   name: string
   object: string
   area: number
+  /** Its number on the geometry of what leaves, from 0; that of its group; the names of what its object lies in, from the outermost. */
+  index: number
+  group: { index: number; name: string }
+  parents: readonly string[]
+  /** In meters. */
+  center: readonly [number, number, number]
+  box: { min: readonly [number, number, number]; max: readonly [number, number, number] }
   channels: Record<Channel, number[]>
   spread: Record<Channel, number[]>
   draws: Record<string, number | string>
@@ -106,6 +113,11 @@ export function partValues(
       name: part.name,
       object: tables.mesh.objects[part.object]!.name,
       area: part.area,
+      index: i,
+      group: { index: part.group, name: tables.parts.groups[part.group]!.name },
+      parents: tables.mesh.objects[part.object]!.parents ?? [],
+      center: part.center,
+      box: { min: part.min, max: part.min.map((x, k) => x + part.size[k]!) as [number, number, number] },
       channels: per('mean'),
       spread: per('spread'),
       draws: Object.fromEntries(draws.map(d => [d.name, d.of(i)])),
@@ -124,7 +136,20 @@ function cell(x: string | number): string {
 export function partValuesCsv(rows: readonly PartValues[]): string {
   const lanes = CHANNEL_NAMES.flatMap(c => CHANNEL_LANES[CHANNELS[c].size]!.map(lane => c + lane))
   const draws = Object.keys(rows[0]?.draws ?? {})
-  const head = ['key', 'name', 'object', 'area', ...lanes, ...lanes.map(l => `${l} spread`), ...draws]
+  const places = ['center', 'min', 'max'].flatMap(what => ['x', 'y', 'z'].map(k => `${what} ${k}`))
+  const head = [
+    'key',
+    'name',
+    'object',
+    'area',
+    'index',
+    'group',
+    'parent',
+    ...places,
+    ...lanes,
+    ...lanes.map(l => `${l} spread`),
+    ...draws,
+  ]
   return (
     [
       head,
@@ -133,6 +158,12 @@ export function partValuesCsv(rows: readonly PartValues[]): string {
         r.name,
         r.object,
         r.area,
+        r.index,
+        r.group.name,
+        r.parents.join('/'),
+        ...r.center,
+        ...r.box.min,
+        ...r.box.max,
         ...CHANNEL_NAMES.flatMap(c => r.channels[c]),
         ...CHANNEL_NAMES.flatMap(c => r.spread[c]),
         ...draws.map(d => r.draws[d]!),

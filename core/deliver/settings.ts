@@ -13,7 +13,7 @@ export type DeliveredMap = z.infer<typeof vertexMapSchema>
 /** What a delivery is to hold. Everything has a default, so that a file of settings names only what it changes. */
 export const deliverySchema = z.strictObject({
   /** The mesh with the look on it. */
-  meshes: z.array(z.enum(['glb', 'ply', 'usda'])).default(['glb']),
+  meshes: z.array(z.enum(['glb', 'ply', 'usda', 'usdz'])).default(['glb']),
   /** Material documents: with baked pictures, or with the patterns as nodes. */
   materials: z.array(z.enum(['baked', 'procedural'])).default([]),
   /** Pictures as files of their own: by a word, and those with lanes of their own (masks, other packings). */
@@ -30,6 +30,10 @@ export const deliverySchema = z.strictObject({
   /** The vertices of the file, or of the analysis mesh. */
   on: z.enum(['file', 'analysis']).default('file'),
   vertexMaps: z.array(vertexMapSchema).max(64).default([]),
+  /** Numbers of part, group and object on the vertices of every mesh; as feature ids too in a GLB. */
+  identity: z.boolean().default(false),
+  /** A picture for each part set, white on its parts. */
+  setMasks: z.boolean().default(false),
   tables: z.array(z.enum(['csv', 'json'])).default([]),
   /** The look and its pictures in one file. */
   look: z.boolean().default(false),
@@ -39,6 +43,9 @@ export const deliverySchema = z.strictObject({
   variants: z.array(z.string().min(1).max(60)).max(64).default([]),
 })
 export type DeliverySettings = z.infer<typeof deliverySchema>
+/** Whether a USD layer is written, by itself or in a package. */
+export const writesUsd = ({ meshes }: Pick<DeliverySettings, 'meshes'>): boolean =>
+  meshes.includes('usda') || meshes.includes('usdz')
 export const DELIVERY_DEFAULTS: DeliverySettings = deliverySchema.parse({})
 
 /** Checks unknown data and returns it as settings. @throws Error with one sentence that says what is wrong and where */

@@ -10,6 +10,8 @@ import { sampler } from '../evaluate/sampler'
 import type { Workpiece } from '../evaluate/workpiece'
 import type { GlbSurface } from '../exchange/writeGlb'
 import { surfaceGraph, type SurfaceGraph } from '../exchange/surfaceGraph'
+import { plainName } from '../exchange/names'
+import { PART_INDEX } from '../exchange/writeGlb'
 import { MxGraph, mxImage, type MxChannels, type MxLook, type MxValue } from '../exchange/writeMaterialX'
 import type { PictureUse, Primvar, UsdSurface } from '../exchange/writeUsd'
 import { CHANNEL_NAMES, type Channel } from '../graph/types'
@@ -21,7 +23,7 @@ import { tileOf } from '../mesh/uvs'
 import { refsOf } from '../program/lower'
 import { plan } from '../program/plan'
 import { UNIFORM, VERTEX } from '../program/ops'
-import { DeliveryError, type DeliverySettings } from './settings'
+import { DeliveryError, writesUsd, type DeliverySettings } from './settings'
 
 /** The mesh as it leaves, and how values come to its vertices. */
 export interface Delivered {
@@ -152,9 +154,9 @@ export class Subject {
   }
 
   /** What a material document reads from pictures. */
-  private documentMaps(): MapSpec[] {
-    const { materials, meshes, colorIn } = this.settings
-    if (!materials.includes('baked') && !meshes.includes('usda')) return []
+  documentMaps(): MapSpec[] {
+    const { materials, colorIn } = this.settings
+    if (!materials.includes('baked') && !writesUsd(this.settings)) return []
     const wanted = (['baseColor', 'metalness', 'roughness'] as const).filter(
       c => this.varies(c) && !(c === 'baseColor' && colorIn === 'vertices' && !materials.includes('baked')),
     )
@@ -167,15 +169,47 @@ export class Subject {
     ]
   }
 
-  /** The pictures that leave as files, each once. */
+  /** The pictures that leave as files, each once: those that were asked for, and those that documents read. */
   fileMaps(): MapSpec[] {
-    const all = [
+    const all = [...this.askedMaps(), ...this.documentMaps()]
+    return [...new Map(all.map(spec => [spec.name, spec])).values()]
+  }
+
+  /** The pictures that leave as files by themselves, and those of a procedural document. */
+  askedMaps(): MapSpec[] {
+    return [
       ...this.settings.maps.filter(m => !NEEDS[m] || this.sets(NEEDS[m])).map(mapOf),
       ...this.settings.extra,
-      ...this.documentMaps(),
+      ...this.setMasks(),
       ...(this.procedural?.specs ?? []),
     ]
-    return [...new Map(all.map(spec => [spec.name, spec])).values()]
+  }
+
+  private setMasks(): MapSpec[] {
+    if (!this.settings.setMasks) return []
+    const { sets } = this.piece.tables
+    return sets.map(({ set }) => ({ name: `set ${plainName(set.name)}`, lanes: [`set:${set.id}`], space: 'linear' }))
+  }
+
+  /** Numbers of part, group and object at the vertices that leave, from 0. */
+  identity(): Primvar[] {
+    if (!this.settings.identity) return []
+    const { mesh, partOfTriangle } = this.delivered
+    const partOf = new Uint32Array(mesh.positions.length / 3)
+    mesh.indices.forEach((v, i) => (partOf[v] = partOfTriangle[Math.floor(i / 3)]!))
+    const { parts } = this.piece.parts
+    const column = (name: string, of: (part: number) => number): Primvar => ({
+      name,
+      components: 1,
+      values: Float32Array.from(partOf, of),
+      perPart: true,
+      whole: true,
+    })
+    return [
+      column(PART_INDEX, p => p),
+      column('group_index', p => parts[p]!.group),
+      column('object_index', p => parts[p]!.object),
+    ]
   }
 
   /** A surface of a GLB from its pictures, which are in the order of {@link glbMaps}. */
@@ -244,7 +278,7 @@ export class Subject {
   private belongsToParts(names: readonly string[]): boolean {
     const { program } = this.baker
     return names.every(name => {
-      if (name.startsWith('part.')) return true
+      if (/^(part|group|object|id)\.|^set:/.test(name)) return true
       const port = /^port:(.+\/[^/.]+)/.exec(name)
       const value = port ? program.outputs.get(port[1]!) : undefined
       const ofChannels = CHANNEL_NAMES.filter(c => name === c || name.startsWith(`${c}.`)).flatMap(

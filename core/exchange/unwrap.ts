@@ -1,6 +1,5 @@
 import { WebIO } from '@gltf-transform/core'
 import { unwrap as unwrapAll } from '@gltf-transform/functions'
-import * as watlas from 'watlas'
 import type { Mesh } from '../mesh/mesh'
 import { fail } from './meshFile'
 import { writeGlb } from './writeGlb'
@@ -14,6 +13,7 @@ export async function unwrap(mesh: Mesh): Promise<Uint8Array> {
   const { uvs: _, ...bare } = mesh
   const io = new WebIO()
   const document = await io.readBinary(await writeGlb(bare, 'Unwrapped'))
+  const watlas = await import('watlas')
   await watlas.Initialize()
   await document.transform(unwrapAll({ watlas, overwrite: true, groupBy: 'scene' }))
   const open = document

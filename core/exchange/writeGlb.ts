@@ -1,6 +1,10 @@
 import { Document, WebIO, type Material, type Node, type Texture } from '@gltf-transform/core'
 import { KHRMaterialsEmissiveStrength, KHRMaterialsVariants, type EmissiveStrength } from '@gltf-transform/extensions'
+import { features, MeshFeatures } from './meshFeatures'
 import type { Mesh, VertexMap } from '../mesh/mesh'
+
+/** The vertex map of the part's number: in a GLB the feature id of EXT_mesh_features as well. */
+export const PART_INDEX = 'part_index'
 
 /** What a GLB carries of a look on the triangles of one tile. Pictures are PNG files. */
 export interface GlbSurface {
@@ -33,6 +37,8 @@ export interface GlbLook {
   maps?: readonly VertexMap[]
   /** Four numbers per vertex, written as `TANGENT`. */
   tangents?: Float32Array
+  /** The key of each part, written into the extras of the scene where a map {@link PART_INDEX} says which part a vertex belongs to. */
+  keys?: readonly string[]
 }
 
 /**
@@ -155,6 +161,7 @@ export async function writeGlb(mesh: Mesh, name: string, look?: GlbLook): Promis
         semantic,
         accessor(vector(map.components), map.values.slice(from * map.components, to * map.components)),
       ])
+      if (map.name === PART_INDEX && named.includes(map)) shared.push(['_FEATURE_ID_0', shared.at(-1)![1]])
     }
     const primitive = (triangles: Uint32Array, first: number, end: number) => {
       const indices = new Uint32Array((end - first) * 3)
@@ -202,5 +209,15 @@ export async function writeGlb(mesh: Mesh, name: string, look?: GlbLook): Promis
       if (run.name) made.setMaterial(material(run.name))
     }
   }
-  return new WebIO().registerExtensions([KHRMaterialsEmissiveStrength, KHRMaterialsVariants]).writeBinary(document)
+  const parts = look?.maps?.find(m => m.name === PART_INDEX)
+  const keys = look?.keys
+  if (parts && keys) {
+    scene.setExtras({ partKeys: [...keys] })
+    for (const made of document.getRoot().listMeshes())
+      for (const primitive of made.listPrimitives())
+        primitive.setExtension('EXT_mesh_features', features(document).createIds(keys.length))
+  }
+  return new WebIO()
+    .registerExtensions([KHRMaterialsEmissiveStrength, KHRMaterialsVariants, MeshFeatures])
+    .writeBinary(document)
 }

@@ -17,13 +17,25 @@ const LETTERS: Record<number, readonly string[]> = {
  * format), every vertex map as float properties named after it (`NAME`, or `NAME_x`…), and, where given, colors as
  * `red`, `green`, `blue` in 8 bits of sRGB.
  * @param colors linear, three numbers per vertex
+ * @param keys of the part that each vertex belongs to: 16 hexadecimal digits, written as two whole numbers
  */
-export function writePly(mesh: Mesh, maps: readonly VertexMap[], colors?: Float32Array): Uint8Array {
+export function writePly(
+  mesh: Mesh,
+  maps: readonly (VertexMap & { whole?: boolean })[],
+  colors?: Float32Array,
+  keys?: readonly string[],
+): Uint8Array {
   const vertices = mesh.positions.length / 3
   const triangles = mesh.indices.length / 3
-  const columns: { name: string; values: Float32Array; size: number; at: number }[] = []
-  const add = (names: readonly string[], values: Float32Array) =>
-    names.forEach((name, at) => columns.push({ name, values, size: names.length, at }))
+  const columns: {
+    name: string
+    values: ArrayLike<number>
+    size: number
+    at: number
+    type: 'float' | 'int' | 'uint'
+  }[] = []
+  const add = (names: readonly string[], values: ArrayLike<number>, type: 'float' | 'int' | 'uint' = 'float') =>
+    names.forEach((name, at) => columns.push({ name, values, size: names.length, at, type }))
   add(['x', 'y', 'z'], mesh.positions)
   add(['nx', 'ny', 'nz'], mesh.normals)
   if (mesh.uvs)
@@ -37,7 +49,12 @@ export function writePly(mesh: Mesh, maps: readonly VertexMap[], colors?: Float3
     while (LETTERS[map.components]!.some(l => taken.has(name + l))) name += '_'
     const names = LETTERS[map.components]!.map(l => name + l)
     names.forEach(n => taken.add(n))
-    add(names, map.values)
+    add(names, map.values, map.whole ? 'int' : 'float')
+  }
+  if (keys) {
+    const half = (from: number) => Uint32Array.from(keys, key => Number.parseInt(key.slice(from, from + 8), 16))
+    add(['part_key_high'], half(0), 'uint')
+    add(['part_key_low'], half(8), 'uint')
   }
   const head = new TextEncoder().encode(
     [
@@ -45,7 +62,7 @@ export function writePly(mesh: Mesh, maps: readonly VertexMap[], colors?: Float3
       'format binary_little_endian 1.0',
       'comment Ubblet',
       `element vertex ${vertices}`,
-      ...columns.map(c => `property float ${c.name}`),
+      ...columns.map(c => `property ${c.type} ${c.name}`),
       ...(colors ? ['red', 'green', 'blue'].map(c => `property uchar ${c}`) : []),
       `element face ${triangles}`,
       'property list uchar uint vertex_indices',
@@ -60,7 +77,9 @@ export function writePly(mesh: Mesh, maps: readonly VertexMap[], colors?: Float3
   let at = head.length
   for (let v = 0; v < vertices; v++) {
     for (const c of columns) {
-      view.setFloat32(at, c.values[v * c.size + c.at]!, true)
+      const value = c.values[v * c.size + c.at]!
+      if (c.type === 'float') view.setFloat32(at, value, true)
+      else view.setUint32(at, value, true)
       at += 4
     }
     if (colors)

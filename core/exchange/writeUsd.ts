@@ -26,6 +26,8 @@ export interface UsdSurface {
 /** A named value for the mesh. `perPart` values are the same all over a part. */
 export interface Primvar extends VertexMap {
   perPart?: boolean
+  /** Whether the values are whole numbers. */
+  whole?: boolean
   color?: boolean
 }
 
@@ -74,7 +76,17 @@ export function writeUsd(
     surfaces = [],
     primvars = [],
     partOfTriangle,
-  }: { surfaces?: readonly UsdSurface[]; primvars?: readonly Primvar[]; partOfTriangle?: ArrayLike<number> } = {},
+    keys,
+    sets = [],
+  }: {
+    surfaces?: readonly UsdSurface[]
+    primvars?: readonly Primvar[]
+    partOfTriangle?: ArrayLike<number>
+    /** The key of each part: written with the whole numbers of {@link Primvar}. */
+    keys?: readonly string[]
+    /** Part sets: each is a subset of the faces of every mesh that has some of it. */
+    sets?: readonly { name: string; members: ArrayLike<number> }[]
+  } = {},
 ): string {
   const root = plainName(title)
   const lines: string[] = [
@@ -88,6 +100,7 @@ export function writeUsd(
     '',
     `def Xform "${root}" (`,
     '    kind = "component"',
+    ...(surfaces.length ? ['    prepend apiSchemas = ["MaterialBindingAPI"]'] : []),
   ]
   const worn = namer()
   const names = surfaces.map(s => worn(s.name))
@@ -124,13 +137,9 @@ export function writeUsd(
       lines.push(`${indent}}`)
     }
     for (const object of objects) {
-      lines.push(
-        `${indent}def Mesh "${free(object.name)}" (`,
-        `${indent}    prepend apiSchemas = ["MaterialBindingAPI"]`,
-        `${indent})`,
-        `${indent}{`,
-      )
-      for (const line of meshLines(mesh, object, primvars, partOfTriangle)) lines.push(`${indent}    ${line}`)
+      lines.push(`${indent}def Mesh "${free(object.name)}"`, `${indent}{`)
+      for (const line of meshLines(mesh, object, { primvars, partOfTriangle, keys, sets }))
+        lines.push(`${indent}    ${line}`)
       lines.push(`${indent}}`)
     }
   }
@@ -153,8 +162,17 @@ export function writeUsd(
 function meshLines(
   mesh: Mesh,
   { name, firstTriangle, triangles, firstVertex, vertices }: Mesh['objects'][number],
-  primvars: readonly Primvar[],
-  partOfTriangle?: ArrayLike<number>,
+  {
+    primvars,
+    partOfTriangle,
+    keys,
+    sets,
+  }: {
+    primvars: readonly Primvar[]
+    partOfTriangle: ArrayLike<number> | undefined
+    keys: readonly string[] | undefined
+    sets: readonly { name: string; members: ArrayLike<number> }[]
+  },
 ): string[] {
   // (1) Points: one for each place.
   const places = new Map<string, number>()
@@ -231,10 +249,41 @@ function meshLines(
       return ['faceVarying', perCorner(values, size)]
     }
     const [interpolation, data] = chosen()
+    const plain = p.whole ? 'int' : TYPES[size]
     out.push(
-      `${p.color ? 'color3f' : TYPES[size]}[] primvars:${taken(p.name)} = ${rows(data, size)} (`,
+      `${p.color ? 'color3f' : plain}[] primvars:${taken(p.name)} = ${rows(data, size)} (`,
       `    interpolation = "${interpolation}"`,
       ')',
+    )
+  }
+  // (3) Which part each face belongs to, by its key, and which part sets.
+  if (partOfTriangle && keys && primvars.some(p => p.whole)) {
+    const numbers = new Map<number, number>()
+    const indices = Array.from({ length: triangles }, (_, t) => {
+      const part = partOfTriangle[firstTriangle + t]!
+      if (!numbers.has(part)) numbers.set(part, numbers.size)
+      return numbers.get(part)!
+    })
+    out.push(
+      `string[] primvars:${taken('part_key')} = [${[...numbers.keys()].map(p => quoted(keys[p]!)).join(', ')}] (`,
+      '    interpolation = "uniform"',
+      ')',
+      `int[] primvars:part_key:indices = [${indices.join(', ')}]`,
+    )
+  }
+  const subsets = namer()
+  for (const set of partOfTriangle ? sets : []) {
+    const faces = Array.from({ length: triangles }, (_, t) => t).filter(
+      t => set.members[partOfTriangle![firstTriangle + t]!],
+    )
+    if (!faces.length) continue
+    out.push(
+      `def GeomSubset "${subsets(set.name)}"`,
+      '{',
+      '    uniform token elementType = "face"',
+      '    uniform token familyName = "partSets"',
+      `    int[] indices = [${faces.join(', ')}]`,
+      '}',
     )
   }
   if (name !== plainName(name)) out.push(`custom string ubblet:name = ${quoted(name)}`)

@@ -35,21 +35,28 @@ function number(parts: Part[], textOf: (i: number) => { id: string; name: string
   return { groups }
 }
 
+/** The value of the group map on each part: the smallest that its triangles have. Vertices that no triangle uses say nothing. */
+function groupValues(mesh: Mesh, parts: readonly Part[], partOfVertex: Uint32Array): Float64Array | undefined {
+  const map = mesh.maps.find(m => m.name === GROUP_MAP && m.components === 1)
+  if (!map) return undefined
+  const values = new Float64Array(parts.length).fill(Infinity)
+  for (const v of mesh.indices) {
+    const part = partOfVertex[v]!
+    if (map.values[v]! < values[part]!) values[part] = map.values[v]!
+  }
+  return values
+}
+
 /** Groups as the file has them: by its group map where there is one, else one for each object. Writes `part.group`. */
 export function baseGroups(mesh: Mesh, parts: Part[], partOfVertex: Uint32Array): Groups {
-  const map = mesh.maps.find(m => m.name === GROUP_MAP && m.components === 1)
-  const firstVertex = new Int32Array(parts.length).fill(-1)
-  if (map)
-    for (let v = 0; v < partOfVertex.length; v++)
-      if (firstVertex[partOfVertex[v]!]! < 0) firstVertex[partOfVertex[v]!] = v
-  const valueOf = (i: number) => map?.values[Math.max(0, firstVertex[i]!)]
+  const own = groupValues(mesh, parts, partOfVertex)
   const values = mesh.objects.map(() => new Set<number | undefined>())
-  parts.forEach((p, i) => values[p.object]!.add(valueOf(i)))
+  parts.forEach((p, i) => values[p.object]!.add(own?.[i]))
   return number(parts, i => {
     const { object } = parts[i]!
     const { name } = mesh.objects[object]!
-    const value = valueOf(i)
-    return map
+    const value = own?.[i]
+    return own
       ? { id: `${name}|${value}`, name: values[object]!.size > 1 ? `${name} ${value}` : name }
       : { id: name + (object ? `#${object}` : ''), name }
   })
@@ -74,7 +81,10 @@ export function regroup(
     const groups = baseGroups(mesh, list, parts.partOfVertex).groups
     const own = list.map(p => p.group)
     // The text is the key's own: groups that no named set touches keep theirs.
-    rest = i => ({ id: `=${groups[own[i]!]!.key}`, name: groups[own[i]!]!.name })
+    rest = i => {
+      const { key, name } = parts.known?.[i] ?? groups[own[i]!]!
+      return { id: `=${key}`, name }
+    }
   } else if (base === 'object')
     rest = i => ({ id: parts.objectKeys[list[i]!.object]!, name: mesh.objects[list[i]!.object]!.name })
   else if (base === 'material') {

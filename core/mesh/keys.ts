@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { keyOf } from './hash'
-import { boundsOf, type Mesh } from './mesh'
+import { boundsOf, GROUP_MAP, type Mesh } from './mesh'
 import type { Parts } from './parts'
 
 const numbers = z.array(z.number())
@@ -17,12 +17,17 @@ export const keyTableSchema = z
     spread: numbers,
     area: numbers,
     triangles: numbers,
+    /** The groups of a file that has some, and which of them each part belongs to. */
+    groups: z.array(z.strictObject({ key: z.string().regex(/^[0-9a-f]{16}$/), name: z.string() })).optional(),
+    group: numbers.optional(),
   })
   .refine(
     t =>
       [t.object, t.area, t.triangles].every(c => c.length === t.keys.length) &&
       [t.center, t.size, t.spread].every(c => c.length === t.keys.length * 3) &&
-      t.object.every(o => t.objects[o] !== undefined),
+      t.object.every(o => t.objects[o] !== undefined) &&
+      (t.group?.length ?? t.keys.length) === t.keys.length &&
+      (t.group ?? []).every(g => t.groups?.[g] !== undefined),
     'the columns do not match',
   )
 export type KeyTable = z.infer<typeof keyTableSchema>
@@ -53,6 +58,7 @@ export interface Match {
 export function keyTable(mesh: Mesh, parts: Parts): KeyTable {
   const list = parts.parts
   return {
+    ...groupsFor(mesh, parts),
     version: 1,
     keys: list.map(p => p.key),
     objects: mesh.objects.map(o => o.name),
@@ -63,6 +69,21 @@ export function keyTable(mesh: Mesh, parts: Parts): KeyTable {
     area: list.map(p => p.area),
     triangles: list.map(p => p.triangles),
   }
+}
+
+/** The groups that a file names, or that are known from an earlier export of it; objects say themselves which group they are. */
+function groupsFor(mesh: Mesh, { parts, groups, known }: Parts): Pick<KeyTable, 'groups' | 'group'> {
+  if (!known && !mesh.maps.some(m => m.name === GROUP_MAP && m.components === 1)) return {}
+  const numbers = new Map<string, number>()
+  const list: NonNullable<KeyTable['groups']> = []
+  const group = parts.map((p, i) => {
+    const { key, name } = known?.[i] ?? groups[p.group]!
+    const old = numbers.get(key)
+    if (old !== undefined) return old
+    numbers.set(key, list.length)
+    return list.push({ key, name }) - 1
+  })
+  return { groups: list, group }
 }
 
 /** The same parts in units `factor` times as large. */
@@ -91,12 +112,91 @@ const TOLERANCE_WHOLE = 4e-6
 /** Relative difference in area: a part of tiny triangles shows rounding more. */
 const TOLERANCE_AREA = 0.02
 
+/** A turn by right angles: which axis each one comes from, and with which sign. */
+interface Turn {
+  axes: readonly [number, number, number]
+  signs: readonly [number, number, number]
+}
+
+/** The 24 turns by right angles; first none, then those that change which axis is up. */
+const TURNS: readonly Turn[] = (() => {
+  const orders = [
+    [0, 1, 2],
+    [0, 2, 1],
+    [1, 0, 2],
+    [1, 2, 0],
+    [2, 0, 1],
+    [2, 1, 0],
+  ] as const
+  const swaps = (axes: readonly number[]) =>
+    axes.reduce((n, x, i) => n + axes.slice(i + 1).filter(y => y < x).length, 0)
+  return orders.flatMap(axes =>
+    [0, 1, 2, 3, 4, 5, 6, 7].flatMap(bits => {
+      const signs = [0, 1, 2].map(k => ((bits >> k) & 1 ? -1 : 1)) as [number, number, number]
+      const proper = (swaps(axes) % 2 === 0 ? 1 : -1) * signs[0] * signs[1] * signs[2] === 1
+      return proper ? [{ axes, signs }] : []
+    }),
+  )
+})()
+
+/** Below this share of parts found in place, the whole mesh may have been turned, scaled or moved. */
+const FOUND_ENOUGH = 0.5
+
+const boxOfCenters = (centers: readonly (readonly number[])[]): { middle: number[]; size: number[] } => {
+  const min = [0, 1, 2].map(k => centers.reduce((m, c) => Math.min(m, c[k]!), Infinity))
+  const max = [0, 1, 2].map(k => centers.reduce((m, c) => Math.max(m, c[k]!), -Infinity))
+  return { middle: min.map((x, k) => (x + max[k]!) / 2), size: min.map((x, k) => max[k]! - x) }
+}
+
+/**
+ * The table as it would be had its mesh been exported in other units, with another axis up, or with another origin: every
+ * way by which the places of its parts fill the same box as those of the mesh. The units follow from the area.
+ */
+function alignments(table: KeyTable, parts: Parts): KeyTable[] {
+  const list = parts.parts
+  const area = (of: readonly number[]) => of.reduce((sum, x) => sum + x, 0)
+  const ratio = Math.sqrt(area(list.map(p => p.area)) / area(table.area))
+  if (!Number.isFinite(ratio) || ratio <= 0) return []
+  const scaled = scaleTable(table, Math.abs(ratio - 1) < TOLERANCE ? 1 : ratio)
+  const goal = boxOfCenters(list.map(p => p.center))
+  const slack = TOLERANCE * Math.hypot(...goal.size) + 1e-12
+  const triples = (column: readonly number[]) => table.keys.map((_, i) => column.slice(i * 3, i * 3 + 3))
+  const centers = triples(scaled.center)
+  const sizes = triples(scaled.size)
+  return TURNS.flatMap(({ axes, signs }) => {
+    const turned = centers.map(c => axes.map((axis, k) => c[axis]! * signs[k]!))
+    const box = boxOfCenters(turned)
+    if (box.size.some((x, k) => Math.abs(x - goal.size[k]!) > slack)) return []
+    const shift = goal.middle.map((x, k) => x - box.middle[k]!)
+    const center = turned.flatMap(c => c.map((x, k) => x + shift[k]!))
+    return [{ ...scaled, center, size: sizes.flatMap(s => axes.map(axis => s[axis]!)) }]
+  })
+}
+
+const foundInPlace = ({ how }: Match): number => how.filter(h => h === 'same' || h === 'renamed').length
+
+/**
+ * Matches the parts of a new mesh with those of a table, one to one. Where hardly any is in its place, the table is tried as
+ * if the whole mesh had been exported in other units, with another axis up or with another origin.
+ */
+export function matchKeys(table: KeyTable, mesh: Mesh, parts: Parts): Match {
+  let best = matchInPlace(table, mesh, parts)
+  const most = Math.min(table.keys.length, parts.parts.length)
+  const foundAt = foundInPlace(best)
+  if (foundAt >= FOUND_ENOUGH * most) return best
+  for (const aligned of alignments(table, parts)) {
+    const match = matchInPlace(aligned, mesh, parts)
+    if (foundInPlace(match) > foundInPlace(best)) best = match
+  }
+  return foundAt === foundInPlace(best) ? best : { ...best, how: best.how.map(h => (h === 'new' ? h : 'moved')) }
+}
+
 /**
  * Matches the parts of a new mesh with those of a table, one to one: (1) same object name, place, size and area; (2) the
  * same under another object name; (3) moved or turned parts, by triangle count, area and spread, the nearest first after
  * the shift that most of its object made. Within a step the closest pairs go first, ties in space order.
  */
-export function matchKeys(table: KeyTable, mesh: Mesh, parts: Parts): Match {
+function matchInPlace(table: KeyTable, mesh: Mesh, parts: Parts): Match {
   const list = parts.parts
   const from = new Int32Array(list.length).fill(-1)
   const how: How[] = list.map(() => 'new')
@@ -197,8 +297,14 @@ export function matchKeys(table: KeyTable, mesh: Mesh, parts: Parts): Match {
   return { from, how, lost: [...taken.keys()].filter(i => !taken[i]) }
 }
 
-/** Gives the parts their keys from a table; parts that are new keep the key of what they are, made unique. */
-export function inheritKeys(parts: Parts, table: KeyTable, { from }: Match): void {
+/**
+ * Gives the parts their keys from a table; parts that are new keep the key of what they are, made unique.
+ * @param mesh where it has no groups of its own, the parts keep those that they had
+ */
+export function inheritKeys(parts: Parts, table: KeyTable, { from }: Match, mesh?: Mesh): void {
+  const { groups, group } = table
+  const own = mesh?.maps.some(m => m.name === GROUP_MAP && m.components === 1)
+  if (mesh && !own && groups && group) parts.known = [...from].map(entry => groups[group[entry]!])
   const used = new Set<string>()
   parts.parts.forEach((p, i) => {
     if (from[i]! < 0) return

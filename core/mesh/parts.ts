@@ -1,5 +1,5 @@
 import { eigen3 } from './eigen'
-import { baseGroups, type Groups } from './groups'
+import { baseGroups, type Group, type Groups } from './groups'
 import { keyOf } from './hash'
 import { boundsOf, type Mesh } from './mesh'
 import { findPatches, type PatchSettings } from './patches'
@@ -29,6 +29,8 @@ export interface Part {
 
 export interface Parts extends Groups {
   parts: Part[]
+  /** For parts of a file without groups: the group that each had in an earlier export. */
+  known?: readonly (Pick<Group, 'key' | 'name'> | undefined)[]
   objectKeys: string[]
   /** Number of patches. */
   patches: number

@@ -95,7 +95,7 @@ export function prepare(file: Mesh, preparation: Preparation, table?: KeyTable):
     patches: preparation.patches,
   })
   const match = table && matchKeys(scaleTable(table, preparation.scale), mesh, parts)
-  if (table && match) inheritKeys(parts, table, match)
+  if (table && match) inheritKeys(parts, table, match, mesh)
   return { mesh, parts, ...(match && { match }), table: scaleTable(keyTable(mesh, parts), 1 / preparation.scale) }
 }
 

@@ -20,11 +20,11 @@ import { finished, pipeline } from 'node:stream/promises'
 import { encode } from 'fast-png'
 import { zipSync } from 'fflate'
 import { bandsOf, pictureEnds, type BandNote, type PictureBand, type PictureSettings } from '../../core/bake/band'
-import { endingOf, isExr, type MapSpec } from '../../core/bake/maps'
+import { countsThings, endingOf, isExr, type MapSpec } from '../../core/bake/maps'
 import { partValues, partValuesCsv } from '../../core/bake/values'
 import { contactSheet } from '../../core/deliver/contact'
 import type { Manifest } from '../../core/deliver/manifest'
-import { DeliveryError } from '../../core/deliver/settings'
+import { DeliveryError, writesUsd } from '../../core/deliver/settings'
 import { checkValues } from '../../core/evaluate/lookChecks'
 import type { Workpiece } from '../../core/evaluate/workpiece'
 import { writeGlb, type GlbSurface } from '../../core/exchange/writeGlb'
@@ -32,7 +32,8 @@ import { KEYS_FILE, packLook } from '../../core/exchange/lookFile'
 import { plainName } from '../../core/exchange/names'
 import { writePly } from '../../core/exchange/writePly'
 import { writeMaterialX } from '../../core/exchange/writeMaterialX'
-import { writeUsd, type PictureUse } from '../../core/exchange/writeUsd'
+import { writeUsdz } from '../../core/exchange/writeUsdz'
+import { writeUsd, type PictureUse, type Primvar } from '../../core/exchange/writeUsd'
 import { check } from '../../core/graph/check'
 import { BAKE_VERSION } from '../../core/kernels/generated/versions'
 import { compressor } from './compress'
@@ -98,11 +99,7 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
   const open = await openWork(work, progress, options.piece)
   const { piece, delivered, subjects } = open
   const { tables } = piece
-  if (
-    settings.colorIn === 'texture' &&
-    !tables.mesh.uvs &&
-    (settings.meshes.includes('glb') || settings.meshes.includes('usda'))
-  ) {
+  if (settings.colorIn === 'texture' && !tables.mesh.uvs && (settings.meshes.includes('glb') || writesUsd(settings))) {
     throw new DeliveryError('Textures need UVs, and the mesh has none; vertex colors work without.')
   }
   if (settings.colorIn === 'vertices' && subjects.length > 1 && settings.meshes.includes('glb'))
@@ -158,6 +155,9 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
       samples: settings.samples,
       dither: settings.dither,
     }
+    // Numbers of parts must not be mixed: one sample, no dilation, in a format that holds them.
+    const counting: PictureSettings = { ...own, format: 'float', dilation: 0, samples: 1, dither: false }
+    const howOf = (spec: MapSpec): PictureSettings => (countsThings(spec) ? counting : own)
     const inGlb: PictureSettings = { ...own, format: 'png8' }
     subjects.forEach(({ subject }, variant) => {
       for (const tile of tiles) {
@@ -174,14 +174,38 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
             ),
           })
         }
-        for (const spec of subject.fileMaps()) add(spec, own, join(shelf, pictureName(variant, spec, tile)))
+        for (const spec of subject.fileMaps()) add(spec, howOf(spec), join(shelf, pictureName(variant, spec, tile)))
         for (const spec of settings.meshes.includes('glb') ? subject.glbMaps() : []) add(spec, inGlb, '')
       }
     })
     function pictureName(variant: number, spec: MapSpec, of: number | '<UDIM>'): string {
       const which = subjects.length > 1 ? `_${plainName(subjects[variant]!.name)}` : ''
       const tiled = delivered.tiling.tiles.length > 1 ? `.${of}` : ''
-      return `${stem}${which}_${plainName(spec.name)}${tiled}.${endingOf(settings.format)}`
+      return `${stem}${which}_${plainName(spec.name)}${tiled}.${endingOf(howOf(spec).format)}`
+    }
+    function keysAtVertices(ofParts: readonly string[]): string[] {
+      const { mesh, partOfTriangle } = delivered
+      const keys = Array.from({ length: mesh.positions.length / 3 }, () => ofParts[0]!)
+      mesh.indices.forEach((v, i) => (keys[v] = ofParts[partOfTriangle[Math.floor(i / 3)]!]!))
+      return keys
+    }
+    /** A layer with the pictures that it reads; those that nobody else wants are in the package alone. */
+    async function packUsd(layer: string): Promise<void> {
+      const inside = new Map<string, Uint8Array>()
+      for (const p of pictures) {
+        const read = subjects[p.variant]!.subject.documentMaps().some(spec => spec.name === p.spec.name)
+        if (p.path && read) inside.set(p.path, new Uint8Array(await readFile(join(draft, p.path))))
+      }
+      await put(`${stem}.usdz`, writeUsdz({ name: `${stem}.usda`, text: layer }, inside))
+      if (settings.meshes.includes('usda') || settings.materials.includes('baked')) return
+      for (const p of pictures) {
+        const asked = subjects[p.variant]!.subject.askedMaps().some(spec => spec.name === p.spec.name)
+        if (!inside.has(p.path) || asked) continue
+        await rm(join(draft, p.path))
+        files.delete(p.path)
+      }
+      if (shelf && ![...files.keys()].some(path => dirname(path) === shelf))
+        await rm(join(draft, shelf), { recursive: true, force: true })
     }
     const kept = (p: Pick<Picture, 'key' | 'settings'>) =>
       join(options.cache, `${p.key}.${endingOf(p.settings.format)}`)
@@ -208,7 +232,9 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
       })
     const procedural = settings.materials.includes('procedural')
     const attributes = procedural ? subjects[0]!.subject.attributes() : []
-    const maps = subjects[0] && settings.meshes.length ? [...subjects[0].subject.vertexMaps(), ...attributes] : []
+    const first = settings.meshes.length ? subjects[0]?.subject : undefined
+    const maps: Primvar[] = first ? [...first.vertexMaps(), ...attributes, ...first.identity()] : []
+    const keys = settings.identity ? piece.parts.parts.map(p => p.key) : undefined
     const colored =
       settings.colorIn === 'vertices' && settings.meshes.length ? subjects[0]!.subject.vertexColors() : undefined
     if (settings.meshes.includes('glb')) {
@@ -240,26 +266,31 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
           ...(colored && { vertexColors: colored }),
           ...(maps.length && { maps }),
           ...(delivered.tangents && { tangents: delivered.tangents }),
+          ...(keys && { keys }),
         }),
       )
     }
     if (settings.meshes.includes('ply'))
-      await put(`${stem}.ply`, writePly(delivered.mesh, maps, colored ?? subjects[0]!.subject.vertexColors()))
-    if (settings.meshes.includes('usda')) {
+      await put(
+        `${stem}.ply`,
+        writePly(delivered.mesh, maps, colored ?? subjects[0]!.subject.vertexColors(), keys && keysAtVertices(keys)),
+      )
+    if (writesUsd(settings)) {
       const surfaces = subjects.map(({ name, subject }, v) =>
         subject.usdSurface(subjects.length > 1 ? name : work.look.name || 'Look', path(v)),
       )
-      await put(
-        `${stem}.usda`,
-        writeUsd(delivered.mesh, stem, {
-          surfaces,
-          partOfTriangle: delivered.partOfTriangle,
-          primvars: [
-            ...(colored ? [{ name: 'displayColor', components: 3, values: colored, color: true }] : []),
-            ...maps,
-          ],
-        }),
-      )
+      const layer = writeUsd(delivered.mesh, stem, {
+        surfaces,
+        partOfTriangle: delivered.partOfTriangle,
+        ...(keys && { keys }),
+        sets: settings.identity ? tables.sets.map(s => ({ name: s.set.name, members: s.members })) : [],
+        primvars: [
+          ...(colored ? [{ name: 'displayColor', components: 3, values: colored, color: true }] : []),
+          ...maps,
+        ],
+      })
+      if (settings.meshes.includes('usda')) await put(`${stem}.usda`, layer)
+      if (settings.meshes.includes('usdz')) await packUsd(layer)
     }
     const named = (name: string) =>
       subjects.length > 1 ? `${work.look.name || 'Look'} ${name}` : work.look.name || 'Look'

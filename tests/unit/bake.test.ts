@@ -748,6 +748,11 @@ it('writes the table as CSV with quoted names, spreads and draws', () => {
       name: 'a, "b"',
       object: 'o',
       area: 0.12345678,
+      index: 3,
+      group: { index: 1, name: 'String 2' },
+      parents: ['Rack', 'Upper'],
+      center: [0.5, 1, 2] as const,
+      box: { min: [0, 0.5, 1.5] as const, max: [1, 1.5, 2.5] as const },
       channels,
       spread,
       draws: { 'Each part': 0.5, 'Glaze color': '#102030' },
@@ -755,10 +760,10 @@ it('writes the table as CSV with quoted names, spreads and draws', () => {
   ]
   const [head, line] = partValuesCsv(rows).trim().split('\r\n')
   expect(head).toMatch(
-    /^key,name,object,area,baseColor\.r,baseColor\.g,baseColor\.b,metalness,roughness,.*,roughness spread,.*,Each part,Glaze color$/,
+    /^key,name,object,area,index,group,parent,center x,center y,center z,min x,.*,max z,baseColor\.r,baseColor\.g,baseColor\.b,metalness,roughness,.*,roughness spread,.*,Each part,Glaze color$/,
   )
   expect(line).toBe(
-    'k,"a, ""b""",o,0.123457,0.1,0.2,0.3,0,0.5,0.2,0,0,0,1,0,1,1,1,0,0,0,0,0.25,0,0,0,0,0,0,0,0,0,0.5,#102030',
+    'k,"a, ""b""",o,0.123457,3,String 2,Rack/Upper,0.5,1,2,0,0.5,1.5,1,1.5,2.5,0.1,0.2,0.3,0,0.5,0.2,0,0,0,1,0,1,1,1,0,0,0,0,0.25,0,0,0,0,0,0,0,0,0,0.5,#102030',
   )
 })
 

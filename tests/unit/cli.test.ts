@@ -140,7 +140,7 @@ describe('values, check and export', () => {
     expect((JSON.parse(other.out) as typeof rows)[1]!.channels.baseColor).not.toEqual(rows[1]!.channels.baseColor)
     const csv = await ubblet('values', path('float-rack.look.json'), '--mesh', path('float-rack.glb'))
     expect(csv.out.split('\r\n')[0]).toMatch(
-      /^key,name,object,area,baseColor\.r,baseColor\.g,baseColor\.b,metalness,roughness,height,emission\.r,.*,roughness spread,.*,Per float,Per rope$/,
+      /^key,name,object,area,index,group,parent,center x,.*,max z,baseColor\.r,baseColor\.g,baseColor\.b,metalness,roughness,height,emission\.r,.*,roughness spread,.*,Per float,Per rope$/,
     )
   })
   it('write a valid GLB and a table, whole files only', async () => {
@@ -199,7 +199,7 @@ describe('values, check and export', () => {
     const names = await readdir(path('tiles'))
     expect(names.sort()).toEqual(
       [
-        'contact.png',
+        'keys.json',
         'manifest.1001.json',
         'manifest.1002.json',
         ...['baseColor', 'roughness'].flatMap(c => [1001, 1002].map(t => `rain_worn_glaze_${c}.${t}.png`)),
@@ -230,7 +230,7 @@ describe('values, check and export', () => {
     expect(done.code).toBe(0)
     expect(
       (JSON.parse(done.out) as { files: string[] }).files
-        .filter(f => !f.endsWith('contact.png'))
+        .filter(f => !f.endsWith('keys.json'))
         .map(f => f.slice(path('depths').length + 1)),
     ).toEqual([
       'png8/weathered_floats_roughness.png',
@@ -303,6 +303,7 @@ describe('values, check and export', () => {
     ).toBe(0)
     expect((await readdir(path('whole'))).sort()).toEqual([
       'contact.png',
+      'keys.json',
       'manifest.json',
       'weathered_floats.csv',
       'weathered_floats.glb',
@@ -424,7 +425,7 @@ describe('wrong calls', () => {
     [
       'an unknown ending',
       ['export', '@float-rack.look.json', '--mesh', '@float-rack.glb', '--to', 'x.fbx'],
-      /export writes \.glb, \.ply, \.usda, \.mtlx, \.csv and \.json/,
+      /export writes \.glb, \.ply, \.usda, \.usdz, \.mtlx, \.csv, \.json/,
     ],
     ['an unknown command', ['paint'], /Unknown command 'paint'/],
     ['an unknown option', ['inspect', '--wings'], /wings/],

@@ -254,7 +254,12 @@ describe('a delivery', () => {
     const mesh = row(2)
     const shifted = { ...mesh, uvs: mesh.uvs!.map((x, i) => (i % 2 === 0 && i >= 48 ? x + 1 : x)) }
     const { files } = await delivered(shifted, look, { meshes: [], maps: ['baseColor'], tiles: [1002], size: 256 })
-    expect([...files.keys()].sort()).toEqual(['contact.png', 'manifest.1002.json', 'textures/it_baseColor.1002.png'])
+    expect([...files.keys()].sort()).toEqual([
+      'contact.png',
+      'keys.json',
+      'manifest.1002.json',
+      'textures/it_baseColor.1002.png',
+    ])
     await expect(delivered(mesh, look, { meshes: [], maps: ['baseColor'], tiles: [1050], size: 256 })).rejects.toThrow(
       'The mesh has no tile 1050; it has 1001.',
     )

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { findContacts } from '#core/mesh/contacts'
 import { inheritKeys, keyTable, keyTableSchema, matchKeys } from '#core/mesh/keys'
 import { measureParts } from '#core/mesh/measures'
-import type { Mesh } from '#core/mesh/mesh'
+import { GROUP_MAP, type Mesh } from '#core/mesh/mesh'
 import { findParts } from '#core/mesh/parts'
 import { membersOf, type PartSet } from '#core/mesh/partSets'
 import { arrange, emptyPreparation, mapIdOf, prepare, type Preparation } from '#core/mesh/preparation'
@@ -186,6 +186,45 @@ describe('keys of a mesh that is exported again', () => {
     const match = matchKeys(table, mesh, parts)
     expect(match.lost.map(i => table.size[i * 3])).toEqual([3])
   })
+  it('follow the whole mesh into other units, with another axis up, and to another origin', () => {
+    const TURNS = [
+      (p: number[]) => [p[0]!, p[1]!, p[2]!],
+      // From y up to z up, and back.
+      (p: number[]) => [p[0]!, -p[2]!, p[1]!],
+      (p: number[]) => [p[0]!, p[2]!, -p[1]!],
+      (p: number[]) => [p[2]!, p[0]!, p[1]!],
+    ]
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.integer({ min: 0, max: 60 }), { minLength: 4, maxLength: 24 }),
+        fc.constantFrom(0.001, 0.01, 0.0254, 1, 39.37, 100, 1000),
+        fc.integer({ min: 0, max: TURNS.length - 1 }),
+        fc.array(fc.integer({ min: -40, max: 40 }), { minLength: 3, maxLength: 3 }),
+        (ids, scale, turn, shift) => {
+          // Every box has an area of its own, by which it is known again.
+          const old = boxes(ids.map(i => spec(i, i / 20)))
+          const before = findParts(old)
+          const positions = new Float32Array(old.positions.length)
+          for (let i = 0; i < positions.length; i += 3) {
+            const turned = TURNS[turn]!([...old.positions.slice(i, i + 3)])
+            positions.set(
+              turned.map((x, k) => (x + shift[k]!) * scale),
+              i,
+            )
+          }
+          const mesh = { ...old, positions }
+          const parts = findParts(mesh)
+          const match = matchKeys(keyTable(old, before), mesh, parts)
+          inheritKeys(parts, keyTable(old, before), match)
+          const byArea = (list: { area: number; key: string }[]) =>
+            [...list].sort((a, b) => a.area - b.area).map(p => p.key)
+          expect(byArea(parts.parts)).toEqual(byArea(before.parts))
+          expect(match.lost).toEqual([])
+        },
+      ),
+      { numRuns: 120 },
+    )
+  })
   it('survive as JSON, and a table that does not add up is refused', () => {
     const mesh = row(3)
     const table = keyTable(mesh, findParts(mesh))
@@ -317,6 +356,54 @@ describe('part sets and groups', () => {
     expect(grouped({ named: [set({ name: 'Bolts', rules: [{ by: 'object', is: 'begins', text: 'Bolt' }] })] })).toEqual(
       ['Bolts', 'Bolts', 'Frame'],
     )
+  })
+  it('come from the vertices that are used, in whatever order, and from no others', () => {
+    const spread = (n: number): BoxSpec => ({ object: 'rack', at: [n * 3, 0, 0] })
+    const plain = boxes([spread(0), spread(1), spread(2), spread(3)])
+    const vertices = plain.positions.length / 3
+    const own = Float32Array.from({ length: vertices }, (_, v) => 1 + Math.floor(v / (vertices / 2)))
+    const grouped: Mesh = { ...plain, maps: [{ name: GROUP_MAP, components: 1, values: own }] }
+    const keysOf = (mesh: Mesh) => {
+      const { parts, groups } = findParts(mesh)
+      return parts.map(p => groups[p.group]!.key)
+    }
+    expect(new Set(keysOf(grouped)).size).toBe(2)
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 9 }), { minLength: 1, maxLength: 6 }), strays => {
+        // Vertices that no triangle uses come first, as where primitives share a buffer.
+        const front = strays.length
+        const more = (values: Float32Array, size: number, of: (i: number) => number) =>
+          Float32Array.from([...Array.from({ length: front * size }, (_, i) => of(i)), ...values])
+        const mesh: Mesh = {
+          ...grouped,
+          uvs: undefined,
+          positions: more(grouped.positions, 3, () => 0),
+          normals: more(grouped.normals, 3, () => 1),
+          maps: [{ name: GROUP_MAP, components: 1, values: more(own, 1, i => strays[i]!) }],
+          indices: grouped.indices.map(v => v + front),
+          objects: grouped.objects.map(o => ({ ...o, vertices: o.vertices + front })),
+        }
+        expect(keysOf(mesh)).toEqual(keysOf(grouped))
+      }),
+    )
+  })
+  it('stay with a mesh whose next export has lost its groups, by the table of keys', () => {
+    const plain = boxes([0, 1, 2, 3].map(n => ({ object: 'rack', at: [n * 3, 0, 0], size: [1, 1, 1 + n / 10] })))
+    const vertices = plain.positions.length / 3
+    const own = Float32Array.from({ length: vertices }, (_, v) => 1 + Math.floor(v / (vertices / 2)))
+    const grouped: Mesh = { ...plain, maps: [{ name: GROUP_MAP, components: 1, values: own }] }
+    const first = prepare(grouped, emptyPreparation())
+    arrange(first.mesh, first.parts, emptyPreparation())
+    const groupsOf = ({ parts }: { parts: ReturnType<typeof findParts> }) =>
+      parts.parts.map(p => [p.key, parts.groups[p.group]!.key, parts.groups[p.group]!.name])
+    const second = prepare(plain, emptyPreparation(), JSON.parse(JSON.stringify(first.table)) as typeof first.table)
+    arrange(second.mesh, second.parts, emptyPreparation())
+    expect(groupsOf(second)).toEqual(groupsOf(first))
+    expect(new Set(groupsOf(second).map(g => g[1])).size).toBe(2)
+    // And so with the one after that.
+    const third = prepare(plain, emptyPreparation(), second.table)
+    arrange(third.mesh, third.parts, emptyPreparation())
+    expect(groupsOf(third)).toEqual(groupsOf(first))
   })
   it('keep the keys of groups that a named group leaves alone', () => {
     const p = emptyPreparation()

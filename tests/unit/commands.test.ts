@@ -1,0 +1,345 @@
+import { execFile, spawn, spawnSync } from 'node:child_process'
+import { existsSync } from 'node:fs'
+import { mkdir, mkdtemp, readdir, readFile, rm, symlink, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join, resolve } from 'node:path'
+import { strFromU8, unzipSync } from 'fflate'
+import { decode, encode } from 'fast-png'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { readMesh } from '#core/exchange/readMesh'
+import { writeGlb } from '#core/exchange/writeGlb'
+import { parseKeyTable } from '#core/mesh/keys'
+import type { Mesh } from '#core/mesh/mesh'
+import { program } from '../../cli/program'
+import { progressLine, inWords } from '../../cli/voice'
+import { row } from '../helpers'
+
+interface Done {
+  code: number
+  out: string
+  err: string
+}
+let folder = ''
+const path = (name: string) => join(folder, name)
+function ubblet(...args: string[]): Promise<Done> {
+  const env = { ...process.env, UBBLET_CACHE: path('cache') }
+  return new Promise(done =>
+    execFile('./bin/ubblet', args, { maxBuffer: 2 ** 26, env }, (error, out, err) =>
+      done({ code: error ? Number(error.code) : 0, out, err }),
+    ),
+  )
+}
+const RACK = ['--mesh', '@float-rack.glb', '--preparation', '@float-rack.quick.json']
+const call = (...args: string[]) => ubblet(...args.map(a => (a.startsWith('@') ? path(a.slice(1)) : a)))
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'ubblet-commands-'))
+  await ubblet('demo', folder)
+  const preparation = await readFile(path('float-rack.preparation.json'), 'utf8')
+  await writeFile(path('float-rack.quick.json'), preparation.replace(/"rays": ?\d+/g, '"rays":4'))
+}, 60_000)
+afterAll(() => rm(folder, { recursive: true, force: true }))
+
+describe('the command line', () => {
+  it('says which version it is, and helps with every command, with examples that it takes', async () => {
+    const { version } = JSON.parse(await readFile('package.json', 'utf8')) as { version: string }
+    expect(await ubblet('--version')).toEqual({ code: 0, out: `${version}\n`, err: '' })
+    const { commands } = program()
+    expect(commands.length).toBeGreaterThan(14)
+    for (const command of commands) {
+      let help = ''
+      command.configureOutput({ writeOut: text => (help += text) }).outputHelp()
+      expect(help).toMatch(new RegExp(`Examples:\\n.*\\n    ubblet ${command.name()}`))
+      // Every option of an example is one of the command.
+      const used = [...help.slice(help.indexOf('Examples:')).matchAll(/ (--[a-z]+)/g)].map(m => m[1]!)
+      expect(command.options.map(o => o.long)).toEqual(expect.arrayContaining(used))
+    }
+    const help = await ubblet('help', 'bake')
+    expect([help.code, help.err]).toEqual([0, ''])
+    expect((await ubblet('bake', '-h')).out).toBe(help.out)
+  })
+  it('suggests what was meant', async () => {
+    expect((await ubblet('inspct', 'x.glb')).err).toBe("ubblet: Unknown command 'inspct'. Did you mean inspect?\n")
+    expect((await ubblet('inspect', 'x', '--preparatoin', 'a')).err).toContain('Did you mean --preparation?')
+  })
+  it('answers in JSON when a call is wrong, too', async () => {
+    const done = await ubblet('inspect', 'nowhere.glb', '--json')
+    expect([done.code, JSON.parse(done.err)]).toEqual([2, { error: 'nowhere.glb: there is no such file.' }])
+  })
+  it('works through a link, from any folder', async () => {
+    await symlink(resolve('bin/ubblet'), path('linked'))
+    await symlink('linked', path('twice'))
+    const done = spawnSync(path('twice'), ['--version'], { cwd: '/', encoding: 'utf8' })
+    expect([done.status, done.stderr]).toEqual([0, ''])
+  })
+  it('stops quietly when nobody reads on', () => {
+    const piped = spawnSync('bash', ['-c', `./bin/ubblet inspect ${path('float-rack.glb')} --json | head -2`], {
+      encoding: 'utf8',
+    })
+    expect([piped.stdout.split('\n').length, piped.stderr]).toEqual([3, ''])
+  })
+  it('lets bash complete commands and options', async () => {
+    await writeFile(path('completion'), (await ubblet('completion', 'bash')).out)
+    const ask = (...words: string[]) =>
+      spawnSync(
+        'bash',
+        [
+          '-c',
+          `source ${path('completion')}; COMP_WORDS=(ubblet ${words.map(w => `'${w}'`).join(' ')}); COMP_CWORD=${words.length}; _ubblet; echo "\${COMPREPLY[*]}"`,
+        ],
+        { encoding: 'utf8' },
+      ).stdout.trim()
+    expect(ask('un')).toBe('unwrap')
+    expect(ask('bake', '--cha')).toBe('--channels')
+    expect(ask('diff', 'a', 'b', '--w')).toBe('--within')
+    expect((await ubblet('completion', 'zsh')).out).toContain('diff) compadd -- --json --quiet --within --help')
+  })
+  it('tells how far it is and how long it takes on, in plain words', () => {
+    expect(progressLine(0.25, 'baking', 10_000)).toBe(' 25 %  baking, about 30 s left')
+    expect(progressLine(0.01, 'baking', 10_000)).toBe('  1 %  baking')
+    expect([inWords(40_000), inWords(200_000), inWords(7_800_000)]).toEqual(['40 s', '3 min', '2 h 10 min'])
+  })
+})
+
+describe('what cannot be done is told before it is begun', () => {
+  const LOOK = '@float-rack.look.json'
+  const cases: [string, string[], RegExp][] = [
+    [
+      'an unknown channel',
+      ['bake', LOOK, ...RACK, '--out', '@x', '--channels', 'colour'],
+      /--channels takes baseColor/,
+    ],
+    ['no channel', ['bake', LOOK, ...RACK, '--out', '@x', '--channels', ','], /names nothing to bake/],
+    [
+      'an unknown port',
+      ['bake', LOOK, ...RACK, '--out', '@x', '--channels', 'salt/nothing'],
+      /no value at "salt\/nothing"/,
+    ],
+    [
+      'a dilation beyond reason',
+      ['bake', LOOK, ...RACK, '--out', '@x', '--dilation', '999'],
+      /from 0 to 64, not "999"/,
+    ],
+    ['a tile that is none', ['bake', LOOK, ...RACK, '--out', '@x', '--udim', '7'], /from 1001 to 9999, not "7"/],
+    [
+      'a tile that the mesh has not',
+      ['bake', LOOK, ...RACK, '--out', '@x', '--udim', '1005'],
+      /no tile 1005; it has 1001/,
+    ],
+    ['a seed that is no number', ['values', LOOK, ...RACK, '--seed', 'x'], /--seed takes a whole number/],
+    [
+      'several formats of one file',
+      ['export', LOOK, ...RACK, '--to', '@x.glb', '--format', 'png8,exr'],
+      /one format here/,
+    ],
+    ['a mesh without UVs', ['bake', LOOK, '--mesh', '@bare.glb', '--out', '@x'], /ubblet unwrap makes them/],
+    ['a device', ['inspect', '/dev/zero.glb'], /there is no such file/],
+  ]
+  it.each(cases)('%s', async (_, args, message) => {
+    const { uvs: _uvs, ...bare } = row(1)
+    await writeFile(path('bare.glb'), await writeGlb(bare, 'bare'))
+    const done = await call(...args)
+    expect(done.err).toMatch(message)
+    expect(done.err.trimEnd().split('\n')).toHaveLength(1)
+    expect([done.code, done.out, existsSync(path('x'))]).toEqual([2, '', false])
+  })
+  it('a pipe, which may never end', async () => {
+    spawnSync('mkfifo', [path('pipe.glb')])
+    expect((await call('inspect', '@pipe.glb')).err).toMatch(/it is a pipe or a device/)
+  })
+  it('an edge that would split the mesh into more than fits, at once and with the setting to change', async () => {
+    const preparation = JSON.parse(await readFile(path('float-rack.preparation.json'), 'utf8')) as object
+    await writeFile(path('fine.json'), JSON.stringify({ ...preparation, edge: 1e-9 }))
+    const done = await call('bake', LOOK, '--mesh', '@float-rack.glb', '--preparation', '@fine.json', '--out', '@x')
+    expect(done.code).toBe(2)
+    const enough = /Set "edge" to ([\d.e-]+) or more/.exec(done.err)?.[1]
+    // What it names is taken.
+    await writeFile(path('fine.json'), JSON.stringify({ ...preparation, edge: Number(enough), maps: [] }))
+    const taken = await call('inspect', '@float-rack.glb', '--preparation', '@fine.json')
+    expect([taken.code, taken.err]).toEqual([0, ''])
+  }, 60_000)
+  it('in millimeters with a preparation in meters, too', async () => {
+    const mesh = await readMesh(new Uint8Array(await readFile(path('float-rack.glb'))), 'rack.glb')
+    const large: Mesh = { ...mesh, positions: mesh.positions.map(x => x * 1000) }
+    await writeFile(path('large.glb'), await writeGlb(large, 'large'))
+    const preparation = JSON.parse(await readFile(path('float-rack.preparation.json'), 'utf8')) as object
+    await writeFile(path('meters.json'), JSON.stringify({ ...preparation, edge: 0.05 }))
+    const done = await call('values', LOOK, '--mesh', '@large.glb', '--preparation', '@meters.json')
+    expect(done.err).toMatch(/Set "edge" to .* or more, or "scale" to the file's units/)
+  })
+})
+
+/** The mesh as Wavefront OBJ, coordinates rounded to some decimals, other units, and z up where that is asked for. */
+function objOf(mesh: Mesh, decimals: number, scale: number, zUp: boolean): string {
+  const lines: string[] = []
+  const { positions, indices } = mesh
+  for (let i = 0; i < positions.length; i += 3) {
+    const [x, y, z] = [0, 1, 2].map(k => positions[i + k]! * scale) as [number, number, number]
+    const turned = zUp ? [x, -z, y] : [x, y, z]
+    lines.push(`v ${turned.map(v => v.toFixed(decimals)).join(' ')}`)
+  }
+  for (const object of mesh.objects) {
+    lines.push(`o ${object.name}`)
+    const end = object.firstTriangle + object.triangles
+    for (let t = object.firstTriangle; t < end; t++)
+      lines.push(`f ${[0, 1, 2].map(k => indices[t * 3 + k]! + 1).join(' ')}`)
+  }
+  return `${lines.join('\n')}\n`
+}
+
+describe('the table of keys', () => {
+  let keys: string[] = []
+  let mesh: Mesh
+  beforeAll(async () => {
+    await writeFile(path('look.json'), JSON.stringify({ meshes: ['glb'], look: true, size: 256, colorIn: 'vertices' }))
+    const done = await call('deliver', '@float-rack.look.json', ...RACK, '--out', '@first', '--settings', '@look.json')
+    expect(done.code).toBe(0)
+    keys = parseKeyTable(JSON.parse(await readFile(path('first/keys.json'), 'utf8'))).keys
+    mesh = await readMesh(new Uint8Array(await readFile(path('float-rack.glb'))), 'rack.glb')
+  }, 60_000)
+
+  it('leaves with a delivery and inside the look, one key for each part', async () => {
+    expect(new Set(keys).size).toBe(386)
+    const name = (await readdir(path('first'))).find(n => n.endsWith('.look.zip'))!
+    const files = unzipSync(new Uint8Array(await readFile(path(`first/${name}`))))
+    expect(parseKeyTable(JSON.parse(strFromU8(files['keys.json']!))).keys).toEqual(keys)
+  })
+  it.each([
+    ['six decimals', 6, 1, false],
+    ['four decimals', 4, 1, false],
+    ['centimeters', 5, 100, false],
+    ['millimeters with z up', 3, 1000, true],
+  ])('keeps every draw in an OBJ with %s', async (_, decimals, scale, zUp) => {
+    await writeFile(path('again.obj'), objOf(mesh, decimals, scale, zUp))
+    const with_ = await call('inspect', '@again.obj', '--keys', '@first/keys.json', '--json')
+    expect(with_.err).toBe('')
+    const found = (JSON.parse(with_.out) as { parts: { key: string }[] }).parts.map(p => p.key)
+    expect([...found].sort()).toEqual([...keys].sort())
+    // Without it some are other parts, and that is said.
+    const bare = JSON.parse((await call('inspect', '@again.obj', '--json')).out) as { parts: { key: string }[] }
+    expect(bare.parts.some(p => !keys.includes(p.key))).toBe(true)
+  })
+  it('comes along in the zip of a look, and draws the same on another export', async () => {
+    await writeFile(path('again.obj'), objOf(mesh, 4, 1, false))
+    const name = (await readdir(path('first'))).find(n => n.endsWith('.look.zip'))!
+    const rows = async (look: string, file: string) => {
+      const done = await call('values', look, '--mesh', file, '--json')
+      const list = JSON.parse(done.out) as { key: string; draws: Record<string, unknown> }[]
+      return { err: done.err, draws: new Map(list.map(r => [r.key, JSON.stringify(r.draws)])) }
+    }
+    const first = await rows('@float-rack.look.json', '@float-rack.glb')
+    expect(first.err).toContain('without a table of keys')
+    const again = await rows(`@first/${name}`, '@again.obj')
+    expect(again.err).toBe('')
+    for (const [key, draws] of first.draws) expect(again.draws.get(key)).toBe(draws)
+  }, 60_000)
+  it('that is broken, or of another mesh, is told', async () => {
+    await writeFile(path('broken.json'), '{"version":1,"keys":["x"]}')
+    expect((await call('inspect', '@float-rack.glb', '--keys', '@broken.json')).err).toMatch(
+      /not a table of keys, at keys\.0/,
+    )
+    const other = await call('inspect', '@kiosk-roof.glb', '--keys', '@first/keys.json')
+    expect(other.err).toMatch(/parts are not in the table of keys, and \d+ of its 386 are not in the mesh/)
+  })
+})
+
+describe('a mesh in several files', () => {
+  it('takes along what it names, also from folders below, and nothing else', async () => {
+    await mkdir(path('obj/maps'), { recursive: true })
+    await writeFile(path('obj/box.obj'), `mtllib maps/paint.mtl\nusemtl red\n${objOf(row(1), 6, 1, false)}`)
+    await writeFile(
+      path('obj/maps/paint.mtl'),
+      'newmtl red\nKd 1 0 0\nmap_Kd -s 1 1 1 red.png\nmap_Ks ../../secret.png\n',
+    )
+    const red = encode({ width: 1, height: 1, data: Uint8Array.of(255, 0, 0), channels: 3, depth: 8 })
+    await writeFile(path('obj/maps/red.png'), red)
+    await writeFile(path('obj/huge.png'), 'not read')
+    await writeFile(path('secret.png'), 'not read')
+    const done = await call('inspect', '@obj/box.obj', '--json')
+    expect(done.err).toBe('')
+    expect((JSON.parse(done.out) as { warnings: string[] }).warnings.join()).not.toContain('paint.mtl')
+  })
+})
+
+describe('unwrap', () => {
+  it('gives every triangle a place of its own in the unit square, and leaves the shape', async () => {
+    const { uvs: _uvs, ...bare } = row(3)
+    await writeFile(path('bare.glb'), await writeGlb(bare, 'bare'))
+    expect(await call('unwrap', '@bare.glb', '--to', '@uv.glb')).toMatchObject({ code: 0, out: `${path('uv.glb')}\n` })
+    const mesh = await readMesh(new Uint8Array(await readFile(path('uv.glb'))), 'uv.glb')
+    expect(mesh.indices.length).toBe(bare.indices.length)
+    expect([...mesh.uvs!].every(x => x >= 0 && x <= 1)).toBe(true)
+    expect((await call('unwrap', '@bare.glb', '--to', '@uv.obj')).err).toMatch(/unwrap writes \.glb/)
+  })
+})
+
+describe('diff', () => {
+  it('tells two looks apart in words', async () => {
+    const look = JSON.parse(await readFile(path('float-rack.look.json'), 'utf8')) as {
+      nodes: { kind: string; params: object }[]
+    }
+    const draw = look.nodes.find(n => n.kind === 'partRandom')!
+    Object.assign(draw.params, { seed: 4711 })
+    await writeFile(path('other.look.json'), JSON.stringify(look))
+    expect(await call('diff', '@float-rack.look.json', '@float-rack.look.json')).toMatchObject({
+      code: 0,
+      out: 'They are the same.\n',
+    })
+    const done = await call('diff', '@float-rack.look.json', '@other.look.json')
+    expect(done.code).toBe(1)
+    expect(done.out).toMatch(/Seed .*4711/)
+  })
+  it('tells two deliveries apart: pictures by the color that is seen, tables by part', async () => {
+    const settings = { meshes: [], maps: ['baseColor'], tables: ['csv'], size: 256 }
+    await writeFile(path('d.json'), JSON.stringify(settings))
+    for (const [seed, out] of [
+      ['0', '@d0'],
+      ['5', '@d5'],
+    ] as const)
+      await call('deliver', '@float-rack.look.json', ...RACK, '--out', out, '--settings', '@d.json', '--seed', seed)
+    const done = await call('diff', '@d0', '@d5', '--json')
+    expect(done.code).toBe(1)
+    const list = JSON.parse(done.out) as { where?: string; message: string }[]
+    expect(list.find(d => d.where?.endsWith('baseColor.png'))?.message).toMatch(/CIEDE2000 \d+\.\d+ in the mean/)
+    expect(list.find(d => d.where?.endsWith('.csv'))?.message).toMatch(
+      /of 386 parts have other values, 0 are new, 0 are gone/,
+    )
+    expect(await call('diff', '@d0', '@d0')).toMatchObject({ code: 0 })
+  }, 120_000)
+  it('takes a difference that is small enough for none', async () => {
+    const picture = (value: number) =>
+      encode({ width: 2, height: 1, data: Uint8Array.of(200, 100, 50, value, value, value), channels: 3, depth: 8 })
+    await writeFile(path('a.png'), picture(120))
+    await writeFile(path('b.png'), picture(121))
+    const done = await call('diff', '@a.png', '@b.png')
+    expect([done.code, done.out]).toEqual([
+      1,
+      expect.stringContaining('50.0 % of the pixels differ, by 0.00392 at most'),
+    ])
+    expect((await call('diff', '@a.png', '@b.png', '--within', '1')).code).toBe(0)
+    expect((await call('diff', '@a.png', '@d0')).err).toMatch(/diff takes two looks/)
+    expect(decode(await readFile(path('a.png'))).width).toBe(2)
+  })
+})
+
+describe('being cut off', () => {
+  it('keeps the geometry maps that were finished', async () => {
+    const preparation = JSON.parse(await readFile(path('kiosk-roof.preparation.json'), 'utf8')) as { maps: unknown[] }
+    expect(preparation.maps.length).toBeGreaterThan(1)
+    const cache = path('cut')
+    const args = ['values', path('kiosk-roof.look.json'), '--mesh', path('kiosk-roof.glb'), '--cache', cache]
+    const child = spawn('./bin/ubblet', [...args, '--preparation', path('kiosk-roof.preparation.json')], {
+      stdio: 'ignore',
+    })
+    const maps = async () => (existsSync(cache) ? (await readdir(cache)).filter(n => n.endsWith('.map')).length : 0)
+    await expect.poll(maps, { timeout: 60_000, interval: 20 }).toBeGreaterThan(0)
+    child.kill('SIGKILL')
+    await new Promise(done => child.once('exit', done))
+    expect(await maps()).toBeGreaterThan(0)
+    const started = Date.now()
+    const done = await ubblet(...args, '--preparation', path('kiosk-roof.preparation.json'))
+    expect([done.code, Date.now() > started]).toEqual([0, true])
+    const told = /(\d+) geometry maps? on/.exec(done.err)?.[1]
+    expect(Number(told ?? 0)).toBeLessThan(preparation.maps.length)
+  }, 120_000)
+})
