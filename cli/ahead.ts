@@ -8,7 +8,7 @@ import { UsageError } from './usage'
 import { inWords } from './voice'
 
 /** Rays a second on one thread, and texels of one picture a second on one: as measured on a machine of two slow cores. */
-const RAYS = 250_000
+const RAYS = 60_000
 const TEXELS = 650_000
 /** Rays that would take a night: whoever wants more than that has mistaken a unit. */
 const MOST_RAYS = 2e10

@@ -86,11 +86,17 @@ try {
 
   const pictures = {
     workbench: () => open('float rack').then(() => page.locator('[data-node=glassColors] .name').click()),
-    settings: () => open('float rack').then(() => page.locator('[data-node=salt] .name').click()),
+    async compare() {
+      await open('float rack')
+      await page.getByRole('tab', { name: 'Compare' }).click()
+      await page.locator('[role=listbox][aria-busy=false]').waitFor()
+      await page.getByRole('listbox', { name: 'Rolls of the draws' }).focus()
+      for (const key of ['ArrowRight', 'ArrowRight', 's', 'ArrowDown']) await page.keyboard.press(key)
+    },
     async deliver() {
       await open('float rack')
       await page.getByRole('tab', { name: 'Deliver' }).click()
-      for (const name of [/^USD/, /^Baked/]) await page.getByRole('checkbox', { name }).check()
+      for (const name of [/^USD$/, /^Baked/]) await page.getByRole('checkbox', { name }).check()
       await page.getByRole('button', { name: 'Deliver', exact: true }).click()
       await page.locator('li[data-state=done]').waitFor()
       await choose(page.getByRole('combobox', { name: 'Texture size' }), '4096')

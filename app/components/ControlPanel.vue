@@ -101,6 +101,13 @@ function resetAll(): void {
   )
 }
 const exposed = computed(() => exposedIn(project.look).filter(e => e.node === node.value?.id))
+const mesh = useMesh()
+/** Outlines the parts that a finding is about. */
+function showParts(keys: readonly string[]): void {
+  const wanted = new Set(keys)
+  const parts = project.tables?.parts.parts ?? []
+  mesh.select(parts.flatMap((p, i) => (wanted.has(p.key) ? [i] : [])))
+}
 const findings = computed(() => project.findings.filter(f => !project.scope.length && f.node === node.value?.id))
 </script>
 
@@ -133,6 +140,7 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
         >
           {{ fix.label }}
         </UButton>
+        <UButton v-if="f.parts" variant="link" class="fix" @click="showParts(f.parts)">Show on the stage</UButton>
       </p>
 
       <template v-for="{ name, d, value } in params" :key="name">

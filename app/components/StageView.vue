@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Look } from '#core/graph/look'
 import { useElementSize, useDevicePixelRatio, useThrottleFn } from '@vueuse/core'
 import { setParam } from '#core/graph/edit'
 import { titleOf } from '#core/graph/check'
@@ -432,6 +433,13 @@ defineExpose({
   frame,
   proof: (glb: ArrayBuffer, what: 'finished' | 'baseColor') => stage.value?.proof(glb, what) ?? Promise.resolve(null),
   eyePoint: () => stage.value?.eyePoint,
+  viewKey: () => stage.value?.viewKey,
+  tile: (look: Look, width: number, count: number) =>
+    stage.value?.tile(look, width, count, async l => {
+      // What the worker has sent for the stage's own look does not hold for this one.
+      sentFor = undefined
+      return evaluator.gather(l, false, true)
+    }) ?? Promise.resolve(null),
 })
 </script>
 

@@ -11,7 +11,15 @@ import { VIEWS } from '../stage/lightPass'
 export const TABS = [
   { key: 'mesh', title: 'Mesh' },
   { key: 'build', title: 'Build' },
+  { key: 'compare', title: 'Compare' },
   { key: 'deliver', title: 'Deliver' },
+] as const
+/** What the sheet of the Compare tab takes itself, while it has the focus. */
+const SHEET_KEYS = [
+  ['Keep a roll', 'Enter'],
+  ['Show a roll beside the look', 'Space'],
+  ['Star a roll', 'S'],
+  ['Set a roll aside', 'X'],
 ] as const
 export type Tab = (typeof TABS)[number]['key']
 
@@ -118,6 +126,16 @@ function workCommands(bench: Bench): Command[] {
       run: () => void bench.toggleLock(),
     },
     { group: 'Work', title: 'Save now', keys: ['Ctrl+S'], everywhere: true, run: () => void project.save() },
+    ...SHEET_KEYS.map(
+      ([title, keys]): Command => ({
+        group: 'Compare',
+        title,
+        keys: [keys],
+        told: true,
+        can: () => bench.tab.value === 'compare',
+        run: () => {},
+      }),
+    ),
     ...TABS.map(
       (t): Command => ({
         group: 'Work',

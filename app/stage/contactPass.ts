@@ -75,7 +75,7 @@ export class ContactPass {
       defines.PERSPECTIVE_CAMERA = perspective
       this.material.needsUpdate = true
     }
-    const { target, pictures } = sample.channels.now!
+    const { target, pictures } = (sample.channels.now ?? sample.channels.sheet)!
     uniforms.ubRelief!.value = target.textures[pictures.indexOf('relief')]
     uniforms.ubFacing!.value = target.textures[pictures.indexOf('facing')]
     uniforms.tNoise!.value = this.noise(sample.number)

@@ -304,7 +304,7 @@ export class EvaluateOnCard implements Backend {
 
   setMesh(tables: MeshTables, box: Box, same: boolean): void {
     this.tables = tables
-    for (const slot of ['now', 'kept'] as const) this.forget(slot)
+    for (const slot of Object.keys(this.looks) as Slot[]) this.forget(slot)
     if (same) return
     this.surface.setMesh(tables, box)
     this.setHidden(this.hidden)
@@ -391,7 +391,7 @@ export class EvaluateOnCard implements Backend {
   }
 
   dispose(): void {
-    for (const slot of ['now', 'kept'] as const) this.forget(slot)
+    for (const slot of Object.keys(this.looks) as Slot[]) this.forget(slot)
     this.dropMesh()
     this.surface.dispose()
     this.state.dispose()

@@ -107,6 +107,7 @@ export class Pane {
   clear(): void {
     for (const sample of this.samples.values()) this.release(sample)
     for (const picture of this.pictures.values()) picture.dispose()
+    this.dropSheet()
     this.samples.clear()
     this.surfaces.clear()
     this.pictures.clear()
@@ -338,6 +339,65 @@ export class Pane {
       await new Promise(resolve => setTimeout(resolve, STILL_WAITS))
     }
     return null
+  }
+
+  /**
+   * The look of the slot for sheets, lit as the stage is, in a picture of its own with fewer pixels. It stays until the next one.
+   * @param step pixels of the stage for each of it
+   * @param count pictures with shifted pixels that make it
+   * @param wanted whether it is still wanted
+   */
+  async tile(step: number, count: number, wanted: () => boolean): Promise<WebGLRenderTarget | null> {
+    const { passes } = this
+    const { shadow, typical, renderer } = passes
+    if (!this.width) return null
+    const lighting = this.lighting()
+    for (let number = 0; number < count; number++) {
+      const sample = await this.sheetFilled(step, number, wanted)
+      if (!sample) return null
+      if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey)
+      const lit = { sample, slot: 'sheet', shadow, typical } as const
+      passes.light.draw(renderer, lit, lighting, this.sheet!.target, 1 / (number + 1))
+    }
+    return this.sheet!.target
+  }
+
+  /** A sample of a sheet that holds the channels of its look; null where that is not wanted any more. */
+  private async sheetFilled(step: number, number: number, wanted: () => boolean): Promise<Sample | null> {
+    const { passes } = this
+    const { lowered } = passes.looks.sheet ?? {}
+    if (!lowered) return null
+    for (let tries = 0; tries < STILL_TRIES && wanted(); tries++) {
+      const sample = this.sheetSample(step, number)
+      this.see(sample, this.wanted.surface)
+      sample.roomFor(passes.renderer, 'sheet', lowered.pictures, passes.backend.wholeFloats)
+      const outcome = await passes.backend.evaluate('sheet', sample)
+      if (outcome === 'stale' || outcome === 'compiling') {
+        await new Promise(resolve => setTimeout(resolve, STILL_WAITS))
+        continue
+      }
+      if (!wanted()) return null
+      if (this.contacts.get(sample) !== this.wanted.surface) {
+        this.contacts.set(sample, this.wanted.surface)
+        passes.contact.draw(passes.renderer, passes.full, sample, passes.reach * CONTACT_REACH)
+      }
+      return sample
+    }
+    return null
+  }
+
+  private sheet?: { step: number; samples: Sample[]; target: WebGLRenderTarget }
+  private sheetSample(step: number, number: number): Sample {
+    if (this.sheet?.step !== step) this.dropSheet()
+    const full = { width: this.width, height: this.height }
+    const size = [Math.ceil(full.width / step), Math.ceil(full.height / step)] as const
+    this.sheet ??= { step, samples: [], target: pictureTarget(...size) }
+    return (this.sheet.samples[number] ??= new Sample(`${this.passes.nextKey()} sheet`, step, number, full))
+  }
+  private dropSheet(): void {
+    for (const sample of this.sheet?.samples ?? []) this.release(sample)
+    this.sheet?.target.dispose()
+    this.sheet = undefined
   }
 
   private forget(sample: Sample): void {

@@ -24,7 +24,7 @@ import { FullPass } from './passes'
 import { PresentPass } from './presentPass'
 import { proofOf, viewAll, type Proof } from './proof'
 import { ShadowPass } from './shadowPass'
-import { ShownLook } from './shownLook'
+import { shapeOf, ShownLook } from './shownLook'
 
 export type { Eye } from './eyes'
 export type { Inspected, Layout } from './inspectView'
@@ -44,7 +44,7 @@ export interface Passes {
   readonly light: LightPass
   readonly shadow: ShadowPass
   readonly contact: ContactPass
-  readonly looks: { now: ShownLook; kept?: ShownLook } & Partial<Record<Slot, ShownLook>>
+  readonly looks: { now: ShownLook } & Partial<Record<Slot, ShownLook>>
   readonly box: Box
   /** Half the diagonal of the mesh, in meters. */
   readonly reach: number
@@ -108,7 +108,7 @@ export class Stage implements Passes {
   readonly shadow: ShadowPass
   readonly contact = new ContactPass()
   readonly backend: Backend
-  readonly looks: { now: ShownLook; kept?: ShownLook }
+  readonly looks: { now: ShownLook } & Partial<Record<Slot, ShownLook>>
   box: Box = { min: [-1, -1, -1], max: [1, 1, 1] }
   typical = 1
   wipe = 0.5
@@ -702,6 +702,41 @@ export class Stage implements Passes {
       whole.height * scale,
     )
     return small.convertToBlob({ type: 'image/png' })
+  }
+
+  /** What a tile of a sheet depends on besides its look: mesh, camera, light, and what is shown of the channels. */
+  get viewKey(): string {
+    return `${this.surfaceKey} ${this.eyes.key} ${this.lightKey}`
+  }
+
+  /**
+   * A small picture of a look that is not the one on the stage, from the same camera in the same light. The surface is found
+   * once for all looks.
+   * @param width about how wide it is to be, in device pixels
+   * @param count pictures with shifted pixels that make it
+   * @param gather brings the values of a look that have to be found out elsewhere
+   * @returns null where something newer came in between
+   */
+  async tile(
+    look: Look,
+    width: number,
+    count: number,
+    gather: (look: Look) => Promise<WholeValues>,
+  ): Promise<ImageData | null> {
+    if (!this.tables || !this.rigs.first) return null
+    const { tables, viewKey } = this
+    if (!this.looks.sheet) {
+      this.looks.sheet = new ShownLook(this.kernels, this.backend, 'sheet', () => {})
+      this.looks.sheet.setMesh(tables, false)
+    }
+    const { sheet } = this.looks
+    if (sheet.setLook(look)) sheet.give(shapeOf(look), await gather(look))
+    if (this.tables !== tables || this.viewKey !== viewKey) return null
+    const [pane] = this.panes
+    const target = await pane.tile(Math.max(1, Math.round(pane.size.x / width)), count, () => this.viewKey === viewKey)
+    if (!target) return null
+    const pixels = await readPicture(this.renderer, target)
+    return new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, target.width, target.height)
   }
 
   /** Whether the stage shows what is wanted, and nothing has changed for a while. */

@@ -20,8 +20,8 @@ import { lower, reader } from '#core/program/lower'
 import { probe } from '#core/program/probe'
 import type { Ref } from '#core/program/ops'
 
-/** The looks that the stage shows at once: the one that is worked on, and a kept state of it. */
-const SLOTS = ['now', 'kept'] as const
+/** The looks that are evaluated at once: the one that is worked on, a kept state of it, and one after the other for a sheet. */
+export const SLOTS = ['now', 'kept', 'sheet'] as const
 export type Slot = (typeof SLOTS)[number]
 
 const matrix = z.array(z.number()).length(16)

@@ -4,6 +4,7 @@ import { extname, join } from 'node:path'
 import { decode } from 'fast-png'
 import { compareNumbers, type NumberPicture } from '../../core/color/compareNumbers'
 import { manifestSchema, type Manifest } from '../../core/deliver/manifest'
+import { LOOK_ENDINGS } from '../../core/exchange/readLookFile'
 import { differences } from '../../core/graph/differences'
 import { readExr } from '../../core/trace/lightPicture'
 import { anyNumber, command, type VoiceOptions } from '../command'
@@ -97,7 +98,17 @@ async function fileDifference(a: string, b: string, within: number): Promise<str
   const ending = extname(a).toLowerCase()
   if (PICTURES.includes(ending)) return pictureDifference(a, b, within)
   if (ending === '.csv') return tableDifference(a, b)
+  if (LOOK_ENDINGS.some(e => a.toLowerCase().endsWith(e))) {
+    const found = await lookDifferences(a, b)
+    return found.length ? found.join(' ') : undefined
+  }
   return 'differs'
+}
+
+async function lookDifferences(a: string, b: string): Promise<string[]> {
+  const before = await openLook(a)
+  const now = await openLook(b)
+  return differences(before.look, now.look)
 }
 
 const isFolder = async (path: string): Promise<boolean> =>
@@ -114,8 +125,7 @@ async function differencesOf(a: string, b: string, within: number): Promise<Diff
     const message = await fileDifference(a, b, within)
     return message ? [{ message }] : []
   }
-  const [before, now] = [await openLook(a), await openLook(b)]
-  return differences(before.look, now.look).map(message => ({ message }))
+  return (await lookDifferences(a, b)).map(message => ({ message }))
 }
 
 export const diffCommand = () =>

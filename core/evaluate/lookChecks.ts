@@ -3,7 +3,7 @@ import { colorDifference } from '../color/difference'
 import { titleOf, type Finding } from '../graph/check'
 import type { Look, LookNode } from '../graph/look'
 import { paramOf } from '../graph/kinds'
-import { CHANNEL_NAMES, CHANNELS, type Channel } from '../graph/types'
+import { CHANNEL_NAMES, CHANNELS, type Channel, type Stop } from '../graph/types'
 import { RESULT } from '../nodes'
 import type { FinishRefs, Lowered } from '../nodes/declare'
 import type { Kernels } from '../kernels/kernels'
@@ -12,6 +12,7 @@ import { triangleAreas } from '../mesh/mesh'
 import { lower, reader } from '../program/lower'
 import type { Ref } from '../program/ops'
 import { MEASURED_POINTS } from './gather'
+import { alikePairs } from './pick'
 import { sampler } from './sampler'
 import type { MeshTables } from './tables'
 
@@ -258,7 +259,42 @@ export function checkValues(kernels: Kernels, tables: MeshTables, look: Look, te
     }
     alikeNeighbors(end)
   }
+  nodes.filter(n => n.kind === 'palette').forEach(paletteShares)
   return found
+
+  /** (7) What a palette was asked for and could not be given. */
+  function paletteShares(node: LookNode): void {
+    const entries = paramOf(node, 'colors') as Stop[]
+    const weights = entries.map(e => Math.max(0, e.at))
+    const all = weights.reduce((a, b) => a + b, 0)
+    const areas = parts.parts.map(p => p.area)
+    const surface = areas.reduce((a, b) => a + b, 0)
+    const largest = areas.reduce((best, a, i) => (a > areas[best]! ? i : best), 0)
+    const least = Math.min(...weights.filter(w => w > 0)) / (all || 1)
+    if (paramOf(node, 'by') === 'area' && parts.parts.length > 1 && areas[largest]! / surface > least)
+      warn(
+        node,
+        `${titleOf(node)} divides by area, and the largest part alone has ${percent(areas[largest]! / surface)} of it, more than the ${percent(least)} of a color: the shares cannot be exact.`,
+        {
+          parts: [parts.parts[largest]!.key],
+          fixes: [{ label: 'Divide the number of parts', set: { by: 'count' } }],
+        },
+      )
+    const differ = Number(paramOf(node, 'differ'))
+    const which = program.outputs.get(`${node.id}/value`)
+    if (!(differ > 0) || which?.type !== 'value' || !tables.touching || parts.parts.length > MOST_PARTS) return
+    const { pairs } = tables.touching()
+    const [drawn] = valuesAt([which.value], samplePartPoints(mesh, parts, 1))
+    const numbers = drawn!.map(x => Math.round(x * Math.max(1, entries.length - 1)))
+    const list = entries.flatMap(e => [e.at, ...e.color])
+    const alike = alikePairs(numbers, list, differ, pairs)
+    if (!alike.length) return
+    warn(
+      node,
+      `${alike.length / 2} of ${pairs.length / 2} pairs of touching parts differ by less than the ${differ} that ${titleOf(node)} is asked for. More colors that are far apart, or more even shares, would part them.`,
+      { parts: [...new Set(alike)].map(p => parts.parts[p]!.key) },
+    )
+  }
 
   /** (6) Touching parts that look the same although the look draws for them. */
   function alikeNeighbors(end: LookNode): void {

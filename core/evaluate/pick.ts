@@ -1,10 +1,12 @@
 import { colorDifference } from '../color/difference'
-import { neighborsOf, swapAround } from './swaps'
+import { coolDown, neighborsOf, swapAround } from './swaps'
 import type { MeshTables } from './tables'
 
 /** Partners that are tried for a part that is too like a neighbor, and rounds over all parts. */
 const PARTNERS = 48
 const ROUNDS = 8
+/** Pairs too many that a swap may make at first, and in the end. */
+const HEAT = [1, 0.08] as const
 /** Where shares are of the area, parts swap only with parts about as large. */
 const ALIKE = 0.02
 
@@ -41,13 +43,43 @@ export function pick(
   const clashes = (p: number, skip: number): number =>
     neighbors[p]!.reduce((s, q) => s + Number(q !== skip && alike[out[p]!]![out[q]!]), 0)
   const area = (p: number) => tables.parts.parts[p]!.area
-  swapAround(out, values, {
-    rounds: ROUNDS,
-    tries: PARTNERS,
-    wants: p => clashes(p, -1) > 0,
-    may: (p, q) => by === 'count' || Math.abs(area(p) - area(q)) <= ALIKE * Math.max(area(p), area(q)),
-    judge: (p, q) => [clashes(p, -1) + clashes(q, p)],
-    better: ([after], [before]) => after! < before!,
-  })
-  return out
+  const may = (p: number, q: number): boolean =>
+    by === 'count' || Math.abs(area(p) - area(q)) <= ALIKE * Math.max(area(p), area(q))
+  const all = (): number => out.reduce((s, _, p) => s + clashes(p, -1), 0)
+  const settle = (): void =>
+    swapAround(out, values, {
+      rounds: ROUNDS,
+      tries: PARTNERS,
+      wants: p => clashes(p, -1) > 0,
+      may,
+      judge: (p, q) => [clashes(p, -1) + clashes(q, p)],
+      better: ([after], [before]) => after! < before!,
+    })
+  settle()
+  const settled = all()
+  if (!settled) return out
+  // Where swaps that help are not enough, swaps that do not help at once lead further.
+  const quick = out.slice()
+  const alikeTouch = (p: number, q: number): number =>
+    neighbors[p]!.includes(q) ? Number(alike[out[p]!]![out[q]!]) : 0
+  coolDown(out, values, { may, cost: p => clashes(p, -1), shared: alikeTouch, heat: HEAT })
+  settle()
+  return all() < settled ? out : quick
+}
+
+/** Pairs of touching parts whose entries are less apart than is asked for. @returns part numbers, two for each pair */
+export function alikePairs(
+  entries: ArrayLike<number>,
+  list: readonly number[],
+  differ: number,
+  pairs: Uint32Array,
+): number[] {
+  const colors = Array.from({ length: list.length / 4 }, (_, i) => list.slice(i * 4 + 1, i * 4 + 4))
+  const alike = colors.map(a => colors.map(b => colorDifference(a, b) < differ))
+  const found: number[] = []
+  for (let i = 0; i < pairs.length; i += 2) {
+    const [p, q] = [pairs[i]!, pairs[i + 1]!]
+    if (alike[entries[p]!]![entries[q]!]) found.push(p, q)
+  }
+  return found
 }

@@ -53,3 +53,56 @@ export function swapAround(
     if (!swapped) break
   }
 }
+
+/** Swaps that are tried for each part while the parts cool down, and in all. */
+const COOLING = { each: 200, most: 2_000_000 }
+
+/** Steps of a linear congruential generator (Numerical Recipes), from 0 to 1. */
+function rolls(seed: number): () => number {
+  let state = seed >>> 0
+  return () => (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) / 2 ** 32
+}
+
+/**
+ * Parts swap values at random, in place: at first also where that makes it worse, later hardly ever (simulated annealing,
+ * Kirkpatrick et al. 1983). Which swaps are tried depends on what was drawn and not on the order of the file.
+ * @param cost what is bad around one part
+ * @param shared what of it both parts of a pair count, where they touch
+ * @param heat how much worse a swap may make it at the beginning and at the end
+ */
+export function coolDown(
+  out: Float32Array,
+  drawn: Float32Array,
+  {
+    may,
+    cost,
+    shared,
+    heat,
+  }: {
+    may(p: number, q: number): boolean
+    cost(p: number): number
+    shared(p: number, q: number): number
+    heat: readonly [from: number, to: number]
+  },
+): void {
+  const n = out.length
+  const order = Uint32Array.from(out.keys()).sort((a, b) => drawn[a]! - drawn[b]! || a - b)
+  const bits = new Uint32Array(drawn.slice().sort().buffer)
+  const next = rolls(bits.reduce((seed, x) => (Math.imul(seed, 31) + x) >>> 0, n))
+  const tries = Math.min(COOLING.most, COOLING.each * n)
+  const [from, to] = heat
+  for (let t = 0; t < tries; t++) {
+    const p = order[Math.floor(next() * n)]!
+    const q = order[Math.floor(next() * n)]!
+    if (out[p] === out[q] || !may(p, q)) continue
+    const before = cost(p) + cost(q) - shared(p, q)
+    const held = out[p]!
+    out[p] = out[q]!
+    out[q] = held
+    const worse = cost(p) + cost(q) - shared(p, q) - before
+    const warmth = from * (to / from) ** (t / tries)
+    if (worse <= 0 || next() < Math.exp(-worse / warmth)) continue
+    out[q] = out[p]!
+    out[p] = held
+  }
+}

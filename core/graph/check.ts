@@ -13,6 +13,8 @@ export interface Finding {
   port?: string
   /** One sentence: what is wrong and what it means. */
   message: string
+  /** Keys of the parts that it is about. */
+  parts?: readonly string[]
   /** Settings of that node that mend it, in one of several ways. */
   fixes?: readonly { label: string; set: Readonly<Record<string, ParamValue>> }[]
 }

@@ -170,16 +170,20 @@ export function changeSeeds(
   }
 }
 
-/** A look with every seed moved by one number; 0 leaves it as it is. What shared a seed still does. */
-export const reseed = (look: Look, by: number): Look =>
-  by === 0
-    ? look
-    : {
-        ...look,
-        nodes: look.nodes.map(n =>
-          changeSeeds(n, stored => (typeof stored === 'number' ? (stored + by * 7919) % 2 ** 24 : undefined)),
-        ),
-      }
+/** Whether a node, or one inside it, draws by a seed. */
+export const hasSeed = (node: LookNode): boolean =>
+  Object.values(kindFor(node)?.params ?? {}).some(d => d.type === 'seed') || Boolean(node.recipe?.nodes.some(hasSeed))
+
+/**
+ * A look with every seed moved by one number; 0 leaves it as it is. What shared a seed still does.
+ * @param only ids of the nodes whose seeds are moved; all where it is left out
+ */
+export function reseed(look: Look, by: number, only?: ReadonlySet<string>): Look {
+  if (by === 0) return look
+  const moved = (stored: ParamValue | undefined): number | undefined =>
+    typeof stored === 'number' ? (stored + by * 7919) % 2 ** 24 : undefined
+  return { ...look, nodes: look.nodes.map(n => (!only || only.has(n.id) ? changeSeeds(n, moved) : n)) }
+}
 
 /** A recipe with seeds that no pattern of the look has; what shared a seed inside still does. */
 function withFreshSeeds(look: Look, recipe: Recipe): Recipe {

@@ -319,7 +319,11 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
     if (settings.look)
       await put(
         `${stem}.look.zip`,
-        zipSync(packLook(work.look, options.originals ?? new Map(), piece.table), { level: 6 }),
+        zipSync(packLook(work.look, options.originals ?? new Map(), piece.table), {
+          level: 6,
+          // Always the same time: the same look is the same file.
+          mtime: '1980-01-01T00:00:00',
+        }),
       )
     if (!options.bare) await put(KEYS_FILE, `${JSON.stringify(piece.table)}\n`)
     if (!options.bare && options.contact !== false) {

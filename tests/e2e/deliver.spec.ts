@@ -47,7 +47,7 @@ test('a delivery of many kinds leaves as one zip, whose files are what its manif
   request,
 }) => {
   await begin(page, request)
-  for (const name of [/^PLY/, /^USD/, /^Baked/, 'Roughness', /Part table, CSV/, /The look with its pictures/])
+  for (const name of [/^PLY/, /^USD$/, /^Baked/, 'Roughness', /Part table, CSV/, /The look with its pictures/])
     await page.getByRole('checkbox', { name }).first().check()
   await choose(page.getByRole('combobox', { name: 'Texture size' }), '256')
   await choose(page.getByRole('combobox', { name: 'Picture format' }), '16-bit PNG')
@@ -93,7 +93,7 @@ test('a delivery of many kinds leaves as one zip, whose files are what its manif
   await page.getByRole('tab', { name: 'Deliver' }).click()
   await expect(newest(page)).toHaveAttribute('data-state', 'done')
   await choose(page.getByRole('combobox', { name: 'Settings' }), 'For the short')
-  await expect(page.getByRole('checkbox', { name: /^USD/ })).toBeChecked()
+  await expect(page.getByRole('checkbox', { name: 'USD', exact: true })).toBeChecked()
   await expect(page.getByRole('combobox', { name: 'Picture format' })).toHaveText('16-bit PNG')
   await page.getByRole('button', { name: 'Forget', exact: true }).click()
   await expect(page.getByRole('option', { name: 'For the short' })).toHaveCount(0)

@@ -306,6 +306,18 @@ describe('diff', () => {
     )
     expect(await call('diff', '@d0', '@d0')).toMatchObject({ code: 0 })
   }, 120_000)
+  it('finds the same delivery, made twice, the same', async () => {
+    await writeFile(
+      path('all.json'),
+      JSON.stringify({ meshes: ['glb', 'usdz'], look: true, maps: ['roughness'], size: 256 }),
+    )
+    for (const out of ['@once', '@twice']) {
+      const args = ['--out', out, '--settings', '@all.json', '--cache', `${out}-cache`, '--quiet']
+      const done = await call('deliver', '@float-rack.look.json', ...RACK, ...args)
+      expect([done.err, done.code]).toEqual(['', 0])
+    }
+    expect(await call('diff', '@once', '@twice')).toMatchObject({ code: 0, out: 'They are the same.\n' })
+  }, 120_000)
   it('takes a difference that is small enough for none', async () => {
     const picture = (value: number) =>
       encode({ width: 2, height: 1, data: Uint8Array.of(200, 100, 50, value, value, value), channels: 3, depth: 8 })

@@ -2,13 +2,15 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { apart } from '#core/evaluate/apart'
 import { moveEdge, soften } from '#core/evaluate/diffuse'
-import { pick } from '#core/evaluate/pick'
+import { alikePairs, pick } from '#core/evaluate/pick'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
 import type { ParamValue } from '#core/nodes/declare'
 import { colorDifference } from '#core/color/difference'
+import { drawOf } from '#core/mesh/hash'
 import { findContacts } from '#core/mesh/contacts'
 import { findParts } from '#core/mesh/parts'
 import { samplePartPoints } from '#core/mesh/sample'
+import { kioskRoof } from '#demo/kioskRoof'
 import { at, ball, boxes, lookOf, meshOf, outputsOf, partsOf, row, tablesOf } from '../helpers'
 
 /** A wall of boxes that touch one another. */
@@ -32,6 +34,15 @@ const perPart = (kind: string, params: Record<string, ParamValue>, tables: MeshT
   ...outputsOf(kind, params, tables, samplePartPoints(tables.mesh, tables.parts, 1))[port]![0]!,
 ]
 
+const roof = (() => {
+  const { mesh } = kioskRoof()
+  const parts = findParts(mesh)
+  const contacts = findContacts(mesh, parts, 0.001)
+  return meshTables(mesh, parts, [], undefined, () => contacts)
+})()
+const roofPairs = roof.touching!().pairs
+const draws = Float32Array.from(roof.parts.parts, p => drawOf(p.key, 3))
+
 describe('Draws apart', () => {
   it('are the same values, and touching parts are never closer than they were, at the closest and in all', () =>
     fc.assert(
@@ -52,6 +63,20 @@ describe('Draws apart', () => {
         0,
       )
     expect(close('apartBalanced')).toBeLessThan(close('count') / 3)
+  })
+  it('are far better apart than swaps that only ever help would leave them, and the same in any order of the file', () => {
+    const cost = (v: ArrayLike<number>) =>
+      roofPairs.reduce((s, p, i) => (i % 2 ? s : s + (1 - Math.abs(v[p]! - v[roofPairs[i + 1]!]!)) ** 6), 0)
+    expect(cost(draws)).toBeGreaterThan(150)
+    // Swaps that only help end at 46.
+    expect(cost(apart(draws, roof))).toBeLessThan(25)
+    const turned = Uint32Array.from(draws, (_, i) => draws.length - 1 - i)
+    const back = { ...roof, touching: () => ({ ...roof.touching!(), pairs: roofPairs.map(p => turned[p]!) }) }
+    const other = apart(
+      Float32Array.from(turned, p => draws[p]!),
+      back as MeshTables,
+    )
+    expect(Float32Array.from(turned, p => other[p]!)).toEqual(apart(draws, roof))
   })
   it('leave a mesh alone whose parts do not touch', () => {
     const lone = tablesOf(row(4))
@@ -113,6 +138,24 @@ describe('Draws of patches', () => {
 })
 
 describe('Palette', () => {
+  it('parts nearly all touching parts of a roof where a third of them began alike, and keeps the shares', () => {
+    const list = [
+      [3, 0.27, 0.05, 0.03],
+      [2, 0.5, 0.19, 0.06],
+      [2, 0.05, 0.16, 0.17],
+      [2, 0.28, 0.06, 0.04],
+      [1, 0.4, 0.4, 0.1],
+    ].flat()
+    const alike = (differ: number) => {
+      const entries = pick(draws, list, differ, 'count', roof)
+      return { entries, pairs: alikePairs(entries, list, 8, roofPairs).length / 2 }
+    }
+    const plain = alike(0)
+    const parted = alike(8)
+    expect(plain.pairs).toBeGreaterThan(250)
+    expect(parted.pairs).toBeLessThan(10)
+    expect([...parted.entries].sort()).toEqual([...plain.entries].sort())
+  })
   const colors = [
     { at: 3, color: [0.5, 0.02, 0.02] },
     { at: 2, color: [0.02, 0.4, 0.05] },

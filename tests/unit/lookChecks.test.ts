@@ -56,6 +56,58 @@ describe('The checks of values', () => {
     expect(say(look, one)).toContain('draws the same for all 4 parts, so nothing varies: they are one object.')
     expect(mended(look, one)).toEqual([])
   })
+  it('find touching parts that a palette cannot tell apart, with their number and which they are', () => {
+    const mesh = boxes(
+      Array.from({ length: 6 }, (_, i) => ({ object: `box ${i}`, at: [i, 0, 0] as [number, number, number] })),
+    )
+    const parts = findParts(mesh)
+    const contacts = findContacts(mesh, parts, 0.001)
+    const touching = meshTables(mesh, parts, [], undefined, () => contacts)
+    const look = (colors: object[], differ: number) =>
+      lookOf({ p: ['palette', { colors: colors as never, differ }], f: ['finish', plain as never] }, [
+        'p.color > f.baseColor',
+        'f.finish > result.finish',
+      ])
+    const red = { at: 1, color: [0.5, 0.02, 0.02] }
+    const nearly = { at: 1, color: [0.5, 0.021, 0.02] }
+    const blue = { at: 1, color: [0.02, 0.05, 0.5] }
+    const said = (of: Look) => findings(of, touching).filter(f => f.message.includes('is asked for'))
+    expect(said(look([red, blue], 8))).toEqual([])
+    const [found] = said(look([red, nearly], 8))
+    expect(found!.message).toMatch(
+      /^5 of 5 pairs of touching parts differ by less than the 8 that Palette is asked for/,
+    )
+    expect([...found!.parts!].sort()).toEqual(parts.parts.map(p => p.key).sort())
+    // Four red ones in a row of six: one pair at least stays, of five.
+    const [some] = said(
+      look(
+        [
+          { ...red, at: 4 },
+          { ...blue, at: 2 },
+        ],
+        8,
+      ),
+    )
+    expect(some!.message).toMatch(/^1 of 5 pairs/)
+    expect(some!.parts).toHaveLength(2)
+  })
+  it('say where one part is larger than the share of a color by area', () => {
+    const mesh = boxes([
+      { object: 'a', at: [0, 0, 0], size: [4, 4, 4] },
+      { object: 'b', at: [6, 0, 0] },
+      { object: 'c', at: [9, 0, 0] },
+    ])
+    const of = tablesOf(mesh)
+    const look = (by: string) =>
+      lookOf({ p: ['palette', { by }], f: ['finish', plain as never] }, [
+        'p.color > f.baseColor',
+        'f.finish > result.finish',
+      ])
+    const found = findings(look('area'), of).find(f => f.message.includes('divides by area'))
+    expect(found!.message).toMatch(/the largest part alone has 89 % of it, more than the 20 % of a color/)
+    expect(found!.parts).toEqual([of.parts.parts.find(p => p.size[0] > 3)!.key])
+    expect(say(look('count'), of)).not.toContain('divides by area')
+  })
   it('find patterns on UVs that are cut into islands', () => {
     const look = lookOf({ n: ['noise', { sits: 'uv' }], f: ['finish', plain as never] }, [
       'n.value > f.roughness',

@@ -2,6 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { removeNodes, setParam } from '#core/graph/edit'
 import { parseLook } from '#core/graph/look'
+import { nodeOf } from '#core/graph/ports'
+import { hasSeed, reseed } from '#core/graph/recipe'
 import {
   expose,
   exposable,
@@ -105,4 +107,24 @@ describe('variants of a look', () => {
     expect(picture('Summer').equals(picture('Autumn'))).toBe(false)
     await expect(delivered(row(3), both, { variants: ['Winter'] })).rejects.toThrow('The look has no variant "Winter".')
   })
+})
+
+describe('Rolls', () => {
+  it('move the seeds of all nodes, or of those that are named, and nothing else', () => {
+    const rolled = lookOf({ a: ['partRandom', { seed: 5 }], b: ['noise', { seed: 9, size: 2 }], c: ['value'] }, [])
+    const seeds = (l: typeof rolled) => ['partRandom1', 'noise1'].map(id => nodeOf(l, id)!.params.seed)
+    expect(seeds(reseed(rolled, 3))).toEqual([5 + 3 * 7919, 9 + 3 * 7919])
+    const one = reseed(rolled, 3, new Set(['noise1']))
+    expect(seeds(one)).toEqual([5, 9 + 3 * 7919])
+    expect(one.nodes.map(n => n.params.size)).toEqual(rolled.nodes.map(n => n.params.size))
+    expect(reseed(rolled, 0, new Set(['noise1']))).toBe(rolled)
+    expect(['partRandom1', 'noise1', 'value1'].map(id => hasSeed(nodeOf(rolled, id)!))).toEqual([true, true, false])
+  })
+  it('one after the other are one roll by their sum: a sheet counts on from what was kept', () =>
+    fc.assert(
+      fc.property(fc.nat({ max: 1000 }), fc.nat({ max: 1000 }), fc.nat({ max: 2 ** 24 - 1 }), (first, second, seed) => {
+        const rolled = lookOf({ a: ['partRandom', { seed }] }, [])
+        expect(reseed(reseed(rolled, first), second)).toEqual(reseed(rolled, first + second))
+      }),
+    ))
 })

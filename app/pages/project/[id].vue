@@ -12,6 +12,7 @@ import { commandsOf, MENUS, type Tab } from '../../project/commands'
 import KeysHelp from '../../project/KeysHelp.vue'
 import ProjectBanners from '../../project/ProjectBanners.vue'
 import TopLine from '../../project/TopLine.vue'
+import SheetView from '../../compare/SheetView.vue'
 import type { Picked } from '../../workers/evaluate.worker'
 
 const project = useProject()
@@ -349,7 +350,7 @@ function showFinding(): void {
               <SplitterResizeHandle id="below the stage" class="handle lying" aria-label="Height of the stage" />
               <SplitterPanel id="controls" :order="2" :default-size="45" :min-size="15" class="pane">
                 <ShownPanel v-if="tab === 'mesh' && project.tables" :value="underCursor" />
-                <ControlPanel v-else-if="tab === 'build'" />
+                <ControlPanel v-else-if="tab === 'build' || tab === 'compare'" />
               </SplitterPanel>
             </template>
           </SplitterGroup>
@@ -372,6 +373,7 @@ function showFinding(): void {
             @unwrap="bringing(project.unwrap)"
             @frame="stage?.frame()"
           />
+          <SheetView v-if="tab === 'compare'" :stage="stage" />
           <DeliverPanel v-if="tab === 'deliver'" :stage="stage" />
         </SplitterPanel>
       </SplitterGroup>
