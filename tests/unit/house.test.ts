@@ -93,8 +93,7 @@ describe('what is kept between runs', () => {
   const folder = mkdtempSync(join(tmpdir(), 'ubblet-versions-'))
   afterAll(() => rmSync(folder, { recursive: true }))
   it('is known by a hash of what computes it: another program computes it anew', () => {
-    for (const path of ['core', 'node/bake', 'package-lock.json'])
-      cpSync(path, join(folder, path), { recursive: true })
+    for (const path of ['core', 'node/bake', 'package-lock.json']) cpSync(path, join(folder, path), { recursive: true })
     mkdirSync(join(folder, 'scripts'))
     const versions = (): string[] => {
       execFileSync(process.execPath, [resolve('scripts/versions.mjs')], { cwd: folder })
