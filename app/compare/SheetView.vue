@@ -7,6 +7,7 @@ import { COUNTS, useSheet } from './useSheet'
 
 /** The Compare tab: rolls of the draws in a grid, from the stage's camera and in its light. */
 export interface SheetStage {
+  endSheet(): void
   viewKey(): string | undefined
   /** @param count pictures with shifted pixels that make it */
   tile(look: Look, width: number, count: number): Promise<ImageData | null>
@@ -102,7 +103,10 @@ watch(
   },
   { immediate: true },
 )
-onBeforeUnmount(() => asked++)
+onBeforeUnmount(() => {
+  asked++
+  props.stage?.endSheet()
+})
 
 // ---- Judging ----
 

@@ -434,6 +434,7 @@ defineExpose({
   proof: (glb: ArrayBuffer, what: 'finished' | 'baseColor') => stage.value?.proof(glb, what) ?? Promise.resolve(null),
   eyePoint: () => stage.value?.eyePoint,
   viewKey: () => stage.value?.viewKey,
+  endSheet: () => stage.value?.endSheet(),
   tile: (look: Look, width: number, count: number) =>
     stage.value?.tile(look, width, count, async l => {
       // What the worker has sent for the stage's own look does not hold for this one.

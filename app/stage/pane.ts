@@ -394,7 +394,8 @@ export class Pane {
     this.sheet ??= { step, samples: [], target: pictureTarget(...size) }
     return (this.sheet.samples[number] ??= new Sample(`${this.passes.nextKey()} sheet`, step, number, full))
   }
-  private dropSheet(): void {
+  /** Forgets what tiles of sheets were made of. */
+  dropSheet(): void {
     for (const sample of this.sheet?.samples ?? []) this.release(sample)
     this.sheet?.target.dispose()
     this.sheet = undefined

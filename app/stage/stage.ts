@@ -733,10 +733,18 @@ export class Stage implements Passes {
     if (sheet.setLook(look)) sheet.give(shapeOf(look), await gather(look))
     if (this.tables !== tables || this.viewKey !== viewKey) return null
     const [pane] = this.panes
-    const target = await pane.tile(Math.max(1, Math.round(pane.size.x / width)), count, () => this.viewKey === viewKey)
+    const wanted = (): boolean => this.viewKey === viewKey && this.looks.sheet === sheet
+    const target = await pane.tile(Math.max(1, Math.round(pane.size.x / width)), count, wanted)
     if (!target) return null
     const pixels = await readPicture(this.renderer, target)
     return new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, target.width, target.height)
+  }
+
+  /** No more tiles for now: what they needed is given back. */
+  endSheet(): void {
+    this.looks.sheet?.dispose()
+    this.looks.sheet = undefined
+    this.panes[0].dropSheet()
   }
 
   /** Whether the stage shows what is wanted, and nothing has changed for a while. */

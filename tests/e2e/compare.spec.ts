@@ -1,15 +1,12 @@
 import { expect, test, type Page } from '@playwright/test'
-import { boxProject, openProject, projectNow, steady } from './support'
+import { boxProject, openProject, projectNow, saveLook, steady } from './support'
 
 /** Boxes whose color is drawn, and a second draw that nothing is wired to. */
 async function drawn(page: Page): Promise<string> {
   const { request } = page.context()
   const { id } = await boxProject(request, 5)
-  const project = await projectNow(request, id)
-  const look = {
-    ...project.look,
+  await saveLook(request, id, {
     nodes: [
-      ...project.look.nodes,
       { id: 'draw', kind: 'partRandom', at: [0, 0], params: { seed: 4 } },
       { id: 'spare', kind: 'partRandom', at: [0, 300], params: { seed: 8 }, name: 'Spare' },
       { id: 'hue', kind: 'varyColor', at: [200, 0], params: { color: [0.6, 0.2, 0.1], hue: 300 } },
@@ -20,11 +17,7 @@ async function drawn(page: Page): Promise<string> {
       { from: { node: 'hue', port: 'color' }, to: { node: 'finish', port: 'baseColor' } },
       { from: { node: 'finish', port: 'finish' }, to: { node: 'result', port: 'finish' } },
     ],
-  }
-  const saved = await request.put(`/api/projects/${id}/look`, {
-    data: { base: project.revision, look, preparation: (project as unknown as { preparation: unknown }).preparation },
   })
-  expect(saved.status()).toBe(200)
   return id
 }
 

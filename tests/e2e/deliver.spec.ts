@@ -6,7 +6,7 @@ import validator from 'gltf-validator'
 import { packLook } from '../../core/exchange/lookFile'
 import { manifestSchema } from '../../core/deliver/manifest'
 import { emptyLook, type Look } from '../../core/graph/look'
-import { boxProject, choose, openProject, projectNow, serious, striped } from './support'
+import { boxProject, choose, openProject, projectNow, saveLook, serious, striped } from './support'
 
 /** A look with a color for each part, rough across, on boxes. */
 function colored(): Look {
@@ -27,14 +27,7 @@ function colored(): Look {
 }
 async function begin(page: Page, request: Parameters<typeof boxProject>[0], look = colored()): Promise<string> {
   const { id } = await boxProject(request, 4)
-  const now = (await (await request.get(`/api/projects/${id}`)).json()) as { revision: number; preparation: object }
-  expect(
-    (
-      await request.put(`/api/projects/${id}/look`, {
-        data: { base: now.revision, look, preparation: now.preparation },
-      })
-    ).status(),
-  ).toBe(200)
+  await saveLook(request, id, look)
   await openProject(page, id)
   await page.getByRole('tab', { name: 'Deliver' }).click()
   return id
@@ -211,17 +204,10 @@ test("a photo that is no PNG is decoded here and baked by the server's threads",
     ['rgb(20, 60, 180)', 32],
   ])
   const { id } = await boxProject(request, 4)
-  const now = (await (await request.get(`/api/projects/${id}`)).json()) as { revision: number; preparation: object }
   expect((await request.put(`/api/projects/${id}/pictures?name=tarp.jpg`, { data: Buffer.from(photo) })).status()).toBe(
     200,
   )
-  expect(
-    (
-      await request.put(`/api/projects/${id}/look`, {
-        data: { base: now.revision, look, preparation: now.preparation },
-      })
-    ).status(),
-  ).toBe(200)
+  await saveLook(request, id, look)
   await openProject(page, id)
   await page.getByRole('tab', { name: 'Deliver' }).click()
   await page.getByRole('checkbox', { name: 'Base color' }).first().check()

@@ -1,7 +1,7 @@
 import { decode } from 'fast-png'
 import { expect, test, type Locator, type Page } from '@playwright/test'
 import { exrFile, lampIn } from '../lightFiles'
-import { boxProject, dragNumber, openProject, projectNow, steady } from './support'
+import { boxProject, dragNumber, openProject, saveLook, steady } from './support'
 
 const canvasOf = (page: Page): Locator => page.locator('.stage canvas')
 const told = async (page: Page, name: string): Promise<number> =>
@@ -12,11 +12,8 @@ const final = (page: Page) => expect(canvasOf(page)).toHaveAttribute('data-pictu
 async function patterned(page: Page): Promise<string> {
   const { request } = page.context()
   const { id } = await boxProject(request, 4)
-  const project = await projectNow(request, id)
-  const look = {
-    ...project.look,
+  await saveLook(request, id, {
     nodes: [
-      ...project.look.nodes,
       { id: 'noise', kind: 'noise', at: [0, 0], params: { size: 60 } },
       { id: 'levels', kind: 'levels', at: [200, 0], params: {} },
       { id: 'draw', kind: 'partRandom', at: [0, 300], params: { seed: 4 } },
@@ -30,11 +27,7 @@ async function patterned(page: Page): Promise<string> {
       { from: { node: 'hue', port: 'color' }, to: { node: 'finish', port: 'baseColor' } },
       { from: { node: 'finish', port: 'finish' }, to: { node: 'result', port: 'finish' } },
     ],
-  }
-  const saved = await request.put(`/api/projects/${id}/look`, {
-    data: { base: project.revision, look, preparation: (project as unknown as { preparation: unknown }).preparation },
   })
-  expect(saved.status()).toBe(200)
   return id
 }
 

@@ -6,6 +6,7 @@ import { fileURLToPath } from 'node:url'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { row } from '../helpers'
 import type { Look } from '../../core/graph/look'
+import type { Preparation } from '../../core/mesh/preparation'
 
 const root = fileURLToPath(new URL('../..', import.meta.url))
 
@@ -30,6 +31,7 @@ export interface Project {
   name: string
   revision: number
   look: Look
+  preparation: Preparation
   mesh: { hash: string; name: string } | null
 }
 
@@ -39,6 +41,18 @@ export async function newProject(request: APIRequestContext, name = 'Test'): Pro
 }
 export const projectNow = async (request: APIRequestContext, id: string): Promise<Project> =>
   (await (await request.get(`/api/projects/${id}`)).json()) as Project
+
+/** Saves a look, or what is added to the one that is there, in a project that nobody has open. */
+export async function saveLook(
+  request: APIRequestContext,
+  id: string,
+  look: Look | { nodes: object[]; wires: object[] },
+): Promise<void> {
+  const { revision, look: old, preparation } = await projectNow(request, id)
+  const whole = 'ubblet' in look ? look : { ...old, nodes: [...old.nodes, ...look.nodes], wires: look.wires }
+  const saved = await request.put(`/api/projects/${id}/look`, { data: { base: revision, look: whole, preparation } })
+  expect(saved.status()).toBe(200)
+}
 
 /** A picture of upright stripes, each a color and a width in pixels, as the browser writes it. */
 export const striped = (
