@@ -1,6 +1,7 @@
 import { availableParallelism, homedir } from 'node:os'
 import { join } from 'node:path'
 import { Command, Option } from 'commander'
+import { MESH_ENDINGS } from '../core/exchange/readers'
 import { BAKE_SIZES } from '../core/bake/maps'
 import { UsageError } from './usage'
 
@@ -71,7 +72,7 @@ export interface MeshOptions extends VoiceOptions {
 }
 /** @param optional whether the call may do without a mesh */
 export function withMesh(of: Command, optional = false): Command {
-  const mesh = new Option('--mesh <file>', 'the mesh: .glb, .gltf, .obj, .ply or a .zip of one')
+  const mesh = new Option('--mesh <file>', `the mesh: ${MESH_ENDINGS.join(', ')}`)
   return withPreparation(of.addOption(optional ? mesh : mesh.makeOptionMandatory())).addOption(cacheOption())
 }
 export const withPreparation = (of: Command): Command =>

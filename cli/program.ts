@@ -36,7 +36,7 @@ const COMMANDS = [
 ]
 
 const MORE = `
-MESH is .glb, .gltf, .obj, .ply or a .zip of one with its files. LOOK is a .look.json, the .look.zip of a
+MESH is .glb, .gltf, .obj, .ply, .stl or a .zip of one with its files. LOOK is a .look.json, the .look.zip of a
 delivery, or a .mtlx document. "ubblet help COMMAND" tells the rest, with examples.
 
 Exit codes: 0 done, 1 ran and found problems (or left out what was asked for), 2 could not be done.`

@@ -9,8 +9,6 @@ export interface ReadLimits {
 }
 export const READ_LIMITS: ReadLimits = { bytes: 512 * 2 ** 20, triangles: 5_000_000 }
 
-/** Endings of the files that hold a mesh. */
-export const MESH_ENDINGS = ['.glb', '.gltf', '.obj', '.ply', '.zip'] as const
 /** Files that come along with one of those. */
 export const COMPANION_ENDINGS = ['.bin', '.mtl', '.png', '.jpg', '.jpeg', '.webp', '.ktx2'] as const
 

@@ -2,43 +2,45 @@ import type { Mesh } from '../mesh/mesh'
 import { joinPieces } from './joinPieces'
 import { isText } from './lines'
 import { fail, megabytes, MeshFileError, READ_LIMITS, type Found, type ReadOptions } from './meshFile'
-import { readGlb, readGltf } from './readGltf'
-import { readObj } from './readObj'
-import { readPly } from './readPly'
+import { READERS, type MeshReader } from './readers'
 import { unzip } from './unzip'
 
 declare class TextDecoder {
   decode(bytes: Uint8Array): string
 }
 
-export { COMPANION_ENDINGS, MESH_ENDINGS, MeshFileError, READ_LIMITS } from './meshFile'
+export { MeshFileError, READ_LIMITS } from './meshFile'
+export { MESH_ENDINGS } from './readers'
 
-/** What a file holds, by its first bytes; the name decides only where they leave it open. */
-type Kind = 'glb' | 'gltf' | 'ply' | 'obj' | 'zip'
+/** The kinds in a sentence: "GLB, glTF and PLY". */
+function kindsInWords(last: 'and' | 'or'): string {
+  const titles = READERS.map(r => r.title)
+  return `${titles.slice(0, -1).join(', ')} ${last} ${titles.at(-1)}`
+}
 
-function kindOf(bytes: Uint8Array, name: string): Kind {
-  const ending = /\.[^.]*$/.exec(name.toLowerCase())?.[0] ?? ''
+const isZip = (bytes: Uint8Array): boolean =>
+  bytes[0] === 0x50 && bytes[1] === 0x4b && ((bytes[2] === 3 && bytes[3] === 4) || (bytes[2] === 5 && bytes[3] === 6))
+
+/** Who reads a file, by its first bytes; the name decides only where they leave it open. */
+function readerOf(bytes: Uint8Array, name: string): MeshReader | 'zip' {
   if (bytes.length === 0) fail('The file is empty.')
-  const begins = (...codes: number[]) => codes.every((c, i) => bytes[i] === c)
-  if (begins(0x67, 0x6c, 0x54, 0x46)) return 'glb'
-  if (begins(0x50, 0x4b, 3, 4) || begins(0x50, 0x4b, 5, 6)) return 'zip'
-  if (begins(0x70, 0x6c, 0x79) && (bytes[3] === 10 || bytes[3] === 13)) return 'ply'
-  if (ending === '.glb')
-    fail(
-      `This is not a GLB file: it does not begin with the letters "glTF"${isText(bytes) ? ', and reads as text' : ''}.`,
-    )
-  if (ending === '.ply') fail('This is not a PLY file: its first line is not "ply".')
+  if (isZip(bytes)) return 'zip'
+  const certain = READERS.find(r => r.begins?.(bytes))
+  if (certain) return certain
+  const ending = /\.[^.]*$/.exec(name.toLowerCase())?.[0] ?? ''
   if (ending === '.zip') fail('This is not a zip file.')
   const text = isText(bytes)
-  if (ending === '.obj') return text ? 'obj' : fail('This is not an OBJ file: it holds bytes that are no text.')
-  if (ending === '.gltf' || (text && /^\s*\{/.test(new TextDecoder().decode(bytes.subarray(0, 200))))) return 'gltf'
-  if (text && /^\s*(#|v|o|g|mtllib)\b/m.test(new TextDecoder().decode(bytes.subarray(0, 4000)))) return 'obj'
-  return fail(`Ubblet reads GLB, glTF, OBJ and PLY, and zips of them; "${name || 'this file'}" is none of these.`)
+  const named = READERS.find(r => r.endings.includes(ending))
+  if (named) return named.text && text ? named : fail(named.otherwise(text))
+  const head = text ? new TextDecoder().decode(bytes.subarray(0, 4000)) : ''
+  const found = READERS.find(r => text && r.looksLike?.(head))
+  return (
+    found ?? fail(`Ubblet reads ${kindsInWords('and')}, and zips of them; "${name || 'this file'}" is none of these.`)
+  )
 }
 
 /**
- * Reads a mesh file of any kind that Ubblet knows: GLB, glTF, OBJ, PLY, or a zip that holds one of them with the files
- * it needs.
+ * Reads a mesh file of any kind that Ubblet knows, or a zip that holds one of them with the files it needs.
  * @param name the file's own name: tells what the first bytes leave open, and names the object of a PLY
  * @throws MeshFileError with one sentence for the artist
  */
@@ -64,15 +66,12 @@ async function find(
   options: ReadOptions,
 ): Promise<Found> {
   const stem = name.replace(/^.*\//, '').replace(/\.[^.]*$/, '') || 'Object 1'
-  const kind = kindOf(bytes, name)
-  if (kind === 'glb') return readGlb(bytes, options)
-  if (kind === 'gltf') return readGltf(bytes, beside, options)
-  if (kind === 'obj') return readObj(bytes, beside, options)
-  if (kind === 'ply') return readPly(bytes, stem, options)
+  const reader = readerOf(bytes, name)
+  if (reader !== 'zip') return reader.read(bytes, { stem, beside, options })
   if (beside.size) fail('There is a zip inside the zip; unpack it first.')
   const files = unzip(bytes, options.limits ?? READ_LIMITS)
-  const meshes = [...files.keys()].filter(n => /\.(glb|gltf|obj|ply)$/i.test(n))
-  if (!meshes.length) fail('There is no GLB, glTF, OBJ or PLY file in the zip.')
+  const meshes = [...files.keys()].filter(n => READERS.some(r => r.endings.some(e => n.toLowerCase().endsWith(e))))
+  if (!meshes.length) fail(`There is no ${kindsInWords('or')} file in the zip.`)
   if (meshes.length > 1)
     fail(
       `There is more than one mesh in it (${meshes.slice(0, 3).join(', ')}${meshes.length > 3 ? ', …' : ''}); bring in one at a time.`,

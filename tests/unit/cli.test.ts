@@ -413,7 +413,7 @@ describe('values, check and export', () => {
 describe('wrong calls', () => {
   const cases: [string, string[], RegExp][] = [
     ['no such file', ['inspect', 'nowhere.glb'], /nowhere\.glb: there is no such file\./],
-    ['another kind of file', ['inspect', 'README.md'], /reads \.glb, \.gltf, \.obj, \.ply, \.zip/],
+    ['another kind of file', ['inspect', 'README.md'], /reads \.glb, \.gltf, \.obj, \.ply, \.stl, \.zip/],
     ['a text file called .glb', ['inspect', '@text.glb'], /not a GLB file/],
     ['a look that is no look', ['check', '@text.glb'], /it is not JSON/],
     ['no mesh', ['values', '@float-rack.look.json'], /Required option '--mesh <file>' not specified/],

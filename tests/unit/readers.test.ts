@@ -438,7 +438,7 @@ describe('zips', () => {
     expect(await refused(bomb, 'a.zip')).toBeTruthy()
   })
   it('with nothing, with two meshes or with damage are refused', async () => {
-    expect(await refused(zipSync({ 'a.txt': new Uint8Array(3) }), 'a.zip')).toMatch(/no GLB, glTF, OBJ or PLY/)
+    expect(await refused(zipSync({ 'a.txt': new Uint8Array(3) }), 'a.zip')).toMatch(/no GLB, glTF, OBJ, PLY or STL/)
     expect(await refused(zipSync({ 'a.obj': new Uint8Array(3), 'b.ply': new Uint8Array(3) }), 'a.zip')).toMatch(
       /more than one mesh in it \(a.obj, b.ply\)/,
     )
@@ -497,5 +497,70 @@ describe('mutated files', () => {
       ),
       { numRuns: 250 },
     )
+  })
+})
+
+describe('STL', () => {
+  /** Three corners of each triangle of a tetrahedron with a right angle, facing out. */
+  const CORNERS = [
+    [0, 0, 0, 0, 2, 0, 1, 0, 0],
+    [0, 0, 0, 0, 0, 3, 0, 2, 0],
+    [0, 0, 0, 1, 0, 0, 0, 0, 3],
+    [1, 0, 0, 0, 2, 0, 0, 0, 3],
+  ]
+  function binary(triangles: number[][], head = 'any words'): Uint8Array {
+    const bytes = new Uint8Array(84 + 50 * triangles.length)
+    bytes.set(new TextEncoder().encode(head))
+    const view = new DataView(bytes.buffer)
+    view.setUint32(80, triangles.length, true)
+    triangles.forEach((corners, t) => {
+      // A normal that is none, as many programs write it.
+      corners.forEach((x, k) => view.setFloat32(84 + t * 50 + 12 + k * 4, x, true))
+      view.setUint16(84 + t * 50 + 48, 0xffff, true)
+    })
+    return bytes
+  }
+  const written = (triangles: number[][]): string =>
+    [
+      'solid buoy cap',
+      ...triangles.flatMap(c => [
+        '  facet normal 0 0 0',
+        '    outer loop',
+        ...[0, 3, 6].map(k => `      vertex ${c[k]} ${c[k + 1]} ${c[k + 2]}`),
+        '    endloop',
+        '  endfacet',
+      ]),
+      'endsolid buoy cap',
+    ].join('\n')
+
+  it.each([
+    ['binary', () => binary(CORNERS), 'cap'],
+    ['binary that begins like text', () => binary(CORNERS, 'solid cap of facets'), 'cap'],
+    ['text', () => new TextEncoder().encode(written(CORNERS)), 'buoy cap'],
+  ])('%s: the triangles as they stand, one part, volume outward', async (_, bytes, name) => {
+    const mesh = await readMesh(bytes(), 'cap.stl')
+    expect([...mesh.indices].flatMap(v => [...mesh.positions.slice(v * 3, v * 3 + 3)])).toEqual(CORNERS.flat())
+    expect(mesh.objects.map(o => o.name)).toEqual([name])
+    const parts = findParts(mesh)
+    expect(parts.parts).toHaveLength(1)
+    // Six times the volume of each tetrahedron between a facet and the origin.
+    const volumes = CORNERS.map(([ax, ay, az, bx, by, bz, cx, cy, cz]) => {
+      const cross = [by! * cz! - bz! * cy!, bz! * cx! - bx! * cz!, bx! * cy! - by! * cx!]
+      return ax! * cross[0]! + ay! * cross[1]! + az! * cross[2]!
+    })
+    expect(volumes.reduce((a, b) => a + b)).toBe(6)
+    for (let v = 0; v < 3; v++) expect([...mesh.normals.slice(v * 3, v * 3 + 3)]).toEqual([0, 0, -1])
+  })
+  it('is known without its ending, and refused in a sentence where it is cut off', async () => {
+    expect((await readMesh(binary(CORNERS), 'cap')).indices).toHaveLength(12)
+    expect((await readMesh(new TextEncoder().encode(written(CORNERS)), 'cap')).indices).toHaveLength(12)
+    const cut = binary(CORNERS).slice(0, -1)
+    expect(await refused(cut, 'cap.stl')).toMatch(/not an STL file: it does not have the length/)
+    const half = written(CORNERS).split('\n').slice(0, -5).join('\n')
+    expect(await refused(new TextEncoder().encode(half), 'cap.stl')).toMatch(/fewer than three corners: it is cut off/)
+    expect(await refused(new TextEncoder().encode('solid x\nfacet\nvertex 0 nothing 0'), 'cap.stl')).toBe(
+      'Line 3 is not a vertex: "vertex 0 nothing 0".',
+    )
+    expect(await refused(binary([]), 'cap.stl')).toBe('The file has no triangles.')
   })
 })

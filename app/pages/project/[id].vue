@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { SplitterGroup, SplitterPanel, SplitterResizeHandle } from 'reka-ui'
 import { useDebounceFn, useEventListener } from '@vueuse/core'
-import { COMPANION_ENDINGS, MESH_ENDINGS } from '#core/exchange/meshFile'
+import { COMPANION_ENDINGS } from '#core/exchange/meshFile'
+import { MESH_ENDINGS } from '#core/exchange/readers'
 import { LOOK_ENDINGS } from '#core/exchange/readLookFile'
 import { request } from '../../request'
 import { useMe } from '../../people/useMe'
