@@ -7,6 +7,8 @@ const ROUNDS = 6
 
 /** Closeness too much that a swap may make at first, and in the end. */
 const HEAT = [0.3, 0.004] as const
+/** Swaps for each part. */
+const SWAPS = 200
 
 /** How bad it is for two touching parts to be this alike. */
 function closeness(a: number, b: number): number {
@@ -69,7 +71,7 @@ export function apart(values: Float32Array, tables: MeshTables): Float32Array {
   const [least, cost] = all()
   const quick = out.slice()
   const touch = (p: number, q: number): number => (neighbors[p]!.includes(q) ? closeness(out[p]!, out[q]!) : 0)
-  coolDown(out, values, { may: () => true, cost: costOf, shared: touch, heat: HEAT })
+  coolDown(out, values, { may: () => true, cost: costOf, shared: touch, heat: HEAT, each: SWAPS })
   settle()
   const [closest, spent] = all()
   return closest >= least && spent < cost ? out : quick

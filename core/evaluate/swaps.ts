@@ -54,8 +54,8 @@ export function swapAround(
   }
 }
 
-/** Swaps that are tried for each part while the parts cool down, and in all. */
-const COOLING = { each: 200, most: 2_000_000 }
+/** Most swaps that are tried while the parts cool down. */
+const MOST_SWAPS = 2_000_000
 
 /** Steps of a linear congruential generator (Numerical Recipes), from 0 to 1. */
 function rolls(seed: number): () => number {
@@ -69,6 +69,7 @@ function rolls(seed: number): () => number {
  * @param cost what is bad around one part
  * @param shared what of it both parts of a pair count, where they touch
  * @param heat how much worse a swap may make it at the beginning and at the end
+ * @param each swaps that are tried for each part
  */
 export function coolDown(
   out: Float32Array,
@@ -78,18 +79,20 @@ export function coolDown(
     cost,
     shared,
     heat,
+    each,
   }: {
     may(p: number, q: number): boolean
     cost(p: number): number
     shared(p: number, q: number): number
     heat: readonly [from: number, to: number]
+    each: number
   },
 ): void {
   const n = out.length
   const order = Uint32Array.from(out.keys()).sort((a, b) => drawn[a]! - drawn[b]! || a - b)
   const bits = new Uint32Array(drawn.slice().sort().buffer)
   const next = rolls(bits.reduce((seed, x) => (Math.imul(seed, 31) + x) >>> 0, n))
-  const tries = Math.min(COOLING.most, COOLING.each * n)
+  const tries = Math.min(MOST_SWAPS, each * n)
   const [from, to] = heat
   for (let t = 0; t < tries; t++) {
     const p = order[Math.floor(next() * n)]!

@@ -311,12 +311,12 @@ describe('diff', () => {
       path('all.json'),
       JSON.stringify({ meshes: ['glb', 'usdz'], look: true, maps: ['roughness'], size: 256 }),
     )
-    for (const out of ['@once', '@twice']) {
+    for (const out of ['@made-first', '@made-again']) {
       const args = ['--out', out, '--settings', '@all.json', '--cache', `${out}-cache`, '--quiet']
       const done = await call('deliver', '@float-rack.look.json', ...RACK, ...args)
       expect([done.err, done.code]).toEqual(['', 0])
     }
-    expect(await call('diff', '@once', '@twice')).toMatchObject({ code: 0, out: 'They are the same.\n' })
+    expect(await call('diff', '@made-first', '@made-again')).toMatchObject({ code: 0, out: 'They are the same.\n' })
   }, 120_000)
   it('takes a difference that is small enough for none', async () => {
     const picture = (value: number) =>
