@@ -227,3 +227,29 @@ trace('light found both ways counts twice', 'density ? density / (density + sky.
 const obj = of('core/exchange/readObj.ts', ['readers'])
 obj('v of OBJ runs down', 'uvs.push(n[0]!, 1 - (', 'uvs.push(n[0]!, 0 + (')
 obj('vertex colors of OBJ are linear', 'decodeSrgb(Number.isFinite(x) ? x : 1)', 'Number.isFinite(x) ? x : 1')
+
+const identity = of('core/bake/lanes.ts', ['identity'])
+identity('numbers of parts in pictures begin with 0', 'of(i) + 1', 'of(i)')
+identity(
+  'the group is the number of the object',
+  'group: (i: number) => list[i]!.group',
+  'group: (i: number) => list[i]!.object',
+)
+const usdz = of('core/exchange/writeUsdz.ts', ['usd'])
+usdz('files in a package are not aligned', '(ALIGNED - (before % ALIGNED)) % ALIGNED', '0')
+const known = of('core/mesh/keys.ts', ['keys'])
+known('a turned mesh is mirrored', 'c[axis]! * signs[k]!', 'c[axis]!')
+known('sizes are not turned along', 's => axes.map(axis => s[axis]!)', 's => s')
+known(
+  'groups do not come back',
+  'if (mesh && !own && groups && group)',
+  'if (false && mesh && !own && groups && group)',
+)
+const rolled = of('core/graph/recipe.ts', ['variants'])
+rolled('all nodes are rolled where one is named', '!only || only.has(n.id)', 'true')
+const numbers = of('core/color/compareNumbers.ts', ['commands'])
+numbers(
+  'pictures of other depths are compared as they are',
+  'a.values[at]! / a.full - b.values[at]! / b.full',
+  'a.values[at]! - b.values[at]!',
+)
