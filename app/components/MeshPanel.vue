@@ -48,8 +48,8 @@ const section = ref<(typeof SECTIONS)[number]['key']>('report')
     <div v-else-if="!project.busy" class="empty">
       <h2>Bring in a mesh</h2>
       <p>
-        A file made of many parts: GLB, glTF, OBJ, PLY or STL. Drop it anywhere in this window, together with the files that
-        it names, or as a zip. Its parts, materials, UVs and vertex maps are found on arrival.
+        A file made of many parts: GLB, glTF, OBJ, PLY or STL. Drop it anywhere in this window, together with the files
+        that it names, or as a zip. Its parts, materials, UVs and vertex maps are found on arrival.
       </p>
       <UButton variant="solid" color="primary" @click="emit('choose')">Choose a file</UButton>
       <p class="ub-quiet">
