@@ -106,6 +106,15 @@ export const threadsOption = (): Option =>
     .argParser(wholeNumber('threads', 0, 256))
     .default(availableParallelism(), 'as many as there are cores')
 
+/** These options as settings of a delivery. */
+export const pictureSettings = ({ size, samples, dilation, dither, seed }: PictureOptions) => ({
+  size,
+  samples,
+  dilation,
+  dither: dither ?? false,
+  seeds: [seed],
+})
+
 /** The seed that all draws of a look are moved by; 0 leaves them. */
 export const seedOption = (): Option =>
   new Option('--seed <number>', 'moves all draws; 0 is the look as it is')

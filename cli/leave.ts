@@ -7,7 +7,7 @@ import type { Mesh } from '../core/mesh/mesh'
 import { deliver, pruneCache, type DeliverOptions } from '../node/bake/deliver'
 import { aheadOf } from './ahead'
 import type { BakingOptions } from './command'
-import { namesOf, openMesh, pictureFile, picturesOf, type OpenLook, type OpenMesh } from './pieces'
+import { namesOf, openMesh, pictureFile, type OpenLook, type OpenMesh } from './pieces'
 import { UsageError } from './usage'
 import type { Voice } from './voice'
 
@@ -42,16 +42,15 @@ export async function leave(
   asked: BakingOptions,
   voice: Voice,
 ): Promise<{ files: string[]; leftOut: readonly string[] }> {
-  const { piece, preparation, keys, name, bytes } = mesh
-  const decoded = await picturesOf(open)
+  const { piece, pictures, preparation, keys, name, bytes } = mesh
   const originals = new Map<string, Uint8Array>()
-  for (const p of decoded) originals.set(p.name, await pictureFile(open, p.name))
+  for (const p of pictures) originals.set(p.name, await pictureFile(open, p.name))
   const maps = piece.tables.mesh.maps.filter(m => preparation.maps.some(p => p.name === m.name))
   const input = {
     mesh: { name, bytes },
     preparation,
     maps,
-    pictures: decoded.map(p => ({ ...p, data: Uint8Array.from(p.data) })),
+    pictures: pictures.map(p => ({ ...p, data: Uint8Array.from(p.data) })),
     look: open.look,
     settings,
     ...(keys && { keys }),
@@ -64,7 +63,7 @@ export async function leave(
     piece,
     threads: asked.threads,
     progress: voice.progress,
-    ahead: pictures => voice.note(aheadOf(piece, settings, pictures, asked.threads)),
+    ahead: missing => voice.note(aheadOf(piece, settings, missing, asked.threads)),
   }).catch((error: NodeJS.ErrnoException) => {
     if (error.code) throw new UsageError(`${folder} cannot be written: ${error.message.split(',')[0]}.`)
     throw error instanceof LaneError ? new UsageError(`${open.path}: ${error.message}`) : error

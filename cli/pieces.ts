@@ -43,7 +43,7 @@ export const pictureFile = async ({ path, packed }: OpenLook, name: string): Pro
   packed.get(name) ?? (await file(join(dirname(path), basename(name))))
 
 /** The pictures that a look names, decoded: PNG files. */
-export async function picturesOf(open: OpenLook): Promise<Picture[]> {
+async function picturesOf(open: OpenLook): Promise<Picture[]> {
   const nodes = flatten(open.look).nodes.filter(n => n.kind === 'picture' && n.params.picture)
   const found: Picture[] = []
   for (const name of new Set(nodes.map(n => String(n.params.picture)))) {
@@ -69,6 +69,8 @@ export interface Asked {
 
 export interface OpenMesh {
   piece: Workpiece
+  /** The pictures that the look on it names, decoded. */
+  pictures: readonly Picture[]
   preparation: Preparation
   keys?: KeyTable
   name: string
@@ -88,7 +90,7 @@ export async function openPiece(asked: Asked, voice: Voice, open?: OpenLook): Pr
   refuseTooLarge(mesh, preparation, asked.preparation)
   const piece = new Workpiece(mesh, preparation, keys)
   tellKeys(piece, asked.mesh, keys, open, voice)
-  return { piece, preparation, name, bytes, ...(keys && { keys }) }
+  return { piece, pictures: [], preparation, name, bytes, ...(keys && { keys }) }
 }
 
 /**
@@ -108,7 +110,7 @@ export async function openMesh(
   refuse?.(piece.mesh)
   piece.setPictures(pictures)
   if (preparation.maps.length) await geometryMaps(piece, { bytes, keys }, preparation, asked.cache, voice)
-  return opened
+  return { ...opened, pictures }
 }
 
 /** Says what became of the keys: without a table, that another export may be drawn anew; with one, what was not found. */

@@ -58,7 +58,7 @@ const busy = ref(true)
 const AGAIN = 120
 let asked = 0
 /** Everything but the rolls that a picture depends on. */
-const wanted = (): string => `${props.stage?.viewKey()} ${looking.view} ${only.value.join()} ${columns.value}`
+const wanted = (): string => `${props.stage?.viewKey()} ${looking.view} ${only.value} ${columns.value}`
 
 async function paint(): Promise<void> {
   const mine = ++asked
@@ -110,11 +110,11 @@ onBeforeUnmount(() => {
 
 // ---- Judging ----
 
-const active = ref(0)
-const current = computed(() => rolls.value[Math.min(active.value, rolls.value.length - 1)]!)
-watch(rolls, () => (active.value = Math.min(active.value, rolls.value.length - 1)))
+const chosen = ref(0)
+const active = computed(() => Math.min(chosen.value, rolls.value.length - 1))
+const current = computed(() => rolls.value[active.value]!)
 function step(by: number): void {
-  active.value = Math.min(rolls.value.length - 1, Math.max(0, active.value + by))
+  chosen.value = Math.min(rolls.value.length - 1, Math.max(0, active.value + by))
   grid.value?.querySelectorAll('[role=option]')[active.value]?.scrollIntoView({ block: 'nearest' })
 }
 /** Shows a roll on the stage, to the left of the look as it is. */
@@ -129,7 +129,7 @@ function keep(roll: number): void {
   if (!roll || project.readOnly) return
   sheet.keep(roll)
   pictures.value = new Map([...pictures.value].map(([number, picture]) => [number - roll, picture]))
-  active.value = rolls.value.findIndex(r => r.number === 0)
+  chosen.value = rolls.value.findIndex(r => r.number === 0)
 }
 const KEYS: Record<string, () => void> = {
   ArrowRight: () => step(1),
@@ -165,12 +165,7 @@ function key(e: KeyboardEvent): void {
       </label>
       <label class="pair">
         <span>of</span>
-        <ChoiceField
-          :value="only[0] ?? ''"
-          label="Draws that are rolled"
-          :choices="nodes"
-          @change="only = $event ? [$event] : []"
-        />
+        <ChoiceField :value="only" label="Draws that are rolled" :choices="nodes" @change="only = $event" />
       </label>
       <ToolButton icon="i-lucide-chevron-left" label="Earlier rolls" :disabled="first === 1" @press="sheet.back()" />
       <ToolButton icon="i-lucide-chevron-right" label="More rolls" @press="sheet.more()" />
@@ -202,7 +197,7 @@ function key(e: KeyboardEvent): void {
         :picture="pictures.get(roll.number)"
         :active="i === active"
         :stale="stale"
-        @click="active = i"
+        @click="chosen = i"
         @dblclick="keep(roll.number)"
       />
     </div>

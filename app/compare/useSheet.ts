@@ -19,17 +19,13 @@ export const useSheet = defineStore('sheet', () => {
   const count = ref<(typeof COUNTS)[number]>(16)
   /** The first roll of the sheet after the look as it is. */
   const first = ref(1)
-  /** Ids of the nodes that are rolled; none stands for all. */
-  const only = ref<string[]>([])
+  /** The node that is rolled alone; none where all are. */
+  const only = ref('')
   const verdicts = ref(new Map<number, Verdict>())
   const starredFirst = ref(false)
 
   const drawing = computed(() => project.look.nodes.filter(hasSeed))
-  const rolled = computed(() => {
-    const there = new Set(drawing.value.map(n => n.id))
-    const chosen = only.value.filter(id => there.has(id))
-    return chosen.length ? new Set(chosen) : undefined
-  })
+  const rolled = computed(() => (drawing.value.some(n => n.id === only.value) ? new Set([only.value]) : undefined))
   const rolls = computed<Roll[]>(() => {
     const list: Roll[] = [{ number: 0 }]
     for (let i = 0; i < count.value - 1; i++) list.push({ number: first.value + i })
@@ -68,7 +64,7 @@ export const useSheet = defineStore('sheet', () => {
     () => project.meta?.id,
     () => {
       first.value = 1
-      only.value = []
+      only.value = ''
       verdicts.value = new Map()
     },
   )

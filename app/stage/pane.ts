@@ -38,6 +38,8 @@ interface State {
   light: string
 }
 
+const seesTheSame = (a: State, b: State): boolean => a.surface === b.surface && a.looks === b.looks
+
 /** One view of the mesh on the stage, brought from a coarse picture to the final one. */
 export class Pane {
   readonly eyes: Eyes
@@ -78,7 +80,7 @@ export class Pane {
   /** Whether a sharp picture of what is wanted is shown. */
   get sharp(): boolean {
     const { shown, wanted } = this
-    return shown?.sample.step === 1 && shown.surface === wanted.surface && shown.looks === wanted.looks
+    return shown?.sample.step === 1 && seesTheSame(shown, wanted)
   }
 
   get size(): Vector2 {
@@ -131,6 +133,12 @@ export class Pane {
     }
   }
 
+  /** Whether something else is wanted by now. */
+  private hasMovedOn(before: State): boolean {
+    const now = this.wanted
+    return !seesTheSame(now, before) || now.light !== before.light
+  }
+
   /** The looks that are seen. */
   private get slots(): Slot[] {
     const { looks } = this.passes
@@ -144,8 +152,7 @@ export class Pane {
   async work(rests: boolean): Promise<Work> {
     const { passes, shown, wanted } = this
     if (!this.width || !passes.looks.now.lowered) return 'final'
-    if (!shown || shown.surface !== wanted.surface || shown.looks !== wanted.looks)
-      return this.begin(wanted, this.stepFor())
+    if (!shown || !seesTheSame(shown, wanted)) return this.begin(wanted, this.stepFor())
     if (shown.light !== wanted.light) return this.relight(wanted, shown, this.inSoftware && shown.sample.step === 1)
     if (shown.rough) return rests ? this.relight(wanted, shown, false) : 'later'
     if (shown.sample.step > 1) return rests ? this.begin(wanted, 1, shown.sample) : 'later'
@@ -188,8 +195,7 @@ export class Pane {
     const outcome = await this.fill(sample, wanted)
     this.yields = false
     if (outcome === 'stale' || outcome === 'compiling') return 'more'
-    const now = this.wanted
-    if (now.surface !== wanted.surface || now.looks !== wanted.looks || now.light !== wanted.light) return 'more'
+    if (this.hasMovedOn(wanted)) return 'more'
     if (!(await this.light(sample, shown.picture, 1 / (shown.count + 1)))) {
       // Some of it counts once more than the rest.
       shown.light = ''
@@ -220,13 +226,18 @@ export class Pane {
       total.visible = outcome.visible
       total.ms += outcome.ms
     }
-    if (sample.step === 1 && sample.channels.now && this.contacts.get(sample) !== wanted.surface) {
-      this.contacts.set(sample, wanted.surface)
-      passes.contact.draw(passes.renderer, passes.full, sample, passes.reach * CONTACT_REACH)
-    }
+    if (sample.step === 1 && sample.channels.now) this.darken(sample, wanted.surface)
     if (total.ms > 0) this.measured(sample, total)
     this.counted.ever += total.evaluated
     return total
+  }
+
+  /** Finds how near things are to one another in a sample, unless that is known. */
+  private darken(sample: Sample, surface: string): void {
+    if (this.contacts.get(sample) === surface) return
+    const { contact, renderer, full, reach } = this.passes
+    this.contacts.set(sample, surface)
+    contact.draw(renderer, full, sample, reach * CONTACT_REACH)
   }
 
   /** Draws the surface into a sample, unless it is there. */
@@ -301,8 +312,7 @@ export class Pane {
     for (let band = 0; band < BANDS; band++) {
       draw('now', { ...WHOLE, bottom: band / BANDS, top: (band + 1) / BANDS })
       await finished(renderer)
-      const { surface, looks, light } = this.wanted
-      if (surface !== before.surface || looks !== before.looks || light !== before.light) return false
+      if (this.hasMovedOn(before)) return false
     }
     return true
   }
@@ -377,10 +387,7 @@ export class Pane {
         continue
       }
       if (!wanted()) return null
-      if (this.contacts.get(sample) !== this.wanted.surface) {
-        this.contacts.set(sample, this.wanted.surface)
-        passes.contact.draw(passes.renderer, passes.full, sample, passes.reach * CONTACT_REACH)
-      }
+      this.darken(sample, this.wanted.surface)
       return sample
     }
     return null
@@ -390,9 +397,12 @@ export class Pane {
   private sheetSample(step: number, number: number): Sample {
     if (this.sheet?.step !== step) this.dropSheet()
     const full = { width: this.width, height: this.height }
-    const size = [Math.ceil(full.width / step), Math.ceil(full.height / step)] as const
-    this.sheet ??= { step, samples: [], target: pictureTarget(...size) }
-    return (this.sheet.samples[number] ??= new Sample(`${this.passes.nextKey()} sheet`, step, number, full))
+    const old = this.sheet?.samples[number]
+    if (old) return old
+    const made = new Sample(`${this.passes.nextKey()} sheet`, step, number, full)
+    this.sheet ??= { step, samples: [], target: pictureTarget(made.width, made.height) }
+    this.sheet.samples[number] = made
+    return made
   }
   /** Forgets what tiles of sheets were made of. */
   dropSheet(): void {

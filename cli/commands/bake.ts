@@ -4,7 +4,7 @@ import { MAP_NAMES, MAPS, type MapName, type PictureFormat } from '../../core/ba
 import { parseDelivery, type DeliverySettings } from '../../core/deliver/settings'
 import type { Mesh } from '../../core/mesh/mesh'
 import { inspectUvs } from '../../core/mesh/uvs'
-import { command, wholeNumber, withPictures, type PictureOptions } from '../command'
+import { command, wholeNumber, pictureSettings, withPictures, type PictureOptions } from '../command'
 import { formatOption, type AskedFormat } from '../formats'
 import { leave, leaving } from '../leave'
 import { openLook, type OpenLook } from '../pieces'
@@ -37,11 +37,7 @@ const settingsOf = ({ look }: OpenLook, options: Options, format: PictureFormat)
   const channels = options.channels ?? DEFAULT_CHANNELS
   const ports = channels.filter(c => c.includes('/'))
   return parseDelivery({
-    size: options.size,
-    samples: options.samples,
-    dilation: options.dilation,
-    dither: options.dither ?? false,
-    seeds: [options.seed],
+    ...pictureSettings(options),
     format,
     meshes: [],
     maps: channels.filter((c): c is MapName => c in MAPS),

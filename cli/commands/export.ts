@@ -1,6 +1,6 @@
 import { basename, dirname, extname, join } from 'node:path'
 import { parseDelivery } from '../../core/deliver/settings'
-import { command, oneOf, withPictures, type PictureOptions } from '../command'
+import { command, oneOf, pictureSettings, withPictures, type PictureOptions } from '../command'
 import { formatOption, type AskedFormat } from '../formats'
 import { leave, leaving, renamed } from '../leave'
 import { openLook } from '../pieces'
@@ -59,11 +59,7 @@ export const exportCommand = () =>
       if (!made) throw new UsageError(`${to}: export writes ${Object.keys(ENDINGS).join(', ')}.`)
       if (options.format.length > 1) throw new UsageError('--format takes one format here; bake takes several.')
       const settings = parseDelivery({
-        size: options.size,
-        samples: options.samples,
-        dilation: options.dilation,
-        dither: options.dither ?? false,
-        seeds: [options.seed],
+        ...pictureSettings(options),
         format: options.format[0]!.format,
         colorIn: options.color,
         on: options.on,

@@ -66,6 +66,13 @@ export function deliveredMesh(
   }
 }
 
+/** The part that each vertex of the delivered mesh belongs to. */
+export function partsAtVertices({ mesh, partOfTriangle }: Delivered): Uint32Array {
+  const partOf = new Uint32Array(mesh.positions.length / 3)
+  mesh.indices.forEach((v, i) => (partOf[v] = partOfTriangle[Math.floor(i / 3)]!))
+  return partOf
+}
+
 /** Tangents of the analysis mesh's corners as a viewer of the delivered mesh has them. */
 export function bakedTangents(
   piece: Workpiece,
@@ -194,9 +201,7 @@ export class Subject {
   /** Numbers of part, group and object at the vertices that leave, from 0. */
   identity(): Primvar[] {
     if (!this.settings.identity) return []
-    const { mesh, partOfTriangle } = this.delivered
-    const partOf = new Uint32Array(mesh.positions.length / 3)
-    mesh.indices.forEach((v, i) => (partOf[v] = partOfTriangle[Math.floor(i / 3)]!))
+    const partOf = partsAtVertices(this.delivered)
     const { parts } = this.piece.parts
     const column = (name: string, of: (part: number) => number): Primvar => ({
       name,

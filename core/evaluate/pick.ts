@@ -40,7 +40,7 @@ export function pick(
   )
   const pairs = differ > 0 ? tables.touching?.().pairs : undefined
   if (!pairs?.length) return out
-  const alike = entries.map(a => entries.map(b => colorDifference(a.slice(1), b.slice(1)) < differ))
+  const alike = alikeEntries(list, differ)
   const neighbors = neighborsOf(pairs, n)
   const clashes = (p: number, skip: number): number =>
     neighbors[p]!.reduce((s, q) => s + Number(q !== skip && alike[out[p]!]![out[q]!]), 0)
@@ -69,6 +69,12 @@ export function pick(
   return all() < settled ? out : quick
 }
 
+/** Which entries of a palette differ by less than is asked for (CIEDE2000). @param list as {@link pick} has it */
+function alikeEntries(list: readonly number[], differ: number): boolean[][] {
+  const colors = Array.from({ length: list.length / 4 }, (_, i) => list.slice(i * 4 + 1, i * 4 + 4))
+  return colors.map(a => colors.map(b => colorDifference(a, b) < differ))
+}
+
 /** Pairs of touching parts whose entries are less apart than is asked for. @returns part numbers, two for each pair */
 export function alikePairs(
   entries: ArrayLike<number>,
@@ -76,8 +82,7 @@ export function alikePairs(
   differ: number,
   pairs: Uint32Array,
 ): number[] {
-  const colors = Array.from({ length: list.length / 4 }, (_, i) => list.slice(i * 4 + 1, i * 4 + 4))
-  const alike = colors.map(a => colors.map(b => colorDifference(a, b) < differ))
+  const alike = alikeEntries(list, differ)
   const found: number[] = []
   for (let i = 0; i < pairs.length; i += 2) {
     const [p, q] = [pairs[i]!, pairs[i + 1]!]

@@ -8,6 +8,10 @@ export function neighborsOf(pairs: Uint32Array, parts: number): number[][] {
   return neighbors
 }
 
+/** The parts in the order of what was drawn for them, so that what follows belongs to the draws and not to the order of the file. */
+const inOrderOf = (drawn: Float32Array): Uint32Array =>
+  Uint32Array.from(drawn.keys()).sort((a, b) => drawn[a]! - drawn[b]! || a - b)
+
 /** How parts swap what they were handed. */
 export interface Swapping {
   rounds: number
@@ -32,7 +36,7 @@ export function swapAround(
   { rounds, tries, wants, may, judge, better }: Swapping,
 ): void {
   const n = out.length
-  const order = Uint32Array.from(out.keys()).sort((a, b) => drawn[a]! - drawn[b]! || a - b)
+  const order = inOrderOf(drawn)
   const swap = (p: number, q: number): void => {
     const held = out[p]!
     out[p] = out[q]!
@@ -89,7 +93,7 @@ export function coolDown(
   },
 ): void {
   const n = out.length
-  const order = Uint32Array.from(out.keys()).sort((a, b) => drawn[a]! - drawn[b]! || a - b)
+  const order = inOrderOf(drawn)
   const bits = new Uint32Array(drawn.slice().sort().buffer)
   const next = rolls(bits.reduce((seed, x) => (Math.imul(seed, 31) + x) >>> 0, n))
   const tries = Math.min(MOST_SWAPS, each * n)

@@ -24,6 +24,7 @@ import { countsThings, endingOf, isExr, type MapSpec } from '../../core/bake/map
 import { partValues, partValuesCsv } from '../../core/bake/values'
 import { contactSheet } from '../../core/deliver/contact'
 import type { Manifest } from '../../core/deliver/manifest'
+import { partsAtVertices } from '../../core/deliver/subject'
 import { DeliveryError, writesUsd } from '../../core/deliver/settings'
 import { checkValues } from '../../core/evaluate/lookChecks'
 import type { Workpiece } from '../../core/evaluate/workpiece'
@@ -183,12 +184,6 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
       const tiled = delivered.tiling.tiles.length > 1 ? `.${of}` : ''
       return `${stem}${which}_${plainName(spec.name)}${tiled}.${endingOf(howOf(spec).format)}`
     }
-    function keysAtVertices(ofParts: readonly string[]): string[] {
-      const { mesh, partOfTriangle } = delivered
-      const keys = Array.from({ length: mesh.positions.length / 3 }, () => ofParts[0]!)
-      mesh.indices.forEach((v, i) => (keys[v] = ofParts[partOfTriangle[Math.floor(i / 3)]!]!))
-      return keys
-    }
     /** A layer with the pictures that it reads; those that nobody else wants are in the package alone. */
     async function packUsd(layer: string): Promise<void> {
       const inside = new Map<string, Uint8Array>()
@@ -270,11 +265,13 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
         }),
       )
     }
-    if (settings.meshes.includes('ply'))
+    if (settings.meshes.includes('ply')) {
+      const atVertices = keys && Array.from(partsAtVertices(delivered), p => keys[p]!)
       await put(
         `${stem}.ply`,
-        writePly(delivered.mesh, maps, colored ?? subjects[0]!.subject.vertexColors(), keys && keysAtVertices(keys)),
+        writePly(delivered.mesh, maps, colored ?? subjects[0]!.subject.vertexColors(), atVertices),
       )
+    }
     if (writesUsd(settings)) {
       const surfaces = subjects.map(({ name, subject }, v) =>
         subject.usdSurface(subjects.length > 1 ? name : work.look.name || 'Look', path(v)),
