@@ -237,7 +237,8 @@ test('nodes are put into wires, taken out, switched off, made another kind, cut 
 
   // A card dragged onto a wire goes between; removing it heals the wire.
   await add(page, 'contrast', 0.85, 0.8)
-  const from = (await card(page, 'levels1').boundingBox())!
+  // The graph comes to rest first: it fits itself, and cards grow with their pictures.
+  const from = (await steady(() => card(page, 'levels1').boundingBox()))!
   const [a, b] = [
     (await port(page, 'n2', 'out', 'value').boundingBox())!,
     (await port(page, 'l2', 'in', 'mask').boundingBox())!,
