@@ -518,6 +518,11 @@ watch(
   },
 )
 flow.onNodesInitialized(fitOpened)
+/** After it has become another graph: it comes into view as when it is opened. */
+function fitAnew(): void {
+  toFit = true
+  setTimeout(fitOpened, 60)
+}
 useEventListener(
   window,
   ['pointerdown', 'keydown', 'wheel'],
@@ -561,6 +566,7 @@ defineExpose({
   removeSelected,
   duplicate,
   fit,
+  fitAnew,
   fold,
   unfold,
   open,

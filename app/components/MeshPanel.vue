@@ -5,7 +5,7 @@ import MeshReport from './mesh/MeshReport.vue'
 import PartSets from './mesh/PartSets.vue'
 import PartTable from './mesh/PartTable.vue'
 
-const emit = defineEmits<{ choose: []; unwrap: []; frame: [] }>()
+const emit = defineEmits<{ choose: []; unwrap: []; frame: []; build: [] }>()
 const project = useProject()
 const megabytes = computed(() => Math.round(project.limits.bytes / 2 ** 20))
 const SECTIONS = [
@@ -38,7 +38,7 @@ const section = ref<(typeof SECTIONS)[number]['key']>('report')
         <UButton variant="link" @click="emit('choose')">Replace the mesh</UButton>
       </header>
       <div class="body" :class="{ full: section === 'table' }">
-        <MeshReport v-if="section === 'report'" @unwrap="emit('unwrap')" />
+        <MeshReport v-if="section === 'report'" @unwrap="emit('unwrap')" @build="emit('build')" />
         <LevelSettings v-else-if="section === 'levels'" />
         <PartTable v-else-if="section === 'table'" @frame="emit('frame')" />
         <PartSets v-else-if="section === 'sets'" />

@@ -101,7 +101,11 @@ export class EvaluateInWorkers implements Backend {
       ...(this.groundOn && this.ground && { ground: this.ground }),
     }
     void this.ready.then(() => {
-      if (meshes !== this.meshes) return
+      if (meshes !== this.meshes) {
+        // Another mesh came before the workers were told: they do not hold this.
+        if (this.sent.get(sample) === rows) this.sent.delete(sample)
+        return
+      }
       this.threads.forEach(({ api }, i) => void api.see({ key, line, ...rows[i]!, layers, sample: number, step }))
     })
   }

@@ -1,7 +1,14 @@
-import { inspect } from '../../core/exchange/inspect'
+import { inspect, type InspectedSurface } from '../../core/exchange/inspect'
 import { command, withPreparation, type MeshOptions } from '../command'
 import { openPiece } from '../pieces'
 import { voiceOf } from '../voice'
+
+/** What the file says of a material, in a line. */
+function materialLine({ name, baseColor, metalness, roughness, pictures }: InspectedSurface): string {
+  const shown = pictures.length ? `, pictures: ${pictures.map(p => p.use).join(', ')}` : ''
+  const color = baseColor.map(x => x.toFixed(3)).join(' ')
+  return `material ${name}: base color ${color}, metalness ${metalness}, roughness ${roughness}${shown}`
+}
 
 export const inspectCommand = () =>
   withPreparation(
@@ -26,6 +33,7 @@ export const inspectCommand = () =>
           `${levels.object} objects, ${levels.group} groups, ${levels.part} parts, ${levels.patch} patches`,
           `vertex maps: ${attributes.map(a => `${a.name} (${a.components})`).join(', ') || 'none'}`,
           `UV sets: ${report.uvSets}${tiles}`,
+          ...report.surfaces.map(materialLine),
           ...report.warnings.map(w => `note: ${w}`),
           '',
         ].join('\n'),

@@ -1,4 +1,6 @@
 import { decodeSrgb } from '../color/convert'
+import type { Beyond } from '../mesh/mesh'
+import type { PictureReading } from '../program/ops'
 
 /** A picture of the project: RGBA bytes, row by row from the top, as they are in the file. */
 export interface Picture {
@@ -42,27 +44,41 @@ export function rgbaOf({
 const LINEAR = Float32Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255))
 const RAW = Float32Array.from({ length: 256 }, (_, i) => i / 255)
 
+/** The texel that stands for number `i` of a row of `n`, where the row goes on beyond its ends. */
+const FOLDED: Record<Beyond, (i: number, n: number) => number> = {
+  repeat: (i, n) => ((i % n) + n) % n,
+  mirror(i, n) {
+    const at = ((i % (2 * n)) + 2 * n) % (2 * n)
+    return at < n ? at : 2 * n - 1 - at
+  },
+  edge: (i, n) => Math.min(n - 1, Math.max(0, i)),
+}
+
 /**
- * One channel (0 to 3: red, green, blue, alpha) at a place of a picture that repeats: between the four nearest texels'
- * middles, after their colors are decoded. `u` runs to the right, `v` down, both 1 at the far side.
+ * One channel (0 to 3: red, green, blue, alpha) at a place of a picture: between the four nearest texels' middles, after
+ * their colors are decoded, or the nearest one alone. `u` runs to the right, `v` down, both 1 at the far side.
  */
 export function readPicture(
   { width, height, data }: Picture,
   channel: number,
-  linear: boolean,
+  { linear, across, down, nearest }: PictureReading,
   u: number,
   v: number,
 ): number {
   const table = linear || channel === 3 ? RAW : LINEAR
+  const column = FOLDED[across]
+  const row = FOLDED[down]
+  const at = (i: number, j: number) => table[data[(row(j, height) * width + column(i, width)) * 4 + channel]!]!
+  if (nearest) return at(Math.floor(u * width), Math.floor(v * height))
   const x = u * width - 0.5
   const y = v * height - 0.5
   const x0 = Math.floor(x)
   const y0 = Math.floor(y)
   const fx = x - x0
   const fy = y - y0
-  const wrap = (i: number, n: number) => ((i % n) + n) % n
-  const at = (i: number, j: number) => table[data[(wrap(y0 + j, height) * width + wrap(x0 + i, width)) * 4 + channel]!]!
-  const top = at(0, 0) + (at(1, 0) - at(0, 0)) * fx
-  const bottom = at(0, 1) + (at(1, 1) - at(0, 1)) * fx
+  const left = at(x0, y0)
+  const lower = at(x0, y0 + 1)
+  const top = left + (at(x0 + 1, y0) - left) * fx
+  const bottom = lower + (at(x0 + 1, y0 + 1) - lower) * fx
   return top + (bottom - top) * fy
 }

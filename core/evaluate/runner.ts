@@ -102,7 +102,7 @@ export class StageRunner {
 
   /** Pictures are not for the kernels: they live in memory of their own. */
   private readPictures(
-    { name, channel, linear }: Extract<Instruction, { op: 'picture' }>,
+    { name, channel, reading }: Extract<Instruction, { op: 'picture' }>,
     pictures: readonly Picture[],
   ): (...args: number[]) => void {
     const picture = pictures.find(p => p.name === name)
@@ -113,7 +113,7 @@ export class StageRunner {
       const b = v! >> 2
       for (let i = 0; i < n!; i++)
         floats[at + i] = picture
-          ? readPicture(picture, channel, linear, floats[a + (uMask ? i : 0)]!, floats[b + (vMask ? i : 0)]!)
+          ? readPicture(picture, channel, reading, floats[a + (uMask ? i : 0)]!, floats[b + (vMask ? i : 0)]!)
           : Number(channel === 3)
     }
   }

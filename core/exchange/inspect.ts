@@ -1,5 +1,5 @@
 import { measureParts, type Measures } from '../mesh/measures'
-import { boundsOf, type Mesh } from '../mesh/mesh'
+import { boundsOf, type Mesh, type Surface } from '../mesh/mesh'
 import type { Parts } from '../mesh/parts'
 import { oddities } from '../mesh/report'
 import { inspectUvs, type UvReport } from '../mesh/uvs'
@@ -14,6 +14,15 @@ export function rangeOf(values: Float32Array): [number, number] {
   }
   return [low, high]
 }
+
+/** What a file says of a material; of its pictures everything but themselves. */
+function inspectSurface({ textures, ...surface }: Surface) {
+  return {
+    ...surface,
+    pictures: textures.map(({ bytes, ...picture }) => ({ ...picture, bytes: bytes.length })),
+  }
+}
+export type InspectedSurface = ReturnType<typeof inspectSurface>
 
 /** What a mesh file holds, as `ubblet inspect` prints it. Lengths in meters, areas in square meters, volumes in cubic meters. */
 export function inspect(
@@ -44,6 +53,7 @@ export function inspect(
       longestAxis: p.longestAxis,
     })),
     materials: [...new Set(mesh.materials.map(m => m.name).filter(Boolean))],
+    surfaces: (mesh.surfaces ?? []).map(inspectSurface),
     uvSets: (mesh.uvs ? 1 : 0) + mesh.maps.filter(m => /^UV \d+$/.test(m.name) && m.components === 2).length,
     udims: uvs.tiles,
     attributes: mesh.maps.map(m => ({

@@ -7,8 +7,9 @@ import {
   type Node,
   type Primitive,
   type Texture,
+  type TextureInfo,
 } from '@gltf-transform/core'
-import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
+import { ALL_EXTENSIONS, type EmissiveStrength, type Transform } from '@gltf-transform/extensions'
 import { MeshoptDecoder } from 'meshoptimizer'
 import {
   checkIndices,
@@ -23,6 +24,7 @@ import {
   type ReadOptions,
   type Surface,
 } from './meshFile'
+import type { Beyond, SurfaceUse } from '../mesh/mesh'
 
 declare class TextDecoder {
   decode(bytes: Uint8Array): string
@@ -30,6 +32,8 @@ declare class TextDecoder {
 const MODE_TRIANGLES = 4
 const MODE_STRIP = 5
 const MODE_FAN = 6
+/** Bytes up to which a picture is the one below. */
+const SMALLEST_PICTURE = 70
 /** A picture of one transparent pixel, for pictures that were not sent along. */
 const NO_PICTURE =
   'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR4nGNgYGBgAAAABQABh6FO1AAAAABJRU5ErkJggg=='
@@ -318,6 +322,8 @@ function collect(document: Document, json: GLTF.IGLTF, limits: ReadLimits, warni
     .filter(Boolean)
   if (list(json.animations).length)
     warnings.push('The file has animations; the mesh was read as it stands without them.')
+  const materials = root.listMaterials()
+  const called = namesOf(materials)
   const pieces: Piece[] = []
   const objects: Found['objects'] = []
   let triangles = 0
@@ -340,7 +346,12 @@ function collect(document: Document, json: GLTF.IGLTF, limits: ReadLimits, warni
         const accessors = primitive.listAttributes()
         const semantics = primitive.listSemantics().join()
         const twin = byVertices.get(semantics)?.find(t => t.list.every((a, k) => a === accessors[k]))?.piece
-        const piece = readPrimitive(primitive, matrix, name, object, warnings)
+        const piece = readPrimitive(
+          primitive,
+          matrix,
+          { name, object, material: called.get(primitive.getMaterial()) ?? '' },
+          warnings,
+        )
         if (!piece) {
           skipped++
           continue
@@ -366,29 +377,77 @@ function collect(document: Document, json: GLTF.IGLTF, limits: ReadLimits, warni
     warnings.push(
       `${repeated} ${repeated === 1 ? 'node has' : 'nodes have'} a name that another one has as well; such objects are told apart by their place.`,
     )
-  return { pieces, objects, surfaces: root.listMaterials().map(surfaceOf), warnings: [...new Set(warnings)] }
+  const used = root.listMeshes().flatMap(m => m.listPrimitives())
+  const isColored = (m: Material): boolean => {
+    const wearing = used.filter(p => p.getMaterial() === m)
+    return wearing.length > 0 && wearing.every(p => p.getAttribute('COLOR_0'))
+  }
+  const surfaces = materials.map(m => surfaceOf(m, called.get(m)!, isColored(m)))
+  return { pieces, objects, surfaces, warnings: [...new Set(warnings)] }
 }
 
-function surfaceOf(material: Material): Surface {
-  const [r, g, b] = material.getBaseColorFactor()
+/** What glTF's wrap modes mean (glTF 2.0, section 5.26). */
+const BEYOND: Record<number, Beyond> = { 10497: 'repeat', 33648: 'mirror', 33071: 'edge' }
+const MAG_NEAREST = 9728
+/** Extensions of materials that a surface has room for. */
+const KEPT = ['KHR_materials_emissive_strength']
+
+function surfaceOf(material: Material, name: string, colored: boolean): Surface {
+  const [r, g, b, alpha] = material.getBaseColorFactor()
   const textures: Surface['textures'] = []
-  const add = (use: string, texture: Texture | null) => {
+  const add = (use: SurfaceUse, texture: Texture | null, info: TextureInfo | null) => {
     const bytes = texture?.getImage()
-    if (texture && bytes && bytes.length > 100)
-      textures.push({ use, type: texture.getMimeType(), bytes: bytes.slice() })
+    if (!texture || !info || !bytes || bytes.length <= SMALLEST_PICTURE) return
+    const placed = info.getExtension<Transform>('KHR_texture_transform')
+    const uvSet = placed?.getTexCoord() ?? info.getTexCoord()
+    const beyond = [info.getWrapS(), info.getWrapT()].map(w => BEYOND[w] ?? 'repeat') as [Beyond, Beyond]
+    textures.push({
+      use,
+      type: texture.getMimeType(),
+      bytes: bytes.slice(),
+      ...(uvSet && { uvSet }),
+      ...(placed && { placed: { move: placed.getOffset(), turn: placed.getRotation(), scale: placed.getScale() } }),
+      ...(beyond.some(w => w !== 'repeat') && { beyond }),
+      ...(info.getMagFilter() === MAG_NEAREST && { nearest: true as const }),
+    })
   }
-  add('base color', material.getBaseColorTexture())
-  add('metalness and roughness', material.getMetallicRoughnessTexture())
-  add('normal', material.getNormalTexture())
-  add('occlusion', material.getOcclusionTexture())
-  add('emission', material.getEmissiveTexture())
+  add('base color', material.getBaseColorTexture(), material.getBaseColorTextureInfo())
+  add('metalness and roughness', material.getMetallicRoughnessTexture(), material.getMetallicRoughnessTextureInfo())
+  add('normal', material.getNormalTexture(), material.getNormalTextureInfo())
+  add('occlusion', material.getOcclusionTexture(), material.getOcclusionTextureInfo())
+  add('emission', material.getEmissiveTexture(), material.getEmissiveTextureInfo())
+  const strength =
+    material.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1
+  const emission = material.getEmissiveFactor().map(x => x * strength) as [number, number, number]
+  const mode = material.getAlphaMode()
+  const lost = material.listExtensions().map(e => e.extensionName)
+  const beyondUs = lost.filter(e => !KEPT.includes(e))
   return {
-    name: material.getName(),
+    name,
     baseColor: [r, g, b],
     metalness: material.getMetallicFactor(),
     roughness: material.getRoughnessFactor(),
+    ...(emission.some(x => x > 0) && { emission }),
+    ...(mode !== 'OPAQUE' && { opacity: alpha }),
+    ...(mode === 'MASK' && { cutoff: material.getAlphaCutoff() }),
+    ...(colored && { vertexColor: 'COLOR_0' }),
     textures,
+    ...(beyondUs.length && { lost: beyondUs }),
   }
+}
+
+/** A name for each material: its own, and a number behind it where it has none or another one has it, too. */
+function namesOf(materials: readonly Material[]): Map<Material | null, string> {
+  const names = new Map<Material | null, string>()
+  const taken = new Set<string>()
+  materials.forEach((m, i) => {
+    const own = m.getName() || `Material ${i + 1}`
+    let name = own
+    for (let n = 2; taken.has(name); n++) name = `${own} ${n}`
+    taken.add(name)
+    names.set(m, name)
+  })
+  return names
 }
 
 const concat = (a: Uint32Array, b: Uint32Array): Uint32Array => {
@@ -401,8 +460,7 @@ const concat = (a: Uint32Array, b: Uint32Array): Uint32Array => {
 function readPrimitive(
   primitive: Primitive,
   matrix: readonly number[],
-  name: string,
-  object: number,
+  { name, object, material }: { name: string; object: number; material: string },
   warnings: string[],
 ): Piece | null {
   const position = primitive.getAttribute('POSITION')
@@ -437,7 +495,7 @@ function readPrimitive(
   return {
     object,
     matrix,
-    runs: [{ material: primitive.getMaterial()?.getName() ?? '', corners: triangles.length }],
+    runs: [{ material, corners: triangles.length }],
     positions,
     normals: attribute('NORMAL', 3),
     uvs: attribute('TEXCOORD_0', 2),

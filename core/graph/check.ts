@@ -137,7 +137,7 @@ export function check(
       const names = lists[param.type]
       if (!names) continue
       const chosen = paramOf(node, name) as string
-      if (!chosen && param.type === 'set' && param.optional) continue
+      if (!chosen && 'optional' in param && param.optional) continue
       if (!chosen)
         warn(`${titleOf(node)} has no ${NAMED[param.type]?.[1]} chosen, so it is 0 everywhere.`, node.id, name)
       else if (!names.includes(chosen)) {

@@ -38,13 +38,52 @@ export interface MeshMaterial {
   triangles: number
 }
 
-/** A material of the file, as the file describes it: linear factors and pictures. */
+/** What lies beyond the edge of a picture: the picture again, its mirror image, or its outermost texels. */
+export type Beyond = 'repeat' | 'mirror' | 'edge'
+
+/** What a picture of a material is for. */
+export type SurfaceUse =
+  | 'base color'
+  | 'metalness and roughness'
+  | 'metalness'
+  | 'roughness'
+  | 'normal'
+  | 'bump'
+  | 'occlusion'
+  | 'emission'
+  | 'opacity'
+
+/** A picture of a material of the file, and how it lies. */
+export interface SurfacePicture {
+  use: SurfaceUse
+  /** The media type. */
+  type: string
+  bytes: Uint8Array
+  /** The UV set, from 0 on; the first where it is absent. */
+  uvSet?: number
+  /** From the UVs (v downward) to the picture: scaled, then turned counterclockwise by radians, then moved (KHR_texture_transform). */
+  placed?: { move: [number, number]; turn: number; scale: [number, number] }
+  beyond?: [across: Beyond, down: Beyond]
+  nearest?: true
+}
+
+/** A material of the file, as the file describes it: linear factors, by which pictures are multiplied, and pictures. */
 export interface Surface {
   name: string
   baseColor: [number, number, number]
   metalness: number
   roughness: number
-  textures: { use: string; type: string; bytes: Uint8Array }[]
+  /** Linear, with its strength; black where it is absent. */
+  emission?: [number, number, number]
+  /** 0 is not there. Absent: solid, whatever the alpha of pictures says. */
+  opacity?: number
+  /** Where the opacity is below it, nothing is there, and all is elsewhere. */
+  cutoff?: number
+  /** The vertex map that the base color is multiplied by. */
+  vertexColor?: string
+  textures: SurfacePicture[]
+  /** What the file says of the material that has no place here, in the file's own words. */
+  lost?: string[]
 }
 
 /** Named values per vertex, 1 to 4 numbers each. Colors are linear. */

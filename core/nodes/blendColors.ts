@@ -88,13 +88,18 @@ const WHOLE_MODES: Record<string, { title: string; lower: (b: Builder, below: Re
   color: { title: 'Color', lower: (b, below, above) => setLum(b, above, lum(b, below)) },
   luminosity: { title: 'Luminosity', lower: (b, below, above) => setLum(b, below, lum(b, above)) },
 }
+/** Modes on light itself, without encoding: what a renderer does with factors and lights. */
+const LIGHT_MODES: Record<string, { title: string; lower: (b: Builder, below: Ref, above: Ref) => Ref }> = {
+  product: { title: 'Multiply as light', lower: multiply },
+  sum: { title: 'Add as light', lower: (b, below, above) => b.add(below, above) },
+}
 export const BLEND_MODES = [...Object.keys(MODES), ...Object.keys(WHOLE_MODES)]
 
 export default defineNode({
   kind: 'blendColors',
   title: 'Blend colors',
   family: 'Color',
-  help: 'Lays one color over another by a blend mode of the W3C standard, on encoded sRGB as picture editors and browsers do.',
+  help: 'Lays one color over another by a blend mode of the W3C standard, on encoded sRGB as picture editors and browsers do; or multiplies or adds them as light.',
   words: [
     'multiply',
     'screen',
@@ -120,13 +125,22 @@ export default defineNode({
       title: 'Mode',
       default: 'multiply',
       help: 'How the two are blended.',
-      options: Object.entries({ ...MODES, ...WHOLE_MODES }).map(([value, m]) => ({ value, title: m.title })),
+      options: Object.entries({ ...MODES, ...WHOLE_MODES, ...LIGHT_MODES }).map(([value, m]) => ({
+        value,
+        title: m.title,
+      })),
     },
   },
   outputs: { color: { type: 'color', title: 'Color' } },
   lower({ b, choice, color, value }) {
     const t = b.clamp01(value('amount'))
     const mode = choice('mode')
+    const light = LIGHT_MODES[mode]
+    if (light) {
+      const below = color('below')
+      const blended = b.map3((x, y) => light.lower(b, x!, y!), below, color('above'))
+      return { color: { type: 'color', value: b.map3((x, y) => b.mix(x!, y!, t), below, blended) } }
+    }
     const encoded = (name: string) => b.map3(x => encodeSrgb(b, b.clamp01(x!)), color(name))
     const below = encoded('below')
     const above = encoded('above')

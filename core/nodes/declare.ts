@@ -27,7 +27,7 @@ export type ParamDeclaration = {
   | { type: 'choice'; default: string; options: { value: string; title: string }[] }
   | { type: 'toggle'; default: boolean }
   | { type: 'stops'; default: Stop[] }
-  | { type: 'map'; default: string; of?: 'geometry' }
+  | { type: 'map'; default: string; of?: 'geometry'; optional?: boolean }
   | { type: 'set'; default: string; optional?: boolean }
   | { type: 'component'; default: number }
   | { type: 'channels'; default: Channel[] }

@@ -1,6 +1,13 @@
-import type { Ref, Ref3 } from '../program/ops'
+import type { Beyond } from '../mesh/mesh'
+import type { PictureReading, Ref, Ref3 } from '../program/ops'
 import { defineNode, UNIT_SHAPE } from './declare'
 import { PLACING, PLANES, threeSides, turned } from './placing'
+
+const BEYOND = [
+  { value: 'repeat', title: 'The picture again' },
+  { value: 'mirror', title: 'Its mirror image' },
+  { value: 'edge', title: 'Its outermost texels' },
+]
 
 export default defineNode({
   kind: 'picture',
@@ -40,27 +47,35 @@ export default defineNode({
         { value: 'threeWay', title: 'Projected from three sides, blended' },
       ],
     },
+    uvs: {
+      type: 'map',
+      title: 'UV set',
+      default: '',
+      optional: true,
+      help: 'A vertex map of two numbers to be used as UVs; without one, the first UV set of the mesh.',
+      when: value => value('sits') === 'uv',
+    },
     plane: PLACING.plane,
     blending: PLACING.blending,
     width: {
       type: 'number',
       title: 'Width',
       default: 100,
-      min: 0.1,
+      min: -100000,
       max: 100000,
       step: 1,
       unit: 'cm',
-      help: 'Of one repeat. On UVs, 100 cm are one side of the tile.',
+      help: 'Of one repeat. On UVs, 100 cm are one side of the tile. A negative one mirrors the picture.',
     },
     height: {
       type: 'number',
       title: 'Height',
       default: 100,
-      min: 0.1,
+      min: -100000,
       max: 100000,
       step: 1,
       unit: 'cm',
-      help: 'Of one repeat.',
+      help: 'Of one repeat. A negative one turns the picture upside down.',
     },
     turn: {
       type: 'number',
@@ -76,8 +91,8 @@ export default defineNode({
       type: 'number',
       title: 'Move across',
       default: 0,
-      min: -1,
-      max: 1,
+      min: -100,
+      max: 100,
       step: 0.01,
       help: 'As a share of its width.',
     },
@@ -85,10 +100,34 @@ export default defineNode({
       type: 'number',
       title: 'Move up',
       default: 0,
-      min: -1,
-      max: 1,
+      min: -100,
+      max: 100,
       step: 0.01,
       help: 'As a share of its height.',
+    },
+    beyondSides: {
+      type: 'choice',
+      title: 'Beyond its sides',
+      default: 'repeat',
+      help: 'What lies to the left and right of the picture.',
+      options: BEYOND,
+    },
+    beyondEnds: {
+      type: 'choice',
+      title: 'Above and below',
+      default: 'repeat',
+      help: 'What lies above and below the picture.',
+      options: BEYOND,
+    },
+    between: {
+      type: 'choice',
+      title: 'Between texels',
+      default: 'smooth',
+      help: 'Whether texels pass into one another.',
+      options: [
+        { value: 'smooth', title: 'Smooth' },
+        { value: 'nearest', title: 'The nearest texel' },
+      ],
     },
     bending: {
       type: 'number',
@@ -110,9 +149,14 @@ export default defineNode({
     alpha: { type: 'value', title: 'Alpha' },
   },
   lower(c) {
-    const { b, choice, number, value } = c
+    const { b, choice, number, value, mapComponents } = c
     const name = choice('picture')
-    const linear = choice('space') === 'linear'
+    const reading: PictureReading = {
+      linear: choice('space') === 'linear',
+      across: choice('beyondSides') as Beyond,
+      down: choice('beyondEnds') as Beyond,
+      nearest: choice('between') === 'nearest',
+    }
     const sits = choice('sits')
     const turn = b.mul(number('turn'), b.constant(Math.PI / 180))
     const bend = b.mul(b.sub(value('bend'), b.constant(0.5)), b.mul(b.constant(0.02), number('bending')))
@@ -123,12 +167,16 @@ export default defineNode({
       const u = b.sub(b.div(p, meters('width')), number('moveX'))
       const along = b.div(q, meters('height'))
       const v = down ? b.add(along, number('moveY')) : b.sub(number('moveY'), along)
-      return [0, 1, 2, 3].map(channel => b.picture(name, channel, linear, u, v)) as [Ref, Ref, Ref, Ref]
+      return [0, 1, 2, 3].map(channel => b.picture(name, channel, reading, u, v)) as [Ref, Ref, Ref, Ref]
     }
     const side = (plane: keyof typeof PLANES) => read(b.surface(PLANES[plane][0]), b.surface(PLANES[plane][1]), false)
     const sitting = () => {
       if (sits === 'planar') return side(choice('plane') as keyof typeof PLANES)
-      return sits === 'threeWay' ? threeSides(c, side) : read(b.surface('u'), b.surface('v'), true)
+      if (sits === 'threeWay') return threeSides(c, side)
+      const uvs = choice('uvs')
+      if (!uvs) return read(b.surface('u'), b.surface('v'), true)
+      const there = (mapComponents(uvs) ?? 0) > 1
+      return read(there ? b.map(uvs, 0) : b.constant(0), there ? b.map(uvs, 1) : b.constant(0), true)
     }
     const out = sitting()
     const port = (ref: Ref) => ({ type: 'value', value: ref }) as const

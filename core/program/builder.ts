@@ -1,5 +1,6 @@
 import type { MeasureName } from '../mesh/partSets'
 import type {
+  PictureReading,
   Domain,
   GatheredInstruction,
   Instruction,
@@ -60,13 +61,14 @@ export class Builder {
   mesh(input: MeshInput): Ref {
     return this.push(`m${input}`, { op: 'mesh', input }, UNIFORM)
   }
-  /** A channel (0 to 3) of a picture, repeated; black and opaque where there is no such picture. */
-  picture(name: string, channel: number, linear: boolean, u: Ref, v: Ref): Ref {
+  /** A channel (0 to 3) of a picture; black and opaque where there is no such picture. It varies over the surface, whatever its place does. */
+  picture(name: string, channel: number, reading: PictureReading, u: Ref, v: Ref): Ref {
     if (!name) return this.constant(channel === 3 ? 1 : 0)
+    const { linear, across, down, nearest } = reading
     return this.push(
-      `i${channel}${Number(linear)}/${u}/${v}/${name}`,
-      { op: 'picture', args: [u, v], name, channel, linear },
-      Math.max(this.domains[u]!, this.domains[v]!) as Domain,
+      `i${channel}${Number(linear)}${Number(nearest)}${across}${down}/${u}/${v}/${name}`,
+      { op: 'picture', args: [u, v], name, channel, reading },
+      SURFACE,
     )
   }
 

@@ -1,3 +1,4 @@
+import type { Beyond } from '../mesh/mesh'
 import type { MeasureName } from '../mesh/partSets'
 
 /**
@@ -102,10 +103,18 @@ export interface ParamRef {
   component?: number | 'at' | 'x' | 'y'
 }
 
+/** How a picture is read: whether its colors are linear, what lies beyond its sides and beyond its top and bottom, and whether the nearest texel alone counts. */
+export interface PictureReading {
+  linear: boolean
+  across: Beyond
+  down: Beyond
+  nearest: boolean
+}
+
 export type Instruction =
   | { op: OpName; args: number[]; constants?: number[] }
   /** A channel of a picture at u and v. */
-  | { op: 'picture'; args: number[]; name: string; channel: number; linear: boolean; constants?: undefined }
+  | { op: 'picture'; args: number[]; name: string; channel: number; reading: PictureReading; constants?: undefined }
   | { op: 'constant'; value: number }
   | { op: 'param'; ref: ParamRef }
   | { op: 'mesh'; input: MeshInput }

@@ -1,6 +1,6 @@
 import type { OpName, Ref, SurfaceInput } from '../program/ops'
 import { isGathered, PART, SURFACE, UNIFORM, VERTEX } from '../program/ops'
-import type { Mesh } from '../mesh/mesh'
+import type { Beyond, Mesh } from '../mesh/mesh'
 import type { Plan, Stage } from '../program/plan'
 
 /** GLSL ES 3.00 for each primitive, as an expression of its operands. */
@@ -44,16 +44,26 @@ const FUNCTIONS: { for: readonly (OpName | 'picture')[]; glsl: string }[] = [
   {
     for: ['picture'],
     glsl: /* glsl */ `
-vec4 ubTexel(highp sampler2D s, ivec2 at, ivec2 size, bool linear) {
-  vec4 c = texelFetch(s, ((at % size) + size) % size, 0);
+// What lies beyond the edge: 0 the picture again, 1 its mirror image, 2 its outermost texels.
+int ubFolded(int i, int n, int beyond) {
+  if (beyond == 2) return clamp(i, 0, n - 1);
+  int turn = beyond == 1 ? 2 * n : n;
+  int at = ((i % turn) + turn) % turn;
+  return at < n ? at : 2 * n - 1 - at;
+}
+vec4 ubTexel(highp sampler2D s, ivec2 at, ivec2 size, bool linear, ivec2 beyond) {
+  vec4 c = texelFetch(s, ivec2(ubFolded(at.x, size.x, beyond.x), ubFolded(at.y, size.y, beyond.y)), 0);
   if (!linear) c.rgb = mix(c.rgb / 12.92, pow((c.rgb + 0.055) / 1.055, vec3(2.4)), step(vec3(0.04045), c.rgb));
   return c;
 }
-vec4 ubPicture(highp sampler2D s, vec2 uv, bool linear) {
+vec4 ubPicture(highp sampler2D s, vec2 uv, bool linear, bool nearest, ivec2 beyond) {
   ivec2 size = textureSize(s, 0);
+  if (nearest) return ubTexel(s, ivec2(floor(uv * vec2(size))), size, linear, beyond);
   vec2 p = uv * vec2(size) - 0.5, base = floor(p), f = p - base;
   ivec2 at = ivec2(base);
-  return mix(mix(ubTexel(s, at, size, linear), ubTexel(s, at + ivec2(1, 0), size, linear), f.x), mix(ubTexel(s, at + ivec2(0, 1), size, linear), ubTexel(s, at + ivec2(1, 1), size, linear), f.x), f.y);
+  vec4 top = mix(ubTexel(s, at, size, linear, beyond), ubTexel(s, at + ivec2(1, 0), size, linear, beyond), f.x);
+  vec4 bottom = mix(ubTexel(s, at + ivec2(0, 1), size, linear, beyond), ubTexel(s, at + ivec2(1, 1), size, linear, beyond), f.x);
+  return mix(top, bottom, f.y);
 }`,
   },
   {
@@ -186,6 +196,9 @@ const SURFACE_GLSL: Record<SurfaceInput, string> = {
   normalZ: 'ubFacing.z',
 }
 
+/** As the shader numbers what lies beyond the edge of a picture. */
+const BEYOND: readonly Beyond[] = ['repeat', 'mirror', 'edge']
+
 /** GLSL has no literal for every float; an exponent makes any of them one. */
 const literal = (x: number): string => (/[.e]/.test(String(x)) ? String(x) : `${x}.0`)
 
@@ -246,7 +259,10 @@ export function lookShader(plan: Plan): LookShader {
       if (i.op === 'picture') {
         const known = pictures.indexOf(i.name)
         const k = known >= 0 ? known : pictures.push(i.name) - 1
-        return `ubPicture(ubPicture${k}, vec2(${i.args.map(name).join(', ')}), ${i.linear})${i.channel === 3 ? '.a' : `.${'rgb'[i.channel]}`}`
+        const { linear, nearest, across, down } = i.reading
+        const place = `vec2(${i.args.map(name).join(', ')})`
+        const beyond = `ivec2(${BEYOND.indexOf(across)}, ${BEYOND.indexOf(down)})`
+        return `ubPicture(ubPicture${k}, ${place}, ${linear}, ${nearest}, ${beyond}).${'rgba'[i.channel]}`
       }
       if (i.op === 'map' || (isGathered(i) && stage.domain === VERTEX)) {
         const k = maps.push(i.op === 'map' ? { name: i.name, component: i.component } : { gathered: ref }) - 1

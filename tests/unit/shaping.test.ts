@@ -161,7 +161,9 @@ describe('Picture', () => {
     64,
   )
   const picture = { name: 'six', width: 3, height: 2, data }
-  const read = (channel: number, u: number, v: number, linear = true) => readPicture(picture, channel, linear, u, v)
+  const plainly = { linear: true, across: 'repeat', down: 'repeat', nearest: false } as const
+  const read = (channel: number, u: number, v: number, linear = true) =>
+    readPicture(picture, channel, { ...plainly, linear }, u, v)
   it("has each texel's value at its middle, blends between them, and repeats", () => {
     expect([1 / 6, 3 / 6, 5 / 6].map(u => [0, 1, 2].map(c => read(c, u, 0.25)))).toEqual([
       [1, 0, 0],
@@ -190,7 +192,7 @@ describe('Picture', () => {
     const got = outputsOf('picture', { picture: 'six', space: 'linear' }, with6, points)
     const uv = outputsOf('uv', {}, with6, points)
     const [u, v] = [uv.u![0]!, uv.v![0]!]
-    got.color![0]!.forEach((x, i) => expect(x).toBeCloseTo(readPicture(picture, 0, true, u[i]!, v[i]!), 4))
+    got.color![0]!.forEach((x, i) => expect(x).toBeCloseTo(readPicture(picture, 0, plainly, u[i]!, v[i]!), 4))
     expect(outputsOf('picture', { picture: 'gone' }, with6, points).color!.map(c => c[0])).toEqual([0, 0, 0])
     expect(outputsOf('picture', { picture: 'gone' }, with6, points).alpha![0]![0]).toBe(1)
   })

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { toHex } from '#core/color/convert'
 import type { Fix } from '#core/mesh/report'
+import { useFileStart } from '../../project/useFileStart'
 import { count, meters } from '../../units'
 
-const emit = defineEmits<{ unwrap: [] }>()
+const emit = defineEmits<{ unwrap: []; build: [] }>()
+const fileStart = useFileStart()
 const project = useProject()
 const mesh = useMesh()
 watch(
@@ -82,6 +84,11 @@ const MATERIAL_COLUMNS = [
   { accessorKey: 'pictures', header: 'Pictures' },
 ]
 
+/** Takes the materials of the file over and shows the look that they make. */
+async function startFromFile(): Promise<void> {
+  if (await fileStart.start()) emit('build')
+}
+
 function apply(fix: Fix & { label: string }): void {
   if (fix.do === 'unwrap') emit('unwrap')
   else if (fix.do === 'scale') project.prepare(fix.label, p => ({ ...p, scale: p.scale * fix.factor }))
@@ -135,6 +142,20 @@ function apply(fix: Fix & { label: string }): void {
           </template>
         </template>
       </UTable>
+      <p v-if="surfaces.length" class="start">
+        <UButton
+          class="shrink-0"
+          :disabled="!fileStart.can.value"
+          :loading="fileStart.starting.value"
+          @click="startFromFile"
+        >
+          Start from these materials
+        </UButton>
+        <span class="ub-quiet">
+          A finish for each, with its colors and pictures, on the parts that have it. What is in the look stays beside
+          it.
+        </span>
+      </p>
     </template>
   </template>
 </template>
@@ -178,6 +199,13 @@ dd {
 }
 .table {
   max-width: 720px;
+}
+.start {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  max-width: 720px;
+  padding-top: 8px;
 }
 i {
   display: inline-block;

@@ -174,7 +174,13 @@ async function bringLook(file: File): Promise<void> {
   const answer = await project.takeLook(file)
   problem.value = 'error' in answer ? answer.error : ''
   taken.value = 'ok' in answer ? answer.ok : []
-  if ('ok' in answer) tab.value = 'build'
+  if ('ok' in answer) showBuild()
+}
+/** Shows the whole graph, once it has become another one. */
+function showBuild(): void {
+  tab.value = 'build'
+  board.value = false
+  graph.value?.fitAnew()
 }
 const isLook = (file: File): boolean =>
   LOOK_ENDINGS.some(e => file.name.toLowerCase().endsWith(e)) || /\.json$/i.test(file.name)
@@ -373,6 +379,7 @@ function showFinding(): void {
             @choose="chooser?.open()"
             @unwrap="bringing(project.unwrap)"
             @frame="stage?.frame()"
+            @build="showBuild"
           />
           <SheetView v-if="tab === 'compare'" :stage="stage" />
           <DeliverPanel v-if="tab === 'deliver'" :stage="stage" />

@@ -1,0 +1,51 @@
+import { startFromFile } from '#core/graph/fileMaterials'
+
+/** Notes that a toast has room for. */
+const MOST_NOTES = 4
+
+/** Starting from the materials of the mesh's file: its pictures become the project's, its materials finishes of the look. */
+export function useFileStart() {
+  const project = useProject()
+  const toast = useToast()
+  const starting = ref(false)
+  /** Whether the file says anything of its materials. */
+  const can = computed(() => Boolean(project.opened?.mesh.surfaces?.length) && !project.readOnly)
+
+  /** Answers whether it was done; what could not be is told. */
+  async function start(): Promise<boolean> {
+    const { opened } = project
+    if (!opened || starting.value) return false
+    starting.value = true
+    try {
+      const document = { look: project.look, preparation: project.preparation }
+      const names = project.pictures.map(p => p.name)
+      const made = startFromFile(document, opened.mesh, opened.parts, names)
+      for (const { name, type, bytes } of made.pictures) {
+        const problem = await project.addPicture(new File([bytes as Uint8Array<ArrayBuffer>], name, { type }))
+        if (problem) made.notes.push(problem)
+      }
+      const { look, preparation } = made
+      project.editDocument("Start from the file's materials", () => ({ look, preparation }))
+      project.settle()
+      tell(made.notes)
+      return true
+    } catch (error) {
+      toast.add({ title: 'Nothing was taken from the file', description: (error as Error).message, color: 'error' })
+      return false
+    } finally {
+      starting.value = false
+    }
+  }
+
+  function tell(notes: readonly string[]): void {
+    const more = notes.length - MOST_NOTES
+    const shown = more > 0 ? [...notes.slice(0, MOST_NOTES), `And ${more} more.`] : notes
+    toast.add({
+      title: "The look begins with the file's materials",
+      description: shown.join(' ') || 'All that the file says of them was taken over.',
+      duration: notes.length ? 20_000 : 6_000,
+      actions: [{ label: 'Undo', variant: 'outline', color: 'neutral', onClick: () => project.undo() }],
+    })
+  }
+  return { can, starting, start }
+}
