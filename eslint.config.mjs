@@ -78,6 +78,7 @@ export default ts.config(
                 'BufferAttribute',
                 'BufferGeometry',
                 'DoubleSide',
+                'FrontSide',
                 'Ray',
                 'Vector3',
                 'Box3',

@@ -1,7 +1,16 @@
-import { PICTURE_LIMIT, type Picture } from '#core/evaluate/pictures'
+import { isExr, PICTURE_LIMIT, type Picture } from '#core/evaluate/pictures'
+import { evaluator } from './evaluation'
 
-/** Reads a picture file as RGBA bytes, made smaller where it is larger than the limit. Throws where the browser cannot read it. */
+/**
+ * Reads a picture file: EXR as numbers, others as RGBA bytes, made smaller where they are larger than the limit. Throws where it cannot be
+ * read.
+ */
 export async function decodePicture(name: string, bytes: Blob): Promise<Picture> {
+  if (isExr(name)) {
+    const answer = await evaluator.readExr(name, await bytes.arrayBuffer())
+    if ('error' in answer) throw new Error(answer.error)
+    return answer.ok
+  }
   // As they are in the file: no color management, no premultiplied alpha.
   const bitmap = await createImageBitmap(bytes, { colorSpaceConversion: 'none', premultiplyAlpha: 'none' })
   const scale = Math.min(1, PICTURE_LIMIT / Math.max(bitmap.width, bitmap.height))

@@ -1,10 +1,11 @@
 import { createHash } from 'node:crypto'
 import { readFile } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
-import { decode as decodePng } from 'fast-png'
-import { rgbaOf, type Picture } from '../core/evaluate/pictures'
+import { isExr, type Picture } from '../core/evaluate/pictures'
+import { readPicture } from '../node/bake/readPicture'
 import { Workpiece } from '../core/evaluate/workpiece'
 import { READ_LIMITS } from '../core/exchange/meshFile'
+import { picturesIn } from '../core/exchange/lookFile'
 import { readLookFile } from '../core/exchange/readLookFile'
 import { MAP_WORDS, type MapSettings } from '../core/geometry/settings'
 import { flatten } from '../core/graph/flatten'
@@ -44,17 +45,17 @@ export const pictureFile = async ({ path, packed }: OpenLook, name: string): Pro
 
 /** The pictures that a look names, decoded: PNG files. */
 async function picturesOf(open: OpenLook): Promise<Picture[]> {
-  const nodes = flatten(open.look).nodes.filter(n => n.kind === 'picture' && n.params.picture)
   const found: Picture[] = []
-  for (const name of new Set(nodes.map(n => String(n.params.picture)))) {
+  for (const name of picturesIn({ ...open.look, board: [] })) {
     const bytes = await pictureFile(open, name)
     const path = join(dirname(open.path), basename(name))
-    if (!path.toLowerCase().endsWith('.png'))
-      throw new UsageError(`${path}: here, pictures are read as PNG; save it as one and name that in the look.`)
+    if (!/\.(png|exr)$/i.test(path))
+      throw new UsageError(`${path}: here, pictures are read as PNG or EXR; save it as one and name that in the look.`)
     try {
-      found.push({ name, ...rgbaOf(decodePng(bytes)) })
+      found.push(readPicture(name, bytes))
     } catch {
-      throw new UsageError(`${path}: this is not a PNG picture that can be read.`)
+      const kind = isExr(path) ? 'an EXR' : 'a PNG'
+      throw new UsageError(`${path}: this is not ${kind} picture that can be read.`)
     }
   }
   return found

@@ -9,7 +9,7 @@ import { kindFor } from '#core/graph/kinds'
 import type { Pinned } from '#core/graph/look'
 import { nodeOf } from '#core/graph/ports'
 import type { Stop } from '#core/graph/types'
-import type { Picture } from '#core/evaluate/pictures'
+import { isSeen, type Picture } from '#core/evaluate/pictures'
 
 const emit = defineEmits<{ close: [] }>()
 const project = useProject()
@@ -17,9 +17,11 @@ const looking = useLooking()
 const root = useTemplateRef('root')
 const chooser = useTemplateRef('chooser')
 const said = ref('')
-const pinned = computed(() => boardOf(project.look, project.pictures))
+/** Pictures of numbers are for nodes, not for the eye. */
+const pictures = computed(() => project.pictures.filter(isSeen))
+const pinned = computed(() => boardOf(project.look, pictures.value))
 const shown = computed(() =>
-  pinned.value.filter(p => !p.off).map(p => ({ ...p, source: project.pictures.find(x => x.name === p.picture)! })),
+  pinned.value.filter(p => !p.off).map(p => ({ ...p, source: pictures.value.find(x => x.name === p.picture)! })),
 )
 const away = computed(() => pinned.value.filter(p => p.off))
 
@@ -246,7 +248,7 @@ function draw(el: unknown, picture: Picture): void {
       @pointerup="release"
       @wheel.prevent="zoom"
     >
-      <p v-if="!project.pictures.length" class="none">
+      <p v-if="!pictures.length" class="none">
         Drop or paste pictures here, or
         <UButton variant="link" @click="chooser?.open()">choose files</UButton>: references to look at, and to pull
         colors from.

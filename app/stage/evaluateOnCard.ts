@@ -6,20 +6,28 @@ import {
   NoBlending,
   RGBAFormat,
   ShaderMaterial,
+  Vector4,
   WebGLRenderTarget,
   type IUniform,
   type WebGLRenderer,
 } from 'three'
 import { Evaluator } from '#core/evaluate/evaluator'
 import { Gatherer, type WholeValues } from '#core/evaluate/gather'
-import type { Picture } from '#core/evaluate/pictures'
+import { isSeen, type Picture } from '#core/evaluate/pictures'
 import type { MeshTables } from '#core/evaluate/tables'
 import { GROUND, laneOf, lanesIn, LANES, SEEN_WORDS, type ChannelPicture } from '#core/evaluate/visible'
 import type { Kernels } from '#core/kernels/kernels'
 import type { Box } from '#core/mesh/mesh'
 import { reader } from '#core/program/lower'
 import { plan } from '#core/program/plan'
-import { lookShader, packMaps, packPartTable, PART_TABLE_WIDTH, type LookShader } from '#core/shader/glsl'
+import {
+  lookShader,
+  packMaps,
+  packPartTable,
+  PART_TABLE_WIDTH,
+  pictureUniforms,
+  type LookShader,
+} from '#core/shader/glsl'
 import type { Slot } from '../workers/stage.worker'
 import type { Backend, LoweredLook, Outcome, Rectangle } from './backend'
 import { LIST_WIDTH, listTexture, ownerTexture, triangleTexture, vertexTexture } from './meshTextures'
@@ -34,9 +42,7 @@ const shared = (s: LookShader): string => `
 precision highp float;
 precision highp int;
 uniform highp sampler2D ubParts;
-${count(s.pictures.length)
-  .map(i => `uniform highp sampler2D ubPicture${i};`)
-  .join('\n')}
+${pictureUniforms(s.pictures)}
 ${s.uniformCount ? `uniform highp vec4 ubUniforms[${s.uniformCount}];` : ''}
 ivec2 ubCell(int i) { return ivec2(i % ${LIST_WIDTH}, i / ${LIST_WIDTH}); }
 ${s.functions}`
@@ -167,7 +173,10 @@ class CardLook {
       ubVertices: { value: vertices },
     }
     shader.pictures.forEach((name, i) => {
-      this.uniforms[`ubPicture${i}`] = { value: pictureTexture(tables.pictures?.find(p => p.name === name)) }
+      const picture = tables.pictures?.find(p => p.name === name)
+      this.uniforms[`ubPicture${i}`] = { value: pictureTexture(picture) }
+      this.uniforms[`ubCovers${i}`] = { value: new Vector4(...(picture?.covers ?? [0, 0, 1, 1])) }
+      this.uniforms[`ubNumbers${i}`] = { value: picture !== undefined && !isSeen(picture) }
     })
     const material = (fragmentShader: string): ShaderMaterial =>
       new ShaderMaterial({
@@ -271,11 +280,18 @@ class CardLook {
   }
 }
 
+function textureOf({ width, height, data, lanes }: Picture): DataTexture {
+  if (!(data instanceof Float32Array))
+    return new DataTexture(data as Uint8Array<ArrayBuffer>, width, height, RGBAFormat)
+  if (!lanes) return new DataTexture(data as Float32Array<ArrayBuffer>, width, height, RGBAFormat, FloatType)
+  const spread = new Float32Array(width * height * 4).fill(1)
+  for (let i = 0; i < width * height; i++) for (let k = 0; k < 3; k++) spread[i * 4 + k] = data[i]!
+  return new DataTexture(spread, width, height, RGBAFormat, FloatType)
+}
+
 /** A picture that a look reads; black and opaque where it is missing. */
 function pictureTexture(picture: Picture | undefined): DataTexture {
-  const texture = picture
-    ? new DataTexture(picture.data as Uint8Array<ArrayBuffer>, picture.width, picture.height, RGBAFormat)
-    : new DataTexture(Uint8Array.of(0, 0, 0, 255), 1, 1, RGBAFormat)
+  const texture = picture ? textureOf(picture) : new DataTexture(Uint8Array.of(0, 0, 0, 255), 1, 1, RGBAFormat)
   texture.minFilter = texture.magFilter = NearestFilter
   texture.needsUpdate = true
   return texture

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { DELIVERY_DEFAULTS, type DeliverySettings } from '#core/deliver/settings'
-import { PICTURE_LIMIT } from '#core/evaluate/pictures'
+import { isSeen, PICTURE_LIMIT } from '#core/evaluate/pictures'
 import { picturesIn } from '#core/exchange/lookFile'
 import { request } from '../request'
 
@@ -70,6 +70,7 @@ export const useDeliveries = defineStore('deliveries', () => {
       const picture = project.pictures.find(p => p.name === kept.name)
       if (
         !picture ||
+        !isSeen(picture) ||
         kept.decoded ||
         !wanted.has(kept.name) ||
         (/\.png$/i.test(kept.name) && Math.max(picture.width, picture.height) < PICTURE_LIMIT)

@@ -468,7 +468,7 @@ export const useProject = defineStore('project', () => {
     if (readOnly.value) return readOnly.value
     try {
       const picture = await decodePicture(file.name, file).catch(() => {
-        throw new Error('this is not a picture that can be read; PNG, JPEG and WebP can')
+        throw new Error('this is not a picture that can be read; PNG, JPEG, WebP and EXR can')
       })
       await save()
       const path = `/api/projects/${id}/pictures?name=${encodeURIComponent(file.name)}&base=${revision}`

@@ -7,7 +7,9 @@ import { replacementOf, type Replacement } from '#core/evaluate/replacement'
 import { Workpiece } from '#core/evaluate/workpiece'
 import { inspect } from '#core/exchange/inspect'
 import { MeshFileError, readMesh } from '#core/exchange/readMesh'
+import { exrPicture } from '#core/exchange/readExr'
 import { unwrap } from '#core/exchange/unwrap'
+import type { Picture } from '#core/evaluate/pictures'
 import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import type { Finding } from '#core/graph/check'
 import { parseLook } from '#core/graph/look'
@@ -45,7 +47,9 @@ const picturesSchema = z.array(
     name: z.string(),
     width: z.number().int().positive(),
     height: z.number().int().positive(),
-    data: z.instanceof(Uint8ClampedArray),
+    data: z.union([z.instanceof(Uint8ClampedArray), z.instanceof(Float32Array)]),
+    lanes: z.union([z.literal(1), z.literal(4)]).optional(),
+    covers: z.tuple([z.number(), z.number(), z.number(), z.number()]).optional(),
   }),
 )
 
@@ -236,6 +240,10 @@ const evaluatorApi = {
     piece.setPictures(picturesSchema.parse(pictures))
     analyzer = new Analyzer(await loading, piece.tables)
   },
+
+  /** An EXR file as a picture of the project. */
+  readExr: (name: unknown, bytes: unknown): Promise<Answer<Picture>> =>
+    attempt(async () => exrPicture(z.string().parse(name), new Uint8Array(z.instanceof(ArrayBuffer).parse(bytes)))),
 
   /** Parts that the cursor passes through. */
   setHidden(parts: unknown): void {

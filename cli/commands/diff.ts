@@ -6,7 +6,7 @@ import { compareNumbers, type NumberPicture } from '../../core/color/compareNumb
 import { manifestSchema, type Manifest } from '../../core/deliver/manifest'
 import { LOOK_ENDINGS } from '../../core/exchange/readLookFile'
 import { differences } from '../../core/graph/differences'
-import { readExr } from '../../core/trace/lightPicture'
+import { readExr } from '../../core/exchange/readExr'
 import { anyNumber, command, type VoiceOptions } from '../command'
 import { documentOf, file } from '../files'
 import { openLook } from '../pieces'

@@ -6,6 +6,8 @@ export interface ExrShape {
   height: number
   channels: readonly string[]
   pixel: 'half' | 'float'
+  /** Where the picture lies on the UVs: its left and upper edge in texels of a tile, and how many a tile has along a side. */
+  window?: { left: number; top: number; tile: number }
 }
 
 /** Lines in a compressed block, as the format fixes it for ZIP. */
@@ -63,7 +65,7 @@ export function exrBand(
 }
 
 /** What stands before the blocks in an OpenEXR file (version 2, scan lines), from the sizes of all of them. Colors are linear, Rec. 709. */
-export function exrHead({ width, height, channels, pixel }: ExrShape, blocks: readonly number[]): Uint8Array {
+export function exrHead({ width, height, channels, pixel, window }: ExrShape, blocks: readonly number[]): Uint8Array {
   const head: number[] = [0x76, 0x2f, 0x31, 0x01, 2, 0, 0, 0]
   const text = (s: string) => [...s].map(c => c.charCodeAt(0)).concat(0)
   const float = (x: number) => {
@@ -73,7 +75,10 @@ export function exrHead({ width, height, channels, pixel }: ExrShape, blocks: re
   }
   const attribute = (name: string, type: string, data: number[]) =>
     head.push(...text(name), ...text(type), ...int(data.length), ...data)
-  const box = [...int(0), ...int(0), ...int(width - 1), ...int(height - 1)]
+  const boxAt = (left: number, top: number, wide: number, tall: number) =>
+    [left, top, left + wide - 1, top + tall - 1].flatMap(int)
+  const data = boxAt(window?.left ?? 0, window?.top ?? 0, width, height)
+  const display = window ? boxAt(0, 0, window.tile, window.tile) : data
   attribute('channels', 'chlist', [
     ...[...channels]
       .sort()
@@ -82,8 +87,8 @@ export function exrHead({ width, height, channels, pixel }: ExrShape, blocks: re
   ])
   attribute('chromaticities', 'chromaticities', [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329].flatMap(float))
   attribute('compression', 'compression', [3])
-  attribute('dataWindow', 'box2i', box)
-  attribute('displayWindow', 'box2i', box)
+  attribute('dataWindow', 'box2i', data)
+  attribute('displayWindow', 'box2i', display)
   attribute('lineOrder', 'lineOrder', [0])
   attribute('pixelAspectRatio', 'float', float(1))
   attribute('screenWindowCenter', 'v2f', [...float(0), ...float(0)])
@@ -104,6 +109,22 @@ export function exrHead({ width, height, channels, pixel }: ExrShape, blocks: re
   return joined(Uint8Array.from(head), table)
 }
 
+/** A whole EXR file. @param data numbers of each channel, in the order of `channels`, row by row from the top */
+export function exrFile(
+  texels: Texels,
+  data: readonly Float32Array[],
+  shape: ExrShape,
+  compressor: Compressor,
+): Uint8Array {
+  const count = shape.width * shape.height
+  const mark = texels.mark()
+  const columns = data.map(() => texels.take(count * 4))
+  columns.forEach((column, k) => texels.floats(column, count).set(data[k]!))
+  const { bytes, sizes } = exrBand(texels, columns, count, shape, shape.window?.top ?? 0, compressor)
+  texels.release(mark)
+  return joined(exrHead(shape, sizes), bytes)
+}
+
 /** Light as a whole EXR file of floats. @param light linear, three numbers a pixel, row by row from the top */
 export function exrOfLight(
   texels: Texels,
@@ -112,14 +133,6 @@ export function exrOfLight(
   height: number,
   compressor: Compressor,
 ): Uint8Array {
-  const count = width * height
-  const mark = texels.mark()
-  const columns = [0, 1, 2].map(() => texels.take(count * 4))
-  const shape = { width, height, channels: ['R', 'G', 'B'], pixel: 'float' as const }
-  columns.forEach((column, k) =>
-    texels.floats(column, count).set(Float32Array.from({ length: count }, (_, i) => light[i * 3 + k]!)),
-  )
-  const { bytes, sizes } = exrBand(texels, columns, count, shape, 0, compressor)
-  texels.release(mark)
-  return joined(exrHead(shape, sizes), bytes)
+  const data = [0, 1, 2].map(k => Float32Array.from({ length: width * height }, (_, i) => light[i * 3 + k]!))
+  return exrFile(texels, data, { width, height, channels: ['R', 'G', 'B'], pixel: 'float' }, compressor)
 }

@@ -51,7 +51,7 @@ export function lanesOfPort(look: Look, port: string): string[] {
 /** Everything that some lanes depend on, as text: what is the same text gives the same texels on the same mesh. */
 export function fingerprint(program: Program, read: ParamReader, lanes: readonly string[]): string {
   const roots = lanes.flatMap(lane =>
-    lane.startsWith('normal') ? program.result.height : (laneRef(program, lane) ?? []),
+    lane.startsWith('normal') ? [...program.result.height, ...(program.normals ?? [])] : (laneRef(program, lane) ?? []),
   )
   const seen = new Set<Ref>()
   const queue = [...roots]
@@ -147,9 +147,11 @@ export function lanesOf(
   tangents?: Float32Array,
 ): Lanes {
   const refs = names.map(name => laneRef(program, name))
-  const bends = program.sets.has('height') && names.some(n => n.startsWith('normal.'))
+  const tilts = names.some(n => n.startsWith('normal.'))
+  const bends = tilts && program.sets.has('height')
+  const base = tilts ? program.normals : undefined
   const [relief] = program.result.height
-  const known = [...new Set([...refs.filter(r => r !== undefined), ...(bends ? [relief!] : [])])]
+  const known = [...new Set([...refs.filter(r => r !== undefined), ...(bends ? [relief!] : []), ...(base ?? [])])]
   const make = sampler(kernels, tables, program, read)
   const sample = make(known)
   const { mesh, parts } = tables
@@ -175,14 +177,12 @@ export function lanesOf(
     at(points) {
       const columns = sample(points)
       const { count, triangle, u, v } = points
-      const normals =
-        height &&
-        tangentNormals(
-          tables,
-          points,
-          heightSlopes(tables, points, columns[known.indexOf(relief!)]!, where => height(where)[0]!),
-          tangents,
-        )
+      const flat = (): Float32Array => new Float32Array(count)
+      const slopes = height
+        ? heightSlopes(tables, points, columns[known.indexOf(relief!)]!, where => height(where)[0]!)
+        : ([flat(), flat()] as const)
+      const under = base?.map(ref => columns[known.indexOf(ref)]!)
+      const normals = height || under ? tangentNormals(tables, points, slopes, tangents, under) : undefined
       return names.map((name, n) => {
         const ref = refs[n]
         if (ref !== undefined) return columns[known.indexOf(ref)]!

@@ -89,6 +89,8 @@ export function heightSlopes(
  * Components are written out: every texel of a normal picture comes by here.
  * @param tangents four numbers for each corner of each triangle, as the MikkTSpace algorithm finds them and a viewer will;
  *   without them the tangent is the direction of growing u in each triangle. Either is made square to the interpolated normal.
+ * @param base which way the surface faces before the height lies on it, in world space, three columns; the mesh's own normal where there
+ *   is none. The two are joined by turning the one onto the other (reoriented normal mapping, Barré-Brisebois and Hill 2012).
  * @returns columns of x, y and z, unit length
  */
 export function tangentNormals(
@@ -96,6 +98,7 @@ export function tangentNormals(
   points: SurfacePoints,
   [first, second]: readonly [Float32Array, Float32Array],
   tangents?: Float32Array,
+  base?: readonly Float32Array[],
 ): [Float32Array, Float32Array, Float32Array] {
   const {
     mesh: { uvs, normals, indices },
@@ -173,9 +176,29 @@ export function tangentNormals(
       const ox = -(sx * tx + sy * ty + sz * tz)
       const oy = -(sx * bx + sy * by + sz * bz) * side
       const ol = 1 / Math.sqrt(ox * ox + oy * oy + 1)
-      x[i] = ox * ol
-      y[i] = oy * ol
-      z[i] = ol
+      if (!base) {
+        x[i] = ox * ol
+        y[i] = oy * ol
+        z[i] = ol
+        continue
+      }
+      const wx = base[0]![i]!
+      const wy = base[1]![i]!
+      const wz = base[2]![i]!
+      const px = wx * tx + wy * ty + wz * tz
+      const py = (wx * bx + wy * by + wz * bz) * side
+      const pz = wx * nx + wy * ny + wz * nz + 1
+      const dx = -ox * ol
+      const dy = -oy * ol
+      // Straight away from the surface there is no turn.
+      const turn = pz > 1e-4 ? (px * dx + py * dy + pz * ol) / pz : 0
+      const rx = px * turn - dx
+      const ry = py * turn - dy
+      const rz = pz * turn - ol
+      const rl = 1 / (Math.sqrt(rx * rx + ry * ry + rz * rz) || 1)
+      x[i] = rx * rl
+      y[i] = ry * rl
+      z[i] = rz * rl
     }
   }
   return [x, y, z]

@@ -114,12 +114,22 @@ export class Subject {
     this.baker = new Baker(kernels, piece.tables, look, tangents, clock)
     for (const map of settings.maps) {
       const channel = NEEDS[map]
-      if (channel && !this.sets(channel)) this.leftOut.push(`${MAPS[map].title}: the look sets no ${channel}.`)
+      if (channel && !this.has(map)) this.leftOut.push(`${MAPS[map].title}: the look sets no ${channel}.`)
     }
   }
 
   private sets(channel: Channel): boolean {
     return this.baker.program.sets.has(channel)
+  }
+  /** Whether the look has what a picture shows. */
+  private has(map: string): boolean {
+    if (map === 'normal') return this.bends
+    const needed = NEEDS[map]
+    return !needed || this.sets(needed)
+  }
+  /** Whether the surface is shaded otherwise than the mesh faces. */
+  private get bends(): boolean {
+    return this.sets('height') || this.baker.program.normals !== undefined
   }
   private varies(channel: Channel): boolean {
     const { program } = this.baker
@@ -155,7 +165,7 @@ export class Subject {
           ]
         : []),
       mapOf('orm'),
-      ...(this.sets('height') ? [mapOf('normal')] : []),
+      ...(this.bends ? [mapOf('normal')] : []),
       ...(this.sets('emission') ? [mapOf('emission')] : []),
     ]
   }
@@ -170,7 +180,8 @@ export class Subject {
     return [
       ...wanted.map(mapOf),
       ...(this.occludes ? [OCCLUSION] : []),
-      ...(this.sets('height') ? [mapOf('normal'), mapOf('height')] : []),
+      ...(this.bends ? [mapOf('normal')] : []),
+      ...(this.sets('height') ? [mapOf('height')] : []),
       ...(['emission', 'opacity', 'translucency'] as const).filter(c => this.sets(c)).map(mapOf),
       ...(this.sets('translucency') ? [mapOf('translucencyColor')] : []),
     ]
@@ -185,7 +196,7 @@ export class Subject {
   /** The pictures that leave as files by themselves, and those of a procedural document. */
   askedMaps(): MapSpec[] {
     return [
-      ...this.settings.maps.filter(m => !NEEDS[m] || this.sets(NEEDS[m])).map(mapOf),
+      ...this.settings.maps.filter(m => this.has(m)).map(mapOf),
       ...this.settings.extra,
       ...this.setMasks(),
       ...(this.procedural?.specs ?? []),

@@ -2,13 +2,23 @@ import { decodeSrgb } from '../color/convert'
 import type { Beyond } from '../mesh/mesh'
 import type { PictureReading } from '../program/ops'
 
-/** A picture of the project: RGBA bytes, row by row from the top, as they are in the file. */
+/** A picture of the project, row by row from the top: RGBA bytes as they are in the file, or numbers, which are linear. */
 export interface Picture {
   name: string
   width: number
   height: number
-  data: Uint8ClampedArray | Uint8Array
+  data: Uint8ClampedArray | Uint8Array | Float32Array
+  /** Numbers to a texel: four where it is absent; one alone stands for red, green and blue. */
+  lanes?: 1 | 4
+  /** Where it lies on the UVs (v downward): left edge, upper edge, width and height, in tiles. Otherwise it is one tile at 0, 0. */
+  covers?: [u: number, v: number, across: number, down: number]
 }
+
+/** Whether a file is one of numbers, by its name. */
+export const isExr = (name: string): boolean => /\.exr$/i.test(name)
+
+/** A picture that is looked at, rather than one of numbers. */
+export const isSeen = (picture: Picture): boolean => !(picture.data instanceof Float32Array)
 
 /** The longest side of a picture in use; larger ones are made smaller when they are read. */
 export const PICTURE_LIMIT = 2048
@@ -44,6 +54,8 @@ export function rgbaOf({
 const LINEAR = Float32Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255))
 const RAW = Float32Array.from({ length: 256 }, (_, i) => i / 255)
 
+const ONE_TILE: NonNullable<Picture['covers']> = [0, 0, 1, 1]
+
 /** The texel that stands for number `i` of a row of `n`, where the row goes on beyond its ends. */
 const FOLDED: Record<Beyond, (i: number, n: number) => number> = {
   repeat: (i, n) => ((i % n) + n) % n,
@@ -59,26 +71,35 @@ const FOLDED: Record<Beyond, (i: number, n: number) => number> = {
  * their colors are decoded, or the nearest one alone. `u` runs to the right, `v` down, both 1 at the far side.
  */
 export function readPicture(
-  { width, height, data }: Picture,
+  { width, height, data, lanes = 4, covers = ONE_TILE }: Picture,
   channel: number,
   { linear, across, down, nearest }: PictureReading,
   u: number,
   v: number,
 ): number {
+  if (lanes === 1 && channel === 3) return 1
+  const numbers = data instanceof Float32Array
   const table = linear || channel === 3 ? RAW : LINEAR
   const column = FOLDED[across]
   const row = FOLDED[down]
-  const at = (i: number, j: number) => table[data[(row(j, height) * width + column(i, width)) * 4 + channel]!]!
-  if (nearest) return at(Math.floor(u * width), Math.floor(v * height))
-  const x = u * width - 0.5
-  const y = v * height - 0.5
+  const lane = lanes === 1 ? 0 : channel
+  const at = (i: number, j: number): number => {
+    const value = data[(row(j, height) * width + column(i, width)) * lanes + lane]!
+    return numbers ? value : table[value]!
+  }
+  const [left, top, wide, tall] = covers
+  const s = ((u - left) / wide) * width
+  const t = ((v - top) / tall) * height
+  if (nearest) return at(Math.floor(s), Math.floor(t))
+  const x = s - 0.5
+  const y = t - 0.5
   const x0 = Math.floor(x)
   const y0 = Math.floor(y)
   const fx = x - x0
   const fy = y - y0
-  const left = at(x0, y0)
-  const lower = at(x0, y0 + 1)
-  const top = left + (at(x0 + 1, y0) - left) * fx
-  const bottom = lower + (at(x0 + 1, y0 + 1) - lower) * fx
-  return top + (bottom - top) * fy
+  const first = at(x0, y0)
+  const second = at(x0, y0 + 1)
+  const above = first + (at(x0 + 1, y0) - first) * fx
+  const below = second + (at(x0 + 1, y0 + 1) - second) * fx
+  return above + (below - above) * fy
 }

@@ -40,6 +40,7 @@ export function picturesOf(sets: ReadonlySet<Channel>, probesColor = false): Cha
 
 /** A program with the normal at a point of the surface among its values. */
 export function withNormal(program: Program): { program: Program; normal: [Ref, Ref, Ref] } {
+  if (program.normals) return { program, normal: program.normals }
   const code = [...program.code]
   const domains = [...program.domains]
   const normal = (['normalX', 'normalY', 'normalZ'] as const).map(input => {

@@ -1,12 +1,15 @@
 import { strToU8 } from 'fflate'
 import { flatten } from '../graph/flatten'
+import { kindFor } from '../graph/kinds'
 import { LookError, parseLook, type Look } from '../graph/look'
 import { KeyTableError, parseKeyTable, type KeyTable } from '../mesh/keys'
 
 /** Names of the pictures that a look reads, those inside recipes and on its board included. */
 export function picturesIn(look: Look): string[] {
   const used = flatten(look).nodes.flatMap(n =>
-    n.kind === 'picture' && n.params.picture ? [String(n.params.picture)] : [],
+    Object.entries(kindFor(n)?.params ?? {}).flatMap(([name, d]) =>
+      d.type === 'picture' && n.params[name] ? [String(n.params[name])] : [],
+    ),
   )
   return [...new Set([...used, ...(look.board ?? []).map(p => p.picture)])]
 }

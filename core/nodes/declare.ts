@@ -36,7 +36,7 @@ export type ParamDeclaration = {
   /** A port of another node, as `node/port`. */
   | { type: 'port'; default: string }
   /** A picture of the project, by its name. */
-  | { type: 'picture'; default: string }
+  | { type: 'picture'; default: string; optional?: boolean }
   | { type: 'curve'; default: CurvePoint[] }
   /** Colors with weights: `at` is the weight. */
   | { type: 'palette'; default: Stop[] }

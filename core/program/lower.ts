@@ -4,6 +4,7 @@ import { CHANNEL_NAMES, CHANNELS, type Channel, type CurvePoint, type Pin, type 
 import { flatten, follow } from '../graph/flatten'
 import { inputType, kindFor, paramOf } from '../graph/kinds'
 import { RESULT } from '../nodes'
+import { normalsOf } from '../nodes/result'
 import type { FinishRefs, LowerContext, Lowered } from '../nodes/declare'
 import { Builder } from './builder'
 import { luminance } from './color'
@@ -18,6 +19,8 @@ export interface Program {
   result: Record<Channel, Ref[]>
   /** The channels that the result's finish sets; the others show their fallback. */
   sets: ReadonlySet<Channel>
+  /** Which way the surface faces where a picture says so, in world space. */
+  normals?: Ref3
 }
 
 /** The vertex maps that a look may read: name and number of components (1 to 4). */
@@ -106,11 +109,13 @@ export function lower(folded: Look, maps: MapList): Program {
   const result = Object.fromEntries(
     CHANNEL_NAMES.map(name => [name, finish[name] ?? CHANNELS[name].fallback.map(x => b.constant(x))]),
   ) as Record<Channel, Ref[]>
+  const normals = end && normalsOf(context(end))
   return {
     code: b.code,
     domains: b.domains,
     outputs,
     result,
+    ...(normals && { normals }),
     sets: new Set(CHANNEL_NAMES.filter(name => finish[name])),
   }
 }

@@ -56,8 +56,9 @@ vec4 ubTexel(highp sampler2D s, ivec2 at, ivec2 size, bool linear, ivec2 beyond)
   if (!linear) c.rgb = mix(c.rgb / 12.92, pow((c.rgb + 0.055) / 1.055, vec3(2.4)), step(vec3(0.04045), c.rgb));
   return c;
 }
-vec4 ubPicture(highp sampler2D s, vec2 uv, bool linear, bool nearest, ivec2 beyond) {
+vec4 ubPicture(highp sampler2D s, vec4 covers, vec2 place, bool linear, bool nearest, ivec2 beyond) {
   ivec2 size = textureSize(s, 0);
+  vec2 uv = (place - covers.xy) / covers.zw;
   if (nearest) return ubTexel(s, ivec2(floor(uv * vec2(size))), size, linear, beyond);
   vec2 p = uv * vec2(size) - 0.5, base = floor(p), f = p - base;
   ivec2 at = ivec2(base);
@@ -222,13 +223,24 @@ export interface LookShader {
   partStride: number
   /** vec4 that pass from vertices to the surface. */
   vertexStride: number
-  /** Names of the pictures to be given as `uniform sampler2D ubPicture0`… in both shaders, not filtered, bytes as they are. */
+  /**
+   * Names of the pictures to be given as `uniform sampler2D ubPicture0`… in both shaders, not filtered, bytes and numbers as they are, with
+   * `uniform vec4 ubCovers0`… (see `Picture.covers`) and `uniform bool ubNumbers0`… (whether they hold numbers): `pictureUniforms` declares them.
+   */
   pictures: string[]
   /** Vertex maps to be given as attributes, one lane each. */
   maps: VertexInput[]
 }
 /** A component of a vertex map, or a vertex value that was gathered. */
 export type VertexInput = { name: string; component: number } | { gathered: Ref }
+
+/** The declarations of what a shader reads of its pictures. */
+export const pictureUniforms = (pictures: readonly string[]): string =>
+  pictures
+    .map(
+      (_, k) => `uniform highp sampler2D ubPicture${k};\nuniform highp vec4 ubCovers${k};\nuniform bool ubNumbers${k};`,
+    )
+    .join('\n')
 
 /** Width of the part table's texture: part `i`'s vec4 number `k` is texel `i * stride + k`, row by row. */
 export const PART_TABLE_WIDTH = 1024
@@ -262,7 +274,7 @@ export function lookShader(plan: Plan): LookShader {
         const { linear, nearest, across, down } = i.reading
         const place = `vec2(${i.args.map(name).join(', ')})`
         const beyond = `ivec2(${BEYOND.indexOf(across)}, ${BEYOND.indexOf(down)})`
-        return `ubPicture(ubPicture${k}, ${place}, ${linear}, ${nearest}, ${beyond}).${'rgba'[i.channel]}`
+        return `ubPicture(ubPicture${k}, ubCovers${k}, ${place}, ${linear} || ubNumbers${k}, ${nearest}, ${beyond}).${'rgba'[i.channel]}`
       }
       if (i.op === 'map' || (isGathered(i) && stage.domain === VERTEX)) {
         const k = maps.push(i.op === 'map' ? { name: i.name, component: i.component } : { gathered: ref }) - 1

@@ -18,8 +18,9 @@ export function lightKind(bytes: Uint8Array): LightKind | undefined {
   return bytes[0] === 0x23 && bytes[1] === 0x3f ? 'hdr' : undefined
 }
 
-/** The attribute `dataWindow` of an OpenEXR header: four 32-bit integers, both ends included. */
-function exrSize(bytes: Uint8Array, text: string): [number, number] | undefined {
+/** Width and height that the attribute `dataWindow` of an OpenEXR header says: four 32-bit integers, both ends included. */
+export function exrSize(bytes: Uint8Array): [number, number] | undefined {
+  const text = String.fromCharCode(...bytes.subarray(0, HEAD))
   const name = 'dataWindow\0box2i\0'
   const at = text.indexOf(name)
   const from = at + name.length + 4
@@ -38,7 +39,7 @@ export function checkLight(name: string, bytes: Uint8Array): LightKind {
   if (!kind) throw new Error(`${name} is no picture of light; Radiance HDR and OpenEXR files are.`)
   const text = String.fromCharCode(...bytes.subarray(0, HEAD))
   const said = /-Y (\d+) \+X (\d+)/.exec(text)
-  const size = kind === 'exr' ? exrSize(bytes, text) : said && ([Number(said[2]), Number(said[1])] as const)
+  const size = kind === 'exr' ? exrSize(bytes) : said && ([Number(said[2]), Number(said[1])] as const)
   if (!size || !(size[0] > 0 && size[1] > 0))
     throw new Error(`${name} does not say how large it is; its file is broken.`)
   const [width, height] = size

@@ -1,38 +1,18 @@
-import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
 import { HDRLoader } from 'three/examples/jsm/loaders/HDRLoader.js'
 import { FloatType } from 'three'
+import { readExr, type Decoded } from '../exchange/readExr'
 import type { Surroundings } from './light'
 import { checkLight } from './lightHead'
 
 /** Wider pictures are made smaller: light has no finer detail than the mirror ball shows. In pixels. */
 const WIDEST = 2048
 
-/** Rows from the top, `lanes` numbers to a pixel. */
-export interface Decoded {
-  width: number
-  height: number
-  lanes: number
-  data: Float32Array
-}
-
 function decode(kind: 'exr' | 'hdr', bytes: ArrayBuffer): Decoded {
-  const { width, height, data } =
-    kind === 'exr'
-      ? new EXRLoader().setDataType(FloatType).parse(bytes)
-      : new HDRLoader().setDataType(FloatType).parse(bytes)
+  if (kind === 'exr') return readExr(bytes)
+  const { width, height, data } = new HDRLoader().setDataType(FloatType).parse(bytes)
   if (!width || !height || !(data instanceof Float32Array)) throw new Error('nothing in it')
-  const lanes = data.length / (width * height)
-  const numbers = data
-  if (kind === 'hdr') return { width, height, lanes, data: numbers }
-  // That reader gives rows from the bottom.
-  const turned = new Float32Array(numbers.length)
-  const row = width * lanes
-  for (let y = 0; y < height; y++) turned.set(numbers.subarray(y * row, (y + 1) * row), (height - 1 - y) * row)
-  return { width, height, lanes, data: turned }
+  return { width, height, lanes: data.length / (width * height), data }
 }
-
-/** The numbers of an EXR picture as they are, row by row from the top. @throws Error where it cannot be read */
-export const readExr = (bytes: ArrayBuffer): Decoded => decode('exr', bytes)
 
 /** Light is never negative and never without end. */
 const clean = (x: number): number => (Number.isFinite(x) ? Math.max(0, x) : 0)

@@ -144,7 +144,10 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
         sha256(work.mesh.bytes),
         work.preparation,
         work.keys ? sha256(JSON.stringify(work.keys)) : '',
-        work.pictures.map(p => [p.name, sha256(p.data)]),
+        work.pictures.map(({ data, ...p }) => [
+          p,
+          sha256(new Uint8Array(data.buffer, data.byteOffset, data.byteLength)),
+        ]),
       ]),
     )
     const pictures: Picture[] = []

@@ -1,27 +1,18 @@
 import { parentPort, workerData } from 'node:worker_threads'
-import { decode } from 'fast-png'
 import { LaneError } from '../../core/bake/lanes'
 import { DeliveryError } from '../../core/deliver/settings'
-import { rgbaOf } from '../../core/evaluate/pictures'
+import type { Picture } from '../../core/evaluate/pictures'
 import { MeshFileError } from '../../core/exchange/readMesh'
 import { deliver, pruneCache } from '../../node/bake/deliver'
+import { readPicture } from '../../node/bake/readPicture'
 import { deliveryJobSchema } from './deliveryMessages'
 
-/** Texels of a PNG that are decoded here: the browser makes larger pictures smaller. */
-const MOST_TEXELS = 8192 * 8192
-
-/** @throws DeliveryError where it is broken or too large, which its head tells before it is decoded */
-function decodePicture(name: string, bytes: Uint8Array) {
-  const head = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  if (bytes.length < 24 || head.getUint32(16) * head.getUint32(20) > MOST_TEXELS) {
-    throw new DeliveryError(
-      `The picture ${name} is larger than 8192 x 8192 pixels and has not been made smaller by a browser yet; open the project and deliver from there.`,
-    )
-  }
+/** @throws DeliveryError where it cannot be read */
+function decodePicture(name: string, bytes: Uint8Array): Picture {
   try {
-    return { name, ...rgbaOf(decode(bytes)) }
-  } catch {
-    throw new DeliveryError(`The picture ${name} is a PNG that cannot be read.`)
+    return readPicture(name, bytes)
+  } catch (error) {
+    throw new DeliveryError((error as Error).message)
   }
 }
 

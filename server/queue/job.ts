@@ -52,7 +52,7 @@ async function filesOf(store: Store, wanted: readonly PictureRef[]) {
     if (original) originals.set(name, new Uint8Array(original.bytes))
     const decoded = shown.find(d => d.hash === hash)
     const picture = decoded ? await getBlob(store, decoded.decoded) : original
-    if (picture?.type !== 'image/png') {
+    if (picture?.type !== 'image/png' && picture?.type !== 'image/x-exr') {
       throw new DeliveryError(
         `The picture ${name} has not been decoded by a browser yet; open the project and deliver from there.`,
       )

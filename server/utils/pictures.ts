@@ -1,7 +1,8 @@
+import { exrSize, lightKind } from '../../core/trace/lightHead'
 import { refuse } from './requests'
 
 /** Bytes of a picture's file. */
-export const PICTURE_BYTES = 64 * 2 ** 20
+export const PICTURE_BYTES = 256 * 2 ** 20
 /** Texels of a picture: decoded, they take four bytes each. */
 const MOST_TEXELS = 16384 * 16384
 
@@ -46,8 +47,15 @@ function webpHead(b: Buffer): PictureHead | undefined {
   return { width: (bits & 0x3fff) + 1, height: ((bits >>> 14) & 0x3fff) + 1 }
 }
 
-/** Kinds of pictures that a browser reads, by how their files begin. */
+/** OpenEXR: what its attribute `dataWindow` says. */
+function exrHead(b: Buffer): PictureHead | undefined {
+  const [width, height] = exrSize(b) ?? []
+  return width && height ? { width, height } : undefined
+}
+
+/** Kinds of pictures that a look reads, by how their files begin. */
 const KINDS: readonly PictureKind[] = [
+  { type: 'image/x-exr', begins: b => lightKind(b) === 'exr', head: exrHead },
   {
     type: 'image/png',
     begins: b => b.subarray(0, 8).equals(Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a])),
@@ -68,7 +76,7 @@ export const pictureKind = (bytes: Buffer): PictureKind | undefined => KINDS.fin
  */
 export function checkPicture(name: string, bytes: Buffer): string {
   const kind = pictureKind(bytes)
-  if (!kind) throw refuse(422, `${name} is not a PNG, JPEG or WebP picture.`)
+  if (!kind) throw refuse(422, `${name} is not a PNG, JPEG, WebP or EXR picture.`)
   const head = kind.head(bytes)
   if (!head?.width || !head.height) throw refuse(422, `${name} does not say how large it is; its file is broken.`)
   if (head.width * head.height > MOST_TEXELS)

@@ -166,7 +166,7 @@ test('a picture comes into the project, lies on the mesh, and a wrong file says 
   const refused = await request.put(`/api/projects/${project.id}/pictures?name=x.png`, { data: Buffer.from('nothing') })
   expect([refused.status(), ((await refused.json()) as { message: string }).message]).toEqual([
     422,
-    'x.png is not a PNG, JPEG or WebP picture.',
+    'x.png is not a PNG, JPEG, WebP or EXR picture.',
   ])
 })
 

@@ -24,12 +24,12 @@ async function add(file: File): Promise<void> {
       />
     </label>
     <p class="ub-row">
-      <span /><UButton variant="link" @click="chooser?.open()">Add a picture (PNG, JPEG, WebP)</UButton>
+      <span /><UButton variant="link" @click="chooser?.open()">Add a picture (PNG, JPEG, WebP, EXR)</UButton>
     </p>
     <p v-if="said" class="ub-warn" role="alert">{{ said }}</p>
     <FileChooser
       ref="chooser"
-      accept="image/png,image/jpeg,image/webp"
+      accept="image/png,image/jpeg,image/webp,.exr"
       label="Picture file"
       @choose="add($event[0]!)"
     />

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { SplitterGroup, SplitterPanel, SplitterResizeHandle } from 'reka-ui'
 import { useDebounceFn, useEventListener } from '@vueuse/core'
+import { isExr } from '#core/evaluate/pictures'
 import { COMPANION_ENDINGS } from '#core/exchange/meshFile'
 import { MESH_ENDINGS } from '#core/exchange/readers'
 import { LOOK_ENDINGS } from '#core/exchange/readLookFile'
@@ -184,7 +185,7 @@ function showBuild(): void {
 }
 const isLook = (file: File): boolean =>
   LOOK_ENDINGS.some(e => file.name.toLowerCase().endsWith(e)) || /\.json$/i.test(file.name)
-const isPicture = (file: File): boolean => /^image\/(png|jpeg|webp)$/.test(file.type)
+const isPicture = (file: File): boolean => /^image\/(png|jpeg|webp)$/.test(file.type) || isExr(file.name)
 /** Takes files in: a look, pictures, or a mesh with what belongs to it. */
 async function bring(files: File[]): Promise<void> {
   if (!files.length) return

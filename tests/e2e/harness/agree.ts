@@ -1,5 +1,6 @@
 import { Evaluator } from '#core/evaluate/evaluator'
 import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
+import { isSeen } from '#core/evaluate/pictures'
 import { meshTables } from '#core/evaluate/tables'
 import { addNode, connect, setParam } from '#core/graph/edit'
 import { emptyLook, type Look } from '#core/graph/look'
@@ -40,7 +41,17 @@ const tables = meshTables(
   [{ set: newSet([], [], 'set'), members: Uint8Array.from(parts.parts, (_, i) => (i % 3 ? 1 : 0)) }],
   measureParts(mesh, parts),
   () => ({ pairs: Uint32Array.from({ length: 22 }, (_, i) => (i + 1) >> 1), distance: 0.01 }),
-  [{ name: 'picture', width: 5, height: 4, data: Uint8ClampedArray.from({ length: 80 }, (_, i) => (i * 97) % 256) }],
+  [
+    { name: 'picture', width: 5, height: 4, data: Uint8ClampedArray.from({ length: 80 }, (_, i) => (i * 97) % 256) },
+    {
+      name: 'numbers',
+      width: 6,
+      height: 3,
+      lanes: 1,
+      covers: [-1, 0.25, 2, 1.5],
+      data: Float32Array.from({ length: 18 }, (_, i) => ((i * 7) % 11) - 4.5),
+    },
+  ],
 )
 const points = samplePoints(mesh, COUNT)
 
@@ -156,17 +167,27 @@ function byShader(p: Plan, evaluator: Evaluator): Float32Array[] {
   const { data, height } = packPartTable(evaluator.partColumns, tables.parts.parts.length)
   const parts: [string, WebGLTexture] = ['ubParts', texture(1024, height, data)]
   const strides = Array.from({ length: s.vertexStride }, (_, i) => i)
-  const pictures = s.pictures.map((name, i): [string, WebGLTexture] => {
-    const { width, height, data } = tables.pictures!.find(p => p.name === name)!
+  const read = s.pictures.map(name => tables.pictures!.find(p => p.name === name)!)
+  const pictures = read.map((picture, i): [string, WebGLTexture] => {
+    const { width, height, data, lanes } = picture
+    const texel = (k: number): number => {
+      if (isSeen(picture)) return data[k]! / 255
+      return k % 4 === 3 ? 1 : data[lanes ? k >> 2 : k]!
+    }
     return [
       `ubPicture${i}`,
       texture(
         width,
         height,
-        Float32Array.from(data, x => x / 255),
+        Float32Array.from({ length: width * height * 4 }, (_, k) => texel(k)),
       ),
     ]
   })
+  const said = read.map((picture, i) => {
+    const covers = (picture.covers ?? [0, 0, 1, 1]).map(x => x.toFixed(3)).join()
+    return `const vec4 ubCovers${i} = vec4(${covers}); const bool ubNumbers${i} = ${!isSeen(picture)};`
+  })
+  const functions = `${said.join('\n')}\n${s.functions}`
 
   const atVertices: [string, WebGLTexture][] = [
     parts,
@@ -178,7 +199,7 @@ function byShader(p: Plan, evaluator: Evaluator): Float32Array[] {
   ]
   const vertexColumns = pass(
     vertices,
-    s.functions,
+    functions,
     `int ubPart = int(texelFetch(inPart, at, 0).x + 0.5);
 ${s.maps
   .filter((_, k) => k % 4 === 0)
@@ -248,7 +269,7 @@ ${s.vertexBody}`,
   )
   const out = pass(
     COUNT,
-    s.functions,
+    functions,
     `vec3 ubPosition = texelFetch(inPlace, at, 0).xyz; int ubPart = int(texelFetch(inPlace, at, 0).w + 0.5); vec2 ubUv = texelFetch(inUv, at, 0).xy; vec3 ubFacing = texelFetch(inFacing, at, 0).xyz;
 ${strides.map(i => `vec4 ubVertex${i} = texelFetch(inVertex${i}, at, 0);`).join('\n')}
 ${s.surfaceBody}`,
@@ -326,7 +347,7 @@ function trial(
 function* settingsOf(kind: NodeKind): Generator<Record<string, ParamValue>> {
   const base: Record<string, ParamValue> = Object.fromEntries(
     Object.entries(kind.params)
-      .filter(([, d]) => d.type === 'map' || d.type === 'set' || d.type === 'picture')
+      .filter(([, d]) => (d.type === 'map' && !d.optional) || d.type === 'set' || d.type === 'picture')
       .map(([name, d]) => [name, d.type]),
   )
   for (const [name, d] of Object.entries(kind.params)) {
@@ -356,6 +377,8 @@ function* settingsOf(kind: NodeKind): Generator<Record<string, ParamValue>> {
     if (d.type === 'choice') for (const o of d.options) if (o.value !== d.default) yield { ...base, [name]: o.value }
     if (d.type === 'toggle') yield { ...base, [name]: !d.default }
     if (d.type === 'component') yield { ...base, [name]: 1 }
+    if (d.type === 'map' && d.optional) yield { ...base, [name]: 'map' }
+    if (d.type === 'picture') yield { ...base, [name]: 'numbers' }
   }
   // All numbers at once: the text of the shader is the same, so there is little more to learn from each alone.
   yield {

@@ -1,0 +1,248 @@
+import type { Compressor } from '../bake/compress'
+import { dilate, ringRoom } from '../bake/dilate'
+import { exrFile } from '../bake/exr'
+import { tilingOf } from '../bake/raster'
+import { computeMap, Geometry } from '../geometry/compute'
+import { suggestedSettings } from '../geometry/settings'
+import type { Texels } from '../kernels/texels'
+import { drawOf } from '../mesh/hash'
+import type { Mesh, VertexMap } from '../mesh/mesh'
+import { findParts } from '../mesh/parts'
+import type { Parted } from './partners'
+import { NOTHING, sheetOf, Transfer, valuesAt, type CageSettings, type Found, type Hits, type Sheet } from './transfer'
+
+/** What can be taken from a dense mesh, besides its vertex maps. */
+export const DETAIL_KINDS = [
+  'normal',
+  'height',
+  'found',
+  'parts',
+  'convexity',
+  'concavity',
+  'occlusion',
+  'thickness',
+] as const
+export type DetailKind = (typeof DETAIL_KINDS)[number]
+
+/** How each is named and explained. */
+export const DETAIL_WORDS: Record<DetailKind, { title: string; help: string }> = {
+  normal: {
+    title: 'Normal',
+    help: 'Which way the dense surface faces: the stage and what is delivered are shaded by it.',
+  },
+  height: { title: 'Height', help: 'How far the dense surface stands out from the light one, in millimeters.' },
+  found: { title: 'Found', help: '1 where a ray met the dense surface, 0 where the nearest place had to do.' },
+  parts: { title: 'Parts', help: 'A number from 0 to 1 for each part of the dense mesh, drawn from its key.' },
+  convexity: { title: 'Convexity', help: 'Edges and bulges of the dense surface.' },
+  concavity: { title: 'Concavity', help: 'Grooves and hollows of the dense surface.' },
+  occlusion: { title: 'Occlusion', help: 'How much of the sky other parts of the dense mesh cover.' },
+  thickness: { title: 'Thickness', help: 'How deep the dense part is under its surface.' },
+}
+
+export interface TakeSettings extends CageSettings {
+  /** Texels along each side of a tile. */
+  size: number
+  kinds: readonly DetailKind[]
+  /** Vertex maps of the dense mesh, by name. */
+  vertexMaps: readonly string[]
+  /** How far values grow beyond the islands, in texels. */
+  dilation: number
+}
+
+/** A picture that was taken: an EXR file that lies on the UVs of the light mesh. */
+export interface TakenPicture {
+  /** What it is of, as a word for its file's name. */
+  of: string
+  kind: DetailKind | 'vertexMap'
+  bytes: Uint8Array
+}
+export interface Taken {
+  pictures: TakenPicture[]
+  found: Found
+  /** Parts of the light mesh without a partner, and how many of the dense mesh's parts belong to none. */
+  alone: number[]
+  leftOver: number
+}
+
+/** One picture on its way: a column of numbers for each channel, over all tiles. */
+interface Lane {
+  of: string
+  kind: TakenPicture['kind']
+  columns: Float32Array[]
+  read: (hits: Hits) => Float32Array[]
+}
+
+/**
+ * Takes the detail of a dense mesh onto the UVs of a light one.
+ * @param progress told now and then, with a share from 0 to 1
+ * @throws Error with a sentence where the light mesh has no UVs, or nothing was asked for
+ */
+export function takeDetail(
+  texels: Texels,
+  light: Parted,
+  dense: Mesh,
+  settings: TakeSettings,
+  compressor: Compressor,
+  progress?: (share: number, what: string) => void,
+): Taken {
+  if (!light.mesh.uvs) throw new Error('The mesh has no UVs, so there is nothing to take detail onto; unwrap it first.')
+  const fine: Parted = { mesh: dense, parts: findParts(dense) }
+  const tiling = tilingOf(light.mesh)
+  const sheet = sheetOf(tiling)
+  const lanes = lanesOf(fine, settings, sheet, share => progress?.(share * 0.4, 'looking at the dense mesh'))
+  if (!lanes.length) throw new Error('Choose what is to be taken.')
+  progress?.(0.4, 'matching parts')
+  const transfer = new Transfer(light, fine, settings)
+  const { size } = settings
+  const tiles = tiling.repeats ? [1001] : tiling.tiles
+  tiles.forEach((tile, number) => {
+    const covered = new Uint8Array(size * size)
+    const own = lanes.map(l => l.columns.map(() => new Float32Array(size * size)))
+    for (let from = 0; from < size; from += BAND) {
+      const hits = transfer.rows(texels, tiling, tile, size, from, Math.min(size, from + BAND))
+      lanes.forEach((lane, l) =>
+        lane.read(hits).forEach((values, k) => {
+          for (let i = 0; i < values.length; i++) own[l]![k]![from * size + hits.texel[i]!] = values[i]!
+        }),
+      )
+      for (const t of hits.texel) covered[from * size + t] = 1
+      progress?.(0.42 + 0.5 * ((number + from / size) / tiles.length), 'casting rays')
+    }
+    const columns = own.flat()
+    grow(texels, columns, covered, size, settings.dilation)
+    const [left, top] = tiling.repeats ? [0, 0] : [tileLeft(tile) - sheet.left, tileTop(tile) - sheet.top]
+    let at = 0
+    for (const lane of lanes)
+      for (const whole of lane.columns) lay(columns[at++]!, whole, size, sheet.across * size, left * size, top * size)
+  })
+  const pictures = lanes.map((lane, i) => {
+    progress?.(0.92 + (0.08 * i) / lanes.length, 'writing')
+    return { of: lane.of, kind: lane.kind, bytes: written(texels, lane, sheet, size, compressor) }
+  })
+  const { partOf, alone } = transfer.partners
+  return { pictures, found: transfer.found, alone, leftOver: partOf.filter(p => p < 0).length }
+}
+
+/** Rows that are cast between two words of progress. */
+const BAND = 32
+const tileLeft = (tile: number): number => (tile - 1001) % 10
+const tileTop = (tile: number): number => -Math.floor((tile - 1001) / 10)
+
+/** What is asked for, with what it reads: geometry maps of the dense mesh are computed here. */
+function lanesOf(fine: Parted, settings: TakeSettings, sheet: Sheet, progress: (share: number) => void): Lane[] {
+  const count = sheet.across * sheet.down * settings.size ** 2
+  const { mesh, parts } = fine
+  const make = (kind: Lane['kind'], of: string, channels: number, read: Lane['read']): Lane => ({
+    kind,
+    of,
+    columns: Array.from({ length: channels }, () => new Float32Array(count)),
+    read,
+  })
+  const ofMap = (map: VertexMap, kind: Lane['kind'], otherwise: number): Lane =>
+    make(kind, map.name, map.components < 3 ? 1 : 3, hits =>
+      Array.from({ length: map.components < 3 ? 1 : 3 }, (_, k) =>
+        valuesAt(hits, map.values, map.components, k, otherwise),
+      ),
+    )
+  const draws = Float32Array.from(parts.parts, p => drawOf(p.key, 0))
+  let geometry: Geometry | undefined
+  const computed = (kind: 'convexity' | 'concavity' | 'occlusion' | 'thickness', done: number): VertexMap => {
+    geometry ??= new Geometry(mesh, parts)
+    const settings = suggestedSettings(kind, diagonalOf(mesh))
+    return computeMap(geometry, settings, { progress: share => progress(done + share * each) })!
+  }
+  const each = 1 / Math.max(1, settings.kinds.length)
+  const lanes = settings.kinds.map((kind, i): Lane => {
+    switch (kind) {
+      case 'height':
+        return make(kind, kind, 1, hits => [
+          hits.height.map((x, k) => (hits.corners[k * 3] === NOTHING ? 0 : x * 1000)),
+        ])
+      case 'found':
+        return make(kind, kind, 1, hits => [Float32Array.from(hits.met)])
+      case 'normal':
+        return make(kind, kind, 3, hits => normalsAt(hits, mesh.normals))
+      case 'parts':
+        return make(kind, kind, 1, hits => [
+          Float32Array.from(hits.texel, (_, k) => {
+            const vertex = hits.corners[k * 3]!
+            return vertex === NOTHING ? 0 : draws[parts.partOfVertex[vertex]!]!
+          }),
+        ])
+      default:
+        return ofMap(computed(kind, i * each), kind, kind === 'thickness' ? 1 : 0)
+    }
+  })
+  const named = settings.vertexMaps.flatMap(name => mesh.maps.filter(m => m.name === name))
+  return [...lanes, ...named.map(m => ofMap(m, 'vertexMap', 0))]
+}
+
+const diagonalOf = ({ positions }: Mesh): number => {
+  let square = 0
+  for (let k = 0; k < 3; k++) {
+    let low = Infinity
+    let high = -Infinity
+    for (let i = k; i < positions.length; i += 3) {
+      low = Math.min(low, positions[i]!)
+      high = Math.max(high, positions[i]!)
+    }
+    square += (high - low) ** 2
+  }
+  return Math.sqrt(square)
+}
+
+/** Which way the dense surface faces, three columns, unit length; the light one where there is no partner. */
+function normalsAt(hits: Hits, normals: Float32Array): Float32Array[] {
+  const columns = [0, 1, 2].map(k => valuesAt(hits, normals, 3, k, 0))
+  const [x, y, z] = columns as [Float32Array, Float32Array, Float32Array]
+  for (let i = 0; i < hits.texel.length; i++) {
+    const length = Math.hypot(x[i]!, y[i]!, z[i]!)
+    columns.forEach((column, k) => {
+      column[i] = length > 1e-6 ? column[i]! / length : hits.normals[i * 3 + k]!
+    })
+  }
+  return columns
+}
+
+/** Lets values grow beyond the islands of a tile. */
+function grow(
+  texels: Texels,
+  columns: readonly Float32Array[],
+  covered: Uint8Array,
+  size: number,
+  rings: number,
+): void {
+  if (!rings || !columns.length) return
+  const count = size * size
+  const mark = texels.mark()
+  const apart = count * 4 + 64
+  const first = texels.take(apart * columns.length)
+  const marks = texels.take(count)
+  const ring = texels.take(ringRoom(size, size))
+  columns.forEach((column, k) => texels.floats(first + k * apart, count).set(column))
+  texels.bytes(marks, count).set(covered)
+  dilate(texels, first, apart, columns.length, marks, ring, size, size, rings)
+  columns.forEach((column, k) => column.set(texels.floats(first + k * apart, count)))
+  texels.release(mark)
+}
+
+/** Lays a tile into a wider picture. */
+function lay(tile: Float32Array, into: Float32Array, size: number, width: number, left: number, top: number): void {
+  for (let y = 0; y < size; y++) into.set(tile.subarray(y * size, (y + 1) * size), (top + y) * width + left)
+}
+
+function written(texels: Texels, lane: Lane, sheet: Sheet, size: number, compressor: Compressor): Uint8Array {
+  const single = lane.columns.length === 1
+  return exrFile(
+    texels,
+    lane.columns,
+    {
+      width: sheet.across * size,
+      height: sheet.down * size,
+      channels: single ? ['Y'] : ['R', 'G', 'B'],
+      pixel: lane.kind === 'height' ? 'float' : 'half',
+      window: { left: sheet.left * size, top: sheet.top * size, tile: size },
+    },
+    compressor,
+  )
+}

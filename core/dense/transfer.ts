@@ -1,0 +1,248 @@
+import { FrontSide, Ray, Vector3 } from 'three'
+import type { MeshBVH } from 'three-mesh-bvh'
+import { rasterizeTile, tileOrigin, type Tiling } from '../bake/raster'
+import { RayScene } from '../geometry/rays'
+import type { Texels } from '../kernels/texels'
+import { findPartners, type MatchBy, type Parted, type Partners } from './partners'
+
+/** How detail is looked for. Lengths in meters. */
+export interface CageSettings {
+  match: MatchBy
+  /** How far outward of the light mesh rays begin, and how far inward of it they end. */
+  outward: number
+  inward: number
+}
+
+/** How well the dense mesh was found, for each part of the light one. */
+export interface Found {
+  texels: Uint32Array
+  /** Texels whose ray met nothing: they have the nearest place of their partners, or of themselves where there are none. */
+  missed: Uint32Array
+  /** Texels whose ray met what belongs to another part. */
+  wrong: Uint32Array
+}
+
+/**
+ * Where the texels of a tile found the dense mesh. Vertices are the dense mesh's; without partners there is nothing to be read, and
+ * the first vertex is {@link NOTHING}.
+ */
+export interface Hits {
+  texel: Uint32Array
+  /** The part of the light mesh. */
+  part: Uint32Array
+  /** Three vertices of the dense mesh for each texel, and the weights of the second and the third. */
+  corners: Uint32Array
+  u: Float32Array
+  v: Float32Array
+  /** How far outward of the light surface it was found, along its normal, in meters. */
+  height: Float32Array
+  /** Normal of the light surface there, three numbers, unit length. */
+  normals: Float32Array
+  /** The place on the light surface, three numbers, in meters. */
+  places: Float32Array
+  /** 1 where the ray met the dense mesh. */
+  met: Uint8Array
+}
+export const NOTHING = 0xffffffff
+
+/** Casts rays from a light mesh to a dense one, tile by tile. */
+export class Transfer {
+  readonly partners: Partners
+  readonly found: Found
+  private readonly scene: RayScene
+  private readonly ray = new Ray()
+  private readonly nearest = { point: new Vector3(), distance: 0, faceIndex: 0 }
+
+  /** @param light with UVs */
+  constructor(
+    private readonly light: Parted,
+    private readonly dense: Parted,
+    private readonly cage: CageSettings,
+  ) {
+    const { min, max } = boxOf(light.mesh.positions)
+    const diagonal = Math.hypot(...max.map((x, k) => x - min[k]!))
+    // Wider than the cage: a dense part that lies farther off still belongs to somebody, and is counted as missed.
+    this.partners = findPartners(light, dense, Math.max(cage.outward, cage.inward) * 4 + diagonal * 0.01)
+    const count = light.parts.parts.length
+    const owner = this.ownerOf()
+    this.scene = new RayScene(
+      dense.mesh.positions,
+      dense.mesh.indices,
+      Uint32Array.from(dense.parts.partOfTriangle, p => owner[p]!),
+      cage.match === 'object' ? light.mesh.objects.length + 1 : count + 1,
+    )
+    this.found = {
+      texels: new Uint32Array(count),
+      missed: new Uint32Array(count),
+      wrong: new Uint32Array(count),
+    }
+  }
+
+  /** For each dense part the number under which its rays look for it; the last number is nobody's. */
+  private ownerOf(): Uint32Array {
+    const { parts, mesh } = this.light
+    const byObject = this.cage.match === 'object'
+    const nobody = byObject ? mesh.objects.length : parts.parts.length
+    return Uint32Array.from(this.partners.partOf, p => {
+      if (p < 0) return nobody
+      return byObject ? parts.parts[p]!.object : p
+    })
+  }
+
+  private treeFor(part: number): MeshBVH | undefined {
+    if (this.cage.match === 'near') return this.scene.all()
+    return this.scene.part(this.cage.match === 'object' ? this.light.parts.parts[part]!.object : part)
+  }
+
+  /**
+   * Finds the dense mesh from some rows of a tile.
+   * @param size texels along each side of the tile
+   */
+  rows(texels: Texels, tiling: Tiling, tile: number, size: number, from: number, to: number): Hits {
+    const { texel, points } = rasterizeTile(texels, this.light.mesh, size, tile, tiling, from, to)
+    const { count, triangle, u, v } = points
+    const hits: Hits = {
+      texel,
+      part: new Uint32Array(count),
+      corners: new Uint32Array(count * 3),
+      u: new Float32Array(count),
+      v: new Float32Array(count),
+      height: new Float32Array(count),
+      normals: new Float32Array(count * 3),
+      places: new Float32Array(count * 3),
+      met: new Uint8Array(count),
+    }
+    const { positions, normals, indices } = this.light.mesh
+    for (let i = 0; i < count; i++) {
+      const t = triangle[i]!
+      const p = u[i]!
+      const q = v[i]!
+      const a = indices[t * 3]! * 3
+      const b = indices[t * 3 + 1]! * 3
+      const c = indices[t * 3 + 2]! * 3
+      let length = 0
+      for (let k = 0; k < 3; k++) {
+        const n = normals[a + k]! * (1 - p - q) + normals[b + k]! * p + normals[c + k]! * q
+        hits.normals[i * 3 + k] = n
+        length += n * n
+        hits.places[i * 3 + k] = positions[a + k]! * (1 - p - q) + positions[b + k]! * p + positions[c + k]! * q
+      }
+      length = Math.sqrt(length) || 1
+      for (let k = 0; k < 3; k++) hits.normals[i * 3 + k]! /= length
+      hits.part[i] = this.light.parts.partOfTriangle[t]!
+      this.cast(hits, i)
+    }
+    return hits
+  }
+
+  /** From outside straight in: the first surface that faces outward; where there is none, the nearest place. */
+  private cast(hits: Hits, i: number): void {
+    const { ray, cage, found } = this
+    const part = hits.part[i]!
+    found.texels[part]!++
+    const tree = this.treeFor(part)
+    if (!tree) {
+      found.missed[part]!++
+      hits.corners.fill(NOTHING, i * 3, i * 3 + 3)
+      return
+    }
+    const n = hits.normals.subarray(i * 3, i * 3 + 3)
+    const at = hits.places.subarray(i * 3, i * 3 + 3)
+    const { outward, inward } = cage
+    ray.origin.set(at[0]! + n[0]! * outward, at[1]! + n[1]! * outward, at[2]! + n[2]! * outward)
+    ray.direction.set(-n[0]!, -n[1]!, -n[2]!)
+    const hit = tree.raycastFirst(ray, FrontSide, 0, outward + inward)
+    if (hit?.face) {
+      hits.met[i] = 1
+      this.place(hits, i, hit.face.a, hit.face.b, hit.face.c, hit.point)
+      const owner = this.partners.partOf[this.dense.parts.partOfVertex[hit.face.a]!]
+      if (owner !== part && cage.match !== 'object') found.wrong[part]!++
+      return
+    }
+    found.missed[part]!++
+    ray.origin.set(at[0]!, at[1]!, at[2]!)
+    const near = tree.closestPointToPoint(ray.origin, this.nearest)
+    const index = tree.geometry.index!
+    if (!near) return
+    const f = near.faceIndex * 3
+    this.place(hits, i, index.getX(f), index.getX(f + 1), index.getX(f + 2), near.point)
+  }
+
+  /** Notes a place on a triangle of the dense mesh. */
+  private place(hits: Hits, i: number, a: number, b: number, c: number, point: Vector3): void {
+    hits.corners.set([a, b, c], i * 3)
+    const p = this.dense.mesh.positions
+    let uu = 0
+    let uv = 0
+    let vv = 0
+    let pu = 0
+    let pv = 0
+    let height = 0
+    for (let k = 0; k < 3; k++) {
+      const o = p[a * 3 + k]!
+      const u = p[b * 3 + k]! - o
+      const v = p[c * 3 + k]! - o
+      const x = point.getComponent(k)
+      const d = x - o
+      uu += u * u
+      uv += u * v
+      vv += v * v
+      pu += d * u
+      pv += d * v
+      height += (x - hits.places[i * 3 + k]!) * hits.normals[i * 3 + k]!
+    }
+    const det = uu * vv - uv * uv || 1
+    hits.u[i] = (vv * pu - uv * pv) / det
+    hits.v[i] = (uu * pv - uv * pu) / det
+    hits.height[i] = height
+  }
+}
+
+function boxOf(positions: Float32Array): { min: number[]; max: number[] } {
+  const min = [Infinity, Infinity, Infinity]
+  const max = [-Infinity, -Infinity, -Infinity]
+  for (let i = 0; i < positions.length; i++) {
+    min[i % 3] = Math.min(min[i % 3]!, positions[i]!)
+    max[i % 3] = Math.max(max[i % 3]!, positions[i]!)
+  }
+  return { min, max }
+}
+
+/** Values per vertex of the dense mesh where texels found it. @param otherwise for texels without partners */
+export function valuesAt(
+  hits: Hits,
+  values: Float32Array,
+  size: number,
+  lane: number,
+  otherwise: number,
+): Float32Array {
+  const { corners, u, v } = hits
+  return Float32Array.from(hits.texel, (_, i) => {
+    const a = corners[i * 3]!
+    if (a === NOTHING) return otherwise
+    const at = (vertex: number): number => values[vertex * size + lane]!
+    const first = at(a)
+    return first + (at(corners[i * 3 + 1]!) - first) * u[i]! + (at(corners[i * 3 + 2]!) - first) * v[i]!
+  })
+}
+
+/** Where a tile lies among the tiles of a picture. */
+export interface Sheet {
+  left: number
+  top: number
+  across: number
+  down: number
+}
+
+/** The smallest rectangle of tiles that holds all of a layout, v downward. */
+export function sheetOf(tiling: Tiling): Sheet {
+  const origins = tiling.repeats ? [[0, 0] as [number, number]] : tiling.tiles.map(tileOrigin)
+  const left = Math.min(...origins.map(o => o[0]))
+  const top = Math.min(...origins.map(o => o[1]))
+  return {
+    left,
+    top,
+    across: Math.max(...origins.map(o => o[0])) - left + 1,
+    down: Math.max(...origins.map(o => o[1])) - top + 1,
+  }
+}

@@ -1,0 +1,383 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { lanesOf } from '#core/bake/lanes'
+import { tilingOf } from '#core/bake/raster'
+import { findPartners } from '#core/dense/partners'
+import { takeDetail, type TakeSettings } from '#core/dense/take'
+import { Transfer, type Hits } from '#core/dense/transfer'
+import { picturesIn } from '#core/exchange/lookFile'
+import { exrPicture } from '#core/exchange/readExr'
+import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
+import { readPicture, type Picture } from '#core/evaluate/pictures'
+import { withNormal } from '#core/evaluate/visible'
+import { setParam } from '#core/graph/edit'
+import type { Look } from '#core/graph/look'
+import type { Mesh } from '#core/mesh/mesh'
+import { findParts } from '#core/mesh/parts'
+import { pointSet, type SurfacePoints } from '#core/mesh/sample'
+import { lower, reader } from '#core/program/lower'
+import { plan } from '#core/program/plan'
+import { compressor } from '../../node/bake/compress'
+import { ball, boxes, kernels, lookOf, meshOf, tablesOf, type BoxSpec } from '../helpers'
+
+const { texels } = kernels
+const parted = (mesh: Mesh) => ({ mesh, parts: findParts(mesh) })
+const PLAIN = { linear: true, across: 'edge', down: 'edge', nearest: true } as const
+const settings = (more: Partial<TakeSettings>): TakeSettings => ({
+  match: 'part',
+  outward: 0.05,
+  inward: 0.05,
+  size: 64,
+  kinds: ['height'],
+  vertexMaps: [],
+  dilation: 0,
+  ...more,
+})
+const cast = (light: Mesh, dense: Mesh, more: Partial<TakeSettings> = {}, tile = 1001): Hits & { of: Transfer } => {
+  const asked = settings(more)
+  const of = new Transfer(parted(light), parted(dense), asked)
+  return { ...of.rows(texels, tilingOf(light), tile, asked.size, 0, asked.size), of }
+}
+const vector = (columns: Float32Array, i: number) => [...columns.subarray(i * 3, i * 3 + 3)] as [number, number, number]
+const dot = (a: readonly number[], b: readonly number[]) => a.reduce((sum, x, k) => sum + x * b[k]!, 0)
+const withMap = (mesh: Mesh, name: string, at: (vertex: number) => number): Mesh => ({
+  ...mesh,
+  maps: [{ name, components: 1, values: Float32Array.from({ length: mesh.positions.length / 3 }, (_, i) => at(i)) }],
+})
+
+describe('From a dense mesh to a light one', () => {
+  it('finds normals to one degree and heights to one percent on a coarse ball under a fine one', () => {
+    const fine = 1.03
+    const hits = cast(meshOf(ball(1, 16, 10)), meshOf(ball(fine, 160, 100)), { outward: 0.2, inward: 0.2, size: 96 })
+    expect(hits.texel.length).toBeGreaterThan(2000)
+    expect(hits.met.every(Boolean)).toBe(true)
+    const dense = meshOf(ball(fine, 160, 100))
+    let off = 0
+    let turned = 1
+    hits.texel.forEach((_, i) => {
+      const p = vector(hits.places, i)
+      const n = vector(hits.normals, i)
+      // The line p + s n meets the sphere where |p|² + 2 s p·n + s² is its radius squared.
+      const along = dot(p, n)
+      const s = -along + Math.sqrt(along ** 2 - dot(p, p) + fine ** 2)
+      off = Math.max(off, Math.abs(hits.height[i]! - s) / s)
+      const truth = p.map((x, k) => (x + n[k]! * s) / fine)
+      const [a, b, c] = hits.corners.subarray(i * 3, i * 3 + 3)
+      const normal = [0, 1, 2].map(k => {
+        const at = (v: number) => dense.normals[v * 3 + k]!
+        return at(a!) + (at(b!) - at(a!)) * hits.u[i]! + (at(c!) - at(a!)) * hits.v[i]!
+      })
+      turned = Math.min(turned, dot(normal, truth) / Math.hypot(...normal))
+    })
+    expect(off).toBeLessThan(0.01)
+    expect((Math.acos(turned) * 180) / Math.PI).toBeLessThan(1)
+  })
+
+  it('never mixes two close plates', () => {
+    const plates: BoxSpec[] = [
+      { object: 'lower', at: [0, 0, 0], size: [1, 0.002, 1] },
+      { object: 'upper', at: [0, 0.004, 0], size: [1, 0.002, 1] },
+    ]
+    // Both dense plates bulge into the gap of two millimeters, and have lost their names.
+    const bulged = boxes([
+      { object: 'a', at: [0, 0.0002, 0], size: [1, 0.0032, 1] },
+      { object: 'b', at: [0, 0.0038, 0], size: [1, 0.0032, 1] },
+    ])
+    const marked = withMap(bulged, 'which', v => Number(bulged.positions[v * 3 + 1]! > 0.002))
+    const light = boxes(plates)
+    const hits = cast(light, marked, { outward: 0.01, inward: 0.001 })
+    const { values } = marked.maps[0]!
+    const parts = findParts(light)
+    hits.texel.forEach((_, i) => {
+      expect(hits.met[i]).toBe(1)
+      const upper = light.objects[parts.parts[hits.part[i]!]!.object]!.name === 'upper'
+      expect(values[hits.corners[i * 3]!]).toBe(Number(upper))
+    })
+    expect([...hits.of.found.wrong]).toEqual([0, 0])
+    // By nearness alone the rays meet the other plate first, and that is counted.
+    expect(
+      [...cast(light, marked, { outward: 0.01, inward: 0.001, match: 'near' }).of.found.wrong].every(n => n > 0),
+    ).toBe(true)
+  })
+
+  it('matches by name where places do not tell, and says who has no partner', () => {
+    const light = parted(
+      boxes([
+        { object: 'Bolt', at: [0, 0, 0], size: [0.1, 0.1, 0.1] },
+        { object: 'Plate', at: [0, 0.1, 0], size: [1, 0.1, 1] },
+        { object: 'Far', at: [5, 0, 0] },
+      ]),
+    )
+    const dense = parted(
+      boxes([
+        { object: 'Plate high', at: [0, 0.1, 0], size: [1.02, 0.12, 1.02] },
+        { object: 'BOLT_hp', at: [0, 0.03, 0], size: [0.1, 0.1, 0.1] },
+        { object: 'Stray', at: [0, 40, 0] },
+      ]),
+    )
+    const { partOf, alone } = findPartners(light, dense, 0.5)
+    const named = [...partOf].map((p, i) => [
+      dense.mesh.objects[dense.parts.parts[i]!.object]!.name,
+      p < 0 ? 'nobody' : light.mesh.objects[light.parts.parts[p]!.object]!.name,
+    ])
+    expect(Object.fromEntries(named)).toEqual({ 'Plate high': 'Plate', BOLT_hp: 'Bolt', Stray: 'nobody' })
+    expect(alone.map(i => light.mesh.objects[light.parts.parts[i]!.object]!.name)).toEqual(['Far'])
+  })
+
+  it('meets what a plain search over all triangles meets', () => {
+    const light = boxes([{ object: 'one', at: [0, 0, 0] }])
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(...Array.from({ length: 9 }, () => fc.double({ min: -0.9, max: 0.9, noNaN: true }))), {
+          minLength: 1,
+          maxLength: 12,
+        }),
+        triangles => {
+          const positions = Float32Array.from(triangles.flat())
+          const dense: Mesh = {
+            ...light,
+            positions,
+            normals: positions.map((_, i) => Number(i % 3 === 1)),
+            uvs: undefined,
+            indices: Uint32Array.from({ length: triangles.length * 3 }, (_, i) => i),
+            objects: [
+              {
+                name: 'one',
+                firstTriangle: 0,
+                triangles: triangles.length,
+                firstVertex: 0,
+                vertices: triangles.length * 3,
+              },
+            ],
+            materials: [{ name: '', firstTriangle: 0, triangles: triangles.length }],
+            maps: [],
+          }
+          const hits = cast(light, dense, { match: 'near', outward: 0.4, inward: 0.3, size: 24 })
+          hits.texel.forEach((_, i) => {
+            const n = vector(hits.normals, i)
+            const p = vector(hits.places, i)
+            const from = p.map((x, k) => x + n[k]! * 0.4)
+            let nearest = Infinity
+            for (let t = 0; t < triangles.length; t++) {
+              const distance = meets(
+                positions,
+                t,
+                from,
+                n.map(x => -x),
+              )
+              if (distance !== null && distance <= 0.7) nearest = Math.min(nearest, distance)
+            }
+            // Rays along an edge may go either way.
+            if (hits.met[i]) expect(Math.abs(0.4 - hits.height[i]! - nearest)).toBeLessThan(1e-4)
+            else if (nearest < 0.6999) expect(grazes(positions, triangles.length, from, n)).toBe(true)
+          })
+        },
+      ),
+      { numRuns: 40 },
+    )
+  })
+})
+
+/** Where a ray meets the front of a triangle (Möller and Trumbore 1997); null where it does not. */
+function meets(positions: Float32Array, t: number, from: number[], direction: number[], slack = 0): number | null {
+  const corner = (k: number) => [...positions.subarray(t * 9 + k * 3, t * 9 + k * 3 + 3)]
+  const minus = (a: number[], b: number[]) => a.map((x, k) => x - b[k]!)
+  const cross = (a: number[], b: number[]) => [
+    a[1]! * b[2]! - a[2]! * b[1]!,
+    a[2]! * b[0]! - a[0]! * b[2]!,
+    a[0]! * b[1]! - a[1]! * b[0]!,
+  ]
+  const [a, b, c] = [corner(0), corner(1), corner(2)]
+  const e1 = minus(b!, a!)
+  const e2 = minus(c!, a!)
+  const h = cross(direction, e2)
+  const det = dot(e1, h)
+  if (det <= 0) return null
+  const s = minus(from, a!)
+  const u = dot(s, h) / det
+  const q = cross(s, e1)
+  const v = dot(direction, q) / det
+  const distance = dot(e2, q) / det
+  return u >= -slack && v >= -slack && u + v <= 1 + slack && distance >= 0 ? distance : null
+}
+const grazes = (positions: Float32Array, count: number, from: number[], n: number[]): boolean =>
+  Array.from({ length: count }, (_, t) => t).some(
+    t =>
+      meets(
+        positions,
+        t,
+        from,
+        n.map(x => -x),
+        1e-3,
+      ) !== null &&
+      meets(
+        positions,
+        t,
+        from,
+        n.map(x => -x),
+        -1e-3,
+      ) === null,
+  )
+
+describe('Pictures of what was taken', () => {
+  /** Two boxes on tiles 1002 and 1011. */
+  const light = (() => {
+    const mesh = boxes([
+      { object: 'one', at: [0, 0, 0] },
+      { object: 'two', at: [3, 0, 0] },
+    ])
+    const uvs = mesh.uvs!.slice()
+    // Each box fills its half of the square; box one goes a tile to the right, box two one up.
+    for (let v = 0; v < uvs.length / 2; v++) {
+      const second = v >= 24
+      const u = second ? uvs[v * 2]! - 0.5 : uvs[v * 2]!
+      uvs[v * 2] = u * 1.9 + (second ? 0.02 : 1.02)
+      uvs[v * 2 + 1] = uvs[v * 2 + 1]! * 1.9 + (second ? -0.98 : 0.02)
+    }
+    return { ...mesh, uvs }
+  })()
+  const dense = withMap(
+    boxes([
+      { object: 'one', at: [0, 0, 0], size: [1.02, 1.02, 1.02] },
+      { object: 'two', at: [3, 0, 0], size: [1.04, 1.04, 1.04] },
+    ]),
+    'wet',
+    v => (v < 24 ? 0.25 : 0.75),
+  )
+  const take = (more: Partial<TakeSettings>) =>
+    takeDetail(texels, parted(light), dense, settings({ size: 48, vertexMaps: ['wet'], ...more }), compressor)
+  const pictureOf = (taken: ReturnType<typeof take>, of: string): Picture =>
+    exrPicture(`${of}.exr`, taken.pictures.find(p => p.of === of)!.bytes)
+  /** A channel in the middle of face 0 of a box. */
+  const atFace = (picture: Picture, box: number, channel = 0) => {
+    const at = [0, 1].map(k => [0, 1, 2, 3].reduce((sum, v) => sum + light.uvs[(box * 24 + v) * 2 + k]! / 4, 0))
+    return readPicture(picture, channel, PLAIN, at[0]!, at[1]!)
+  }
+
+  it('lie on their tiles, in millimeters, by the names of the vertex maps', () => {
+    const taken = take({ kinds: ['height', 'normal', 'found'] })
+    expect(taken.pictures.map(p => p.of)).toEqual(['height', 'normal', 'found', 'wet'])
+    const height = pictureOf(taken, 'height')
+    // Tile 1002 is at 1, 0 and tile 1011 at 0, −1 (v downward): two by two tiles from 0, −1 on.
+    expect(height.covers).toEqual([0, -1, 2, 2])
+    expect(atFace(height, 0)).toBeCloseTo(10, 3)
+    expect(atFace(height, 1)).toBeCloseTo(20, 3)
+    expect(atFace(pictureOf(taken, 'wet'), 0)).toBe(0.25)
+    expect(atFace(pictureOf(taken, 'wet'), 1)).toBe(0.75)
+    expect(atFace(pictureOf(taken, 'found'), 1)).toBe(1)
+    // Face 0 looks along −X.
+    expect([0, 1, 2].map(k => atFace(pictureOf(taken, 'normal'), 0, k))).toEqual([-1, 0, 0])
+    expect([...taken.found.missed]).toEqual([0, 0])
+  })
+
+  it('tell parts apart, and grow beyond the islands', () => {
+    const taken = take({ kinds: ['parts'], dilation: 3 })
+    const parts = pictureOf(taken, 'parts')
+    expect(atFace(parts, 0)).not.toBeCloseTo(atFace(parts, 1), 3)
+    const wet = pictureOf(taken, 'wet')
+    const filled = (picture: Picture) => Array.from(picture.data).filter(x => x > 0).length
+    expect(filled(wet)).toBeGreaterThan(filled(pictureOf(take({ kinds: ['parts'] }), 'wet')) * 1.1)
+  })
+
+  it('say what there is none of', () => {
+    const bare = { ...light, uvs: undefined }
+    expect(() => takeDetail(texels, parted(bare), dense, settings({}), compressor)).toThrow(/no UVs/)
+    expect(() => take({ kinds: [], vertexMaps: [] })).toThrow('Choose what is to be taken.')
+    const half = takeDetail(
+      texels,
+      parted(light),
+      boxes([{ object: 'one', at: [0, 0, 0], size: [1.02, 1.02, 1.02] }]),
+      settings({ kinds: ['height', 'normal'] }),
+      compressor,
+    )
+    expect(half.alone).toHaveLength(1)
+    expect(half.found.missed[half.alone[0]!]).toBe(half.found.texels[half.alone[0]!])
+    // Without a partner a part keeps its own surface.
+    expect(atFace(exrPicture('n.exr', half.pictures[1]!.bytes), 1, 0)).toBe(-1)
+    expect(atFace(exrPicture('h.exr', half.pictures[0]!.bytes), 1)).toBe(0)
+  })
+})
+
+describe('Normals of a picture on a look', () => {
+  // A square in the plane of X and Y whose u runs along X and whose v runs down Y: tangent space is the world's.
+  const square: Mesh = {
+    positions: Float32Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0),
+    normals: Float32Array.of(0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1),
+    uvs: Float32Array.of(0, 1, 1, 1, 1, 0, 0, 0),
+    indices: Uint32Array.of(0, 1, 2, 0, 2, 3),
+    objects: [{ name: 'square', firstTriangle: 0, triangles: 2, firstVertex: 0, vertices: 4 }],
+    materials: [{ name: '', firstTriangle: 0, triangles: 2 }],
+    maps: [],
+    warnings: [],
+  }
+  const tilted = [0.6, -0.3, Math.sqrt(1 - 0.36 - 0.09)] as const
+  const picture = (rgb: readonly number[]): Picture => ({
+    name: 'way.exr',
+    width: 1,
+    height: 1,
+    data: Float32Array.of(...rgb, 1),
+  })
+  const rises = (millimeters: number) =>
+    lookOf({ g: ['positionGradient', { axis: 'X', space: 'mesh' }], f: ['finish', { heightScale: millimeters }] }, [
+      'g.value > f.height',
+      'f.finish > result.finish',
+    ])
+  const flat = lookOf({ f: ['finish'] }, ['f.finish > result.finish'])
+  const named = (look: Look): Look => setParam(look, 'result', 'normals', 'way.exr')
+  const points = (): SurfacePoints => {
+    const one = pointSet(1)
+    one.u[0] = 0.3
+    one.v[0] = 0.2
+    return one
+  }
+  const normalOf = (look: Look, rgb: readonly number[]): number[] => {
+    const tables = { ...tablesOf(square), pictures: [picture(rgb)] }
+    const program = lower(look, [])
+    const lanes = lanesOf(kernels, tables, program, reader(look), ['normal.x', 'normal.y', 'normal.z'])
+    return lanes.at(points()).map(c => c[0]!)
+  }
+  const near = (got: number[], want: readonly number[]) => got.forEach((x, k) => expect(x).toBeCloseTo(want[k]!, 3))
+
+  it('is what leaves where the look has no height, and the surface its own where the picture says nothing', () => {
+    near(normalOf(named(flat), tilted), tilted)
+    near(
+      normalOf(
+        named(flat),
+        tilted.map(x => x * 0.8),
+      ),
+      tilted,
+    )
+    near(normalOf(named(flat), [0, 0, 0]), [0, 0, 1])
+  })
+  it('turns the slope of the height with it', () => {
+    // A rise of one meter over one: 45 degrees about Y.
+    const slope = [-Math.SQRT1_2, 0, Math.SQRT1_2]
+    near(normalOf(rises(1000), [0, 0, 1]), slope)
+    near(normalOf(named(rises(1000)), [0, 0, 1]), slope)
+    // Turned by the rotation that takes Z to the picture's normal, by Rodrigues' formula.
+    const [x, y, z] = tilted
+    const sine = Math.hypot(x, y)
+    const axis = [-y / sine, x / sine, 0]
+    const cross = [axis[1]! * slope[2]!, -axis[0]! * slope[2]!, axis[0]! * slope[1]! - axis[1]! * slope[0]!]
+    const along = axis[0]! * slope[0]! + axis[1]! * slope[1]!
+    near(
+      normalOf(named(rises(1000)), tilted),
+      slope.map((s, k) => s * z + cross[k]! * sine + axis[k]! * along * (1 - z)),
+    )
+  })
+  it('is what the stage shades by', () => {
+    const tables = { ...tablesOf(square), pictures: [picture(tilted)] }
+    const { program, normal } = withNormal(lower(named(flat), []))
+    const evaluator = new LoneEvaluator(kernels, plan(program, normal), tables)
+    const columns = normal.map(() => new Float32Array(1))
+    evaluator.refresh(reader(named(flat)))
+    evaluator.evaluate(points(), columns)
+    near(
+      columns.map(c => c[0]!),
+      tilted,
+    )
+  })
+  it('goes with the look as one of its pictures', () => {
+    expect(picturesIn(named(flat))).toEqual(['way.exr'])
+  })
+})
