@@ -233,6 +233,7 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
           v-else-if="d.type === 'picture'"
           :label="d.title"
           :help="d.help"
+          :optional="d.optional"
           :value="String(value)"
           @change="setOnce(name, $event)"
         />
@@ -257,7 +258,7 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
             :value="String(value)"
             :label="d.title"
             :choices="mapChoices"
-            none="Choose a map"
+            :none="d.optional ? 'The first' : 'Choose a map'"
             :gone="`${value} (not on this mesh)`"
             @change="setOnce(name, $event)"
           />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import DetailPanel from './mesh/DetailPanel.vue'
 import GeometryMaps from './mesh/GeometryMaps.vue'
 import LevelSettings from './mesh/LevelSettings.vue'
 import MeshReport from './mesh/MeshReport.vue'
@@ -14,6 +15,7 @@ const SECTIONS = [
   { key: 'table', title: 'Part table' },
   { key: 'sets', title: 'Part sets' },
   { key: 'maps', title: 'Maps' },
+  { key: 'detail', title: 'Detail' },
 ] as const
 const section = ref<(typeof SECTIONS)[number]['key']>('report')
 </script>
@@ -42,7 +44,8 @@ const section = ref<(typeof SECTIONS)[number]['key']>('report')
         <LevelSettings v-else-if="section === 'levels'" />
         <PartTable v-else-if="section === 'table'" @frame="emit('frame')" />
         <PartSets v-else-if="section === 'sets'" />
-        <GeometryMaps v-else />
+        <GeometryMaps v-else-if="section === 'maps'" />
+        <DetailPanel v-else @build="emit('build')" />
       </div>
     </template>
     <div v-else-if="!project.busy" class="empty">

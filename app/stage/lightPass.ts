@@ -69,10 +69,13 @@ export interface Lighting {
   ground: boolean
   /** Whether a look on the stage sets heights. */
   tilts: boolean
+  /** Whether one says by a picture which way the surface faces: then it may face away where it is seen. */
+  bends: boolean
 }
 
 /** Uniforms and functions of every material here. */
 const SHARED = `
+uniform bool ubBends;
 uniform highp sampler2D ubReliefPicture;
 uniform highp sampler2D ubContactPicture;
 uniform highp sampler2D ubShadowMap;
@@ -203,7 +206,10 @@ diffuseColor = vec4(ubBaseColor, 1.0);`
 const NORMAL = `
 float faceDirection = 1.0;
 vec3 normal = normalize((viewMatrix * vec4(ubFacing.xyz, 0.0)).xyz);
-if (dot(normal, isOrthographic ? vec3(0.0, 0.0, 1.0) : normalize(vViewPosition)) < -0.2) normal = -normal;
+vec3 ubToward = isOrthographic ? vec3(0.0, 0.0, 1.0) : normalize(vViewPosition);
+float ubFront = dot(normal, ubToward);
+if (ubFront < (ubBends ? -0.7 : -0.2)) normal = -normal;
+else if (ubBends && ubFront < 0.05) normal = normalize(normal + (0.05 - ubFront) * ubToward);
 vec3 nonPerturbedNormal = normal;
 #ifdef UB_TILTS
 {
@@ -385,6 +391,7 @@ export class LightPass {
     ubThickness: { value: 1 },
     ubSample: { value: 0 },
     ubWeight: { value: 1 },
+    ubBends: { value: false },
     ubStraight: { value: false },
     ubShadows: { value: false },
     ubContact: { value: false },
@@ -460,6 +467,7 @@ export class LightPass {
     ;(u.ubBackground!.value as Color).copy(background)
     u.ubSample!.value = sample.number
     u.ubWeight!.value = weight
+    u.ubBends!.value = lighting.bends
     u.ubView!.value = shows === 'value' || shows === 'color' ? PROBES[shows] : VIEWS.indexOf(view)
     u.ubSpan!.value = probed.span
     u.ubFalse!.value = probed.falseColors

@@ -214,6 +214,7 @@ export class Stage implements Passes {
       background,
       ...switches,
       tilts: Object.values(this.looks).some(l => l?.lowered?.sets.has('height')),
+      bends: Object.values(this.looks).some(l => l?.lowered?.program.normals),
       ...(shows && { shows }),
     }
   }
@@ -249,7 +250,10 @@ export class Stage implements Passes {
 
   /** Shows a level or a vertex map of the mesh; null shows the look. */
   setInspected(inspected: Inspected | null): void {
+    const before = this.inspecting
     this.inspect.show(inspected)
+    // What changed meanwhile was not followed.
+    if (before && !this.inspecting) this.touch()
   }
 
   /** Which parts are marked as selected and which are hidden. */

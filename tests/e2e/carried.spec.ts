@@ -1,6 +1,9 @@
 import { expect, test } from '@playwright/test'
+import { writeGlb } from '../../core/exchange/writeGlb'
+import type { Mesh } from '../../core/mesh/mesh'
+import { boxes } from '../helpers'
 import { squares, texture } from '../squares'
-import { newProject, projectNow } from './support'
+import { newProject, projectNow, serious } from './support'
 
 // What a mesh brings along: its materials, and their pictures.
 
@@ -39,4 +42,68 @@ test('the look begins with the materials of the file, pictures included, and one
 
   await page.getByRole('button', { name: 'Undo' }).last().click()
   await expect.poll(kept).toEqual(['result'])
+})
+
+test('detail is taken from a dense mesh, the look lies on its normals, and what does not fit is told', async ({
+  page,
+  request,
+}) => {
+  const grown = (size: number, scale = 1): Mesh => {
+    const mesh = boxes(
+      [0, 1, 2].map(i => ({
+        object: `box ${i}`,
+        at: [i * 2, 0, 0] as [number, number, number],
+        size: [size, size, size],
+      })),
+    )
+    return { ...mesh, positions: mesh.positions.map(x => x * scale) }
+  }
+  const glb = async (name: string, mesh: Mesh) => ({
+    name,
+    mimeType: 'model/gltf-binary',
+    buffer: Buffer.from(await writeGlb(mesh, 'own')),
+  })
+  const project = await newProject(request, 'Dense and light')
+  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
+  await page.goto(`/project/${project.id}`)
+  await page.getByLabel('Mesh files').setInputFiles(await glb('light.glb', grown(1)))
+  await page.getByRole('button', { name: 'Detail', exact: true }).click()
+  const dense = page.getByLabel('Dense mesh file')
+
+  // What does not fit is told, and mended where it can be.
+  await dense.setInputFiles({
+    name: 'broken.glb',
+    mimeType: 'model/gltf-binary',
+    buffer: Buffer.from('glTF and no more'),
+  })
+  await expect(page.getByRole('alert').filter({ hasText: 'broken.glb' })).toContainText('not a GLB file')
+  await dense.setInputFiles(await glb('millimeters.glb', grown(1.02, 1000)))
+  await expect(page.getByText(/times as large as this mesh/)).toBeVisible()
+  await page.getByRole('button', { name: /^Read it in units that fit/ }).click()
+  await expect(page.getByText(/times as large as this mesh/)).toBeHidden()
+  await expect(page.getByText('36 triangles, 3 parts')).toBeVisible()
+
+  await page.getByRole('combobox', { name: 'Texels of a tile' }).click()
+  await page.getByRole('option', { name: '256 × 256' }).click()
+  await page.getByRole('checkbox', { name: /^Found/ }).click()
+  expect(await serious(page)).toEqual([])
+  await page.getByRole('button', { name: 'Take it' }).click()
+  await expect(page.getByText(/^100.* % of the texels met the dense mesh/)).toBeVisible({ timeout: 60_000 })
+  const pictures = (await (await request.get(`/api/projects/${project.id}/pictures`)).json()) as { name: string }[]
+  expect(pictures.map(p => p.name).sort()).toEqual(['dense found.exr', 'dense height.exr', 'dense normal.exr'])
+  const result = async () => (await projectNow(request, project.id)).look.nodes.find(n => n.kind === 'result')
+  await expect.poll(async () => (await result())?.params.normals).toBe('dense normal.exr')
+
+  // The look is drawn as soon as the Mesh tab is left, and a picture of numbers goes into the graph.
+  await page.getByRole('tab', { name: 'Build' }).click()
+  await expect(page.locator('.stage canvas')).toHaveAttribute('data-picture', 'final', { timeout: 60_000 })
+  await page.getByRole('tab', { name: 'Mesh' }).click()
+  await page.getByRole('button', { name: 'Detail', exact: true }).click()
+  const height = page.getByRole('listitem').filter({ hasText: 'dense height.exr' })
+  await height.getByRole('button', { name: 'Add to the graph' }).click()
+  await expect(page.locator('[data-node=picture1]')).toBeVisible()
+  await expect(page.locator('[data-node=picture1]')).toContainText('Picture')
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await result())?.params.normals).toBeUndefined()
 })

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-defineProps<{ label: string; value: string; help?: string }>()
+/** `optional`: naming none means something. */
+defineProps<{ label: string; value: string; help?: string; optional?: boolean }>()
 const emit = defineEmits<{ change: [value: string] }>()
 const project = useProject()
 const chooser = useTemplateRef('chooser')
@@ -18,7 +19,7 @@ async function add(file: File): Promise<void> {
         :value="value"
         :label="label"
         :choices="project.pictures.map(p => ({ value: p.name, title: `${p.name} (${p.width} x ${p.height})` }))"
-        none="Choose a picture"
+        :none="optional ? 'None' : 'Choose a picture'"
         :gone="`${value} (not in this project)`"
         @change="emit('change', $event)"
       />
