@@ -4,6 +4,7 @@ import { bakeCommand } from './commands/bake'
 import { checkCommand } from './commands/check'
 import { deliverCommand } from './commands/deliver'
 import { demoCommand } from './commands/demo'
+import { detailCommand } from './commands/detail'
 import { diffCommand } from './commands/diff'
 import { exportCommand } from './commands/export'
 import { inspectCommand } from './commands/inspect'
@@ -25,6 +26,7 @@ const COMMANDS = [
   exportCommand,
   deliverCommand,
   diffCommand,
+  detailCommand,
   renderCommand,
   readCommand,
   unwrapCommand,

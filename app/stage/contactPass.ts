@@ -37,7 +37,11 @@ const NORMALS = `vec3 getViewNormal(const vec2 uv) {
   ivec2 at = ivec2(uv * resolution);
   bool ground = texelFetch(ubRelief, at, 0).a < 0.0;
   vec3 normal = normalize((viewMatrix * vec4(ground ? vec3(0.0, 1.0, 0.0) : texelFetch(ubFacing, at, 0).xyz, 0.0)).xyz);
-  return dot(normal, getViewPosition(uv, getDepth(uv))) > 0.0 ? -normal : normal;
+  vec3 toward = -normalize(getViewPosition(uv, getDepth(uv)));
+  float front = dot(normal, toward);
+  // The far side of a sheet is turned round; what only leans away, as a picture of normals may have it, is bent to the eye.
+  if (front < -0.5) return -normal;
+  return front < 0.1 ? normalize(normal + (0.1 - front) * toward) : normal;
 }`
 /** Depths and normals come from the channels, where the shader expects textures of its own. */
 export const CONTACT_FRAGMENT = [

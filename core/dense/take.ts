@@ -6,7 +6,7 @@ import { computeMap, Geometry } from '../geometry/compute'
 import { suggestedSettings } from '../geometry/settings'
 import type { Texels } from '../kernels/texels'
 import { drawOf } from '../mesh/hash'
-import type { Mesh, VertexMap } from '../mesh/mesh'
+import { diagonalOf, type Mesh, type VertexMap } from '../mesh/mesh'
 import { findParts } from '../mesh/parts'
 import type { Parted } from './partners'
 import { NOTHING, sheetOf, Transfer, valuesAt, type CageSettings, type Found, type Hits, type Sheet } from './transfer'
@@ -175,20 +175,6 @@ function lanesOf(fine: Parted, settings: TakeSettings, sheet: Sheet, progress: (
   })
   const named = settings.vertexMaps.flatMap(name => mesh.maps.filter(m => m.name === name))
   return [...lanes, ...named.map(m => ofMap(m, 'vertexMap', 0))]
-}
-
-const diagonalOf = ({ positions }: Mesh): number => {
-  let square = 0
-  for (let k = 0; k < 3; k++) {
-    let low = Infinity
-    let high = -Infinity
-    for (let i = k; i < positions.length; i += 3) {
-      low = Math.min(low, positions[i]!)
-      high = Math.max(high, positions[i]!)
-    }
-    square += (high - low) ** 2
-  }
-  return Math.sqrt(square)
 }
 
 /** Which way the dense surface faces, three columns, unit length; the light one where there is no partner. */

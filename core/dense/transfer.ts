@@ -3,6 +3,7 @@ import type { MeshBVH } from 'three-mesh-bvh'
 import { rasterizeTile, tileOrigin, type Tiling } from '../bake/raster'
 import { RayScene } from '../geometry/rays'
 import type { Texels } from '../kernels/texels'
+import { diagonalOf } from '../mesh/mesh'
 import { findPartners, type MatchBy, type Parted, type Partners } from './partners'
 
 /** How detail is looked for. Lengths in meters. */
@@ -59,10 +60,8 @@ export class Transfer {
     private readonly dense: Parted,
     private readonly cage: CageSettings,
   ) {
-    const { min, max } = boxOf(light.mesh.positions)
-    const diagonal = Math.hypot(...max.map((x, k) => x - min[k]!))
     // Wider than the cage: a dense part that lies farther off still belongs to somebody, and is counted as missed.
-    this.partners = findPartners(light, dense, Math.max(cage.outward, cage.inward) * 4 + diagonal * 0.01)
+    this.partners = findPartners(light, dense, Math.max(cage.outward, cage.inward) * 4 + diagonalOf(light.mesh) * 0.01)
     const count = light.parts.parts.length
     const owner = this.ownerOf()
     this.scene = new RayScene(
@@ -196,16 +195,6 @@ export class Transfer {
     hits.v[i] = (uu * pv - uv * pu) / det
     hits.height[i] = height
   }
-}
-
-function boxOf(positions: Float32Array): { min: number[]; max: number[] } {
-  const min = [Infinity, Infinity, Infinity]
-  const max = [-Infinity, -Infinity, -Infinity]
-  for (let i = 0; i < positions.length; i++) {
-    min[i % 3] = Math.min(min[i % 3]!, positions[i]!)
-    max[i % 3] = Math.max(max[i % 3]!, positions[i]!)
-  }
-  return { min, max }
 }
 
 /** Values per vertex of the dense mesh where texels found it. @param otherwise for texels without partners */

@@ -17,7 +17,7 @@ interface ExrBox {
 }
 
 interface Parsed extends Decoded {
-  header: { dataWindow: RawBox; displayWindow: RawBox }
+  header: { dataWindow: RawBox; displayWindow: RawBox; channels: { name: string }[] }
 }
 interface RawBox {
   xMin: number
@@ -72,6 +72,8 @@ export function exrPicture(name: string, bytes: Uint8Array): Picture {
     height / down,
   ] as [number, number, number, number]
   const elsewhere = covers[0] !== 0 || covers[1] !== 0 || covers[2] !== 1 || covers[3] !== 1
-  const single = lanes === 1
-  return { name, width, height, data, ...(single && { lanes: 1 as const }), ...(elsewhere && { covers }) }
+  const single = header.channels.length === 1
+  // That reader spreads one channel over all four.
+  const numbers = single && lanes > 1 ? data.filter((_, i) => i % lanes === 0) : data
+  return { name, width, height, data: numbers, ...(single && { lanes: 1 as const }), ...(elsewhere && { covers }) }
 }

@@ -122,6 +122,12 @@ export function boundsOf(positions: Float32Array, indices?: ArrayLike<number>): 
   return { min, max }
 }
 
+/** How far the corners of a mesh's box are from one another, in meters. */
+export function diagonalOf(mesh: Pick<Mesh, 'positions' | 'indices'>): number {
+  const { min, max } = boundsOf(mesh.positions, mesh.indices)
+  return Math.hypot(...max.map((x, k) => x - min[k]!))
+}
+
 /** Twice the area's vector of triangle `t`: the cross product of two of its edges. */
 export function triangleCross(
   mesh: Pick<Mesh, 'positions' | 'indices'>,

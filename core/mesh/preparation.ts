@@ -5,7 +5,7 @@ import { findContacts, type Contacts } from './contacts'
 import { regroup } from './groups'
 import { inheritKeys, keyTable, matchKeys, scaleTable, type KeyTable, type Match } from './keys'
 import { measureParts, type Measures } from './measures'
-import { boundsOf, type Mesh } from './mesh'
+import { diagonalOf, type Mesh } from './mesh'
 import { findParts, type Parts } from './parts'
 import { membersOf, partSetSchema, type PartSet } from './partSets'
 import { GEOMETRY_VERSION } from '../kernels/generated/versions'
@@ -157,6 +157,5 @@ export function mapIdOf(meshHash: string, p: Preparation, settings: MapSettings)
 
 /** A length of edges that suits a mesh: a 300th of its diagonal, to two digits. */
 export function suggestedEdge(mesh: Pick<Mesh, 'positions' | 'indices'>): number {
-  const { min, max } = boundsOf(mesh.positions, mesh.indices)
-  return Number((Math.hypot(...max.map((x, k) => x - min[k]!)) / 300).toPrecision(2))
+  return Number((diagonalOf(mesh) / 300).toPrecision(2))
 }

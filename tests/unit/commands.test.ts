@@ -6,7 +6,9 @@ import { join, resolve } from 'node:path'
 import { strFromU8, unzipSync } from 'fflate'
 import { decode, encode } from 'fast-png'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { exrPicture } from '#core/exchange/readExr'
 import { readMesh } from '#core/exchange/readMesh'
+import { emptyLook } from '#core/graph/look'
 import { writeGlb } from '#core/exchange/writeGlb'
 import { parseKeyTable } from '#core/mesh/keys'
 import type { Mesh } from '#core/mesh/mesh'
@@ -270,6 +272,81 @@ describe('unwrap', () => {
     expect(mesh.indices.length).toBe(bare.indices.length)
     expect([...mesh.uvs!].every(x => x >= 0 && x <= 1)).toBe(true)
     expect((await call('unwrap', '@bare.glb', '--to', '@uv.obj')).err).toMatch(/unwrap writes \.glb/)
+  })
+})
+
+describe('detail', () => {
+  it('takes pictures of a dense mesh, which a look then lies on and a bake takes along', async () => {
+    const square = (lift: (x: number, y: number) => number, tilt: readonly number[]): Mesh => ({
+      positions: Float32Array.from(
+        [
+          [0, 0],
+          [1, 0],
+          [1, 1],
+          [0, 1],
+        ].flatMap(([x, y]) => [x!, y!, lift(x!, y!)]),
+      ),
+      normals: Float32Array.from([...tilt, ...tilt, ...tilt, ...tilt]),
+      uvs: Float32Array.of(0.01, 0.99, 0.99, 0.99, 0.99, 0.01, 0.01, 0.01),
+      indices: Uint32Array.of(0, 1, 2, 0, 2, 3),
+      objects: [{ name: 'square', firstTriangle: 0, triangles: 2, firstVertex: 0, vertices: 4 }],
+      materials: [{ name: '', firstTriangle: 0, triangles: 2 }],
+      maps: [],
+      warnings: [],
+    })
+    const slope = 0.02
+    const length = Math.hypot(slope, 1)
+    await writeFile(
+      path('light.glb'),
+      await writeGlb(
+        square(() => 0, [0, 0, 1]),
+        'light',
+      ),
+    )
+    const dense = square(x => 0.005 + slope * x, [-slope / length, 0, 1 / length])
+    await writeFile(path('dense.glb'), await writeGlb(dense, 'dense'))
+    const taking = ['detail', '@light.glb', '--dense', '@dense.glb', '--out', '@taken', '--size', '64']
+    const done = await call(...taking, '--outward', '50', '--json')
+    expect(done.err).toBe('')
+    const report = JSON.parse(done.out) as { files: string[]; texels: number; missed: number; alone: string[] }
+    expect(report).toMatchObject({ missed: 0, alone: [] })
+    expect(report.texels).toBeGreaterThan(3500)
+    // In the middle it stands out by 15 millimeters.
+    const height = exrPicture('dense height.exr', await readFile(path('taken/dense height.exr')))
+    expect(height.data[32 * 64 + 32]! / (5 + (20 * (32.5 / 64 - 0.01)) / 0.98)).toBeCloseTo(1, 3)
+
+    const look = emptyLook('On the dense mesh')
+    look.nodes[0]!.params.normals = 'dense normal.exr'
+    await writeFile(path('taken/on.look.json'), JSON.stringify(look))
+    const baked = await call(
+      ...[
+        'bake',
+        '@taken/on.look.json',
+        '--mesh',
+        '@light.glb',
+        '--out',
+        '@on',
+        '--size',
+        '256',
+        '--channels',
+        'normal',
+      ],
+    )
+    expect(baked.code).toBe(0)
+    const [file] = (await readdir(path('on'))).filter(n => n.endsWith('.png'))
+    const { data, channels } = decode(await readFile(path(`on/${file}`)))
+    const texel = [0, 1, 2].map(k => (data[(128 * 256 + 128) * channels + k]! / 255) * 2 - 1)
+    texel.forEach((x, k) => expect(x).toBeCloseTo([-slope / length, 0, 1 / length][k]!, 1.7))
+    expect(texel[0]).toBeLessThan(-0.01)
+  }, 60_000)
+  it('says what there is not', async () => {
+    const args = ['detail', '@light.glb', '--dense', '@dense.glb', '--out', '@none']
+    expect((await call(...args, '--take', 'normal,wrinkles')).err).toMatch(
+      /no "wrinkles" to take; there are normal, height/,
+    )
+    expect((await call(...args, '--match', 'luck')).err).toMatch(/--match is part, object, near/)
+    expect((await call(...args, '--size', '3')).err).toMatch(/--size is a whole number/)
+    expect(existsSync(path('none'))).toBe(false)
   })
 })
 
