@@ -1,4 +1,8 @@
-import { startFromFile } from '#core/graph/fileMaterials'
+import { setParam } from '#core/graph/edit'
+import { startFromFile, type FileStart } from '#core/graph/fileMaterials'
+import type { Look } from '#core/graph/look'
+import { RESULT } from '#core/nodes'
+import { decodePicture } from '../pictures'
 
 /** Notes that a toast has room for. */
 const MOST_NOTES = 4
@@ -6,6 +10,7 @@ const MOST_NOTES = 4
 /** Starting from the materials of the mesh's file: its pictures become the project's, its materials finishes of the look. */
 export function useFileStart() {
   const project = useProject()
+  const detail = useDetail()
   const toast = useToast()
   const starting = ref(false)
   /** Whether the file says anything of its materials. */
@@ -24,7 +29,8 @@ export function useFileStart() {
         const problem = await project.addPicture(new File([bytes as Uint8Array<ArrayBuffer>], name, { type }))
         if (problem) made.notes.push(problem)
       }
-      const { look, preparation } = made
+      const look = await onNormals(made)
+      const { preparation } = made
       project.editDocument("Start from the file's materials", () => ({ look, preparation }))
       project.settle()
       tell(made.notes)
@@ -35,6 +41,26 @@ export function useFileStart() {
     } finally {
       starting.value = false
     }
+  }
+
+  /** The look on the file's pictures of normals, where it has any. */
+  async function onNormals({ look, normals, notes }: FileStart): Promise<Look> {
+    if (!normals.length) return look
+    try {
+      const sources = await Promise.all(
+        normals.map(async ({ material, texture }) => {
+          const { bytes, type, use: _, ...lies } = texture
+          const picture = await decodePicture('', new Blob([bytes as Uint8Array<ArrayBuffer>], { type }))
+          return { ...lies, material, picture, green: 'up' as const }
+        }),
+      )
+      const turned = await detail.turn(sources, 'file normals.exr')
+      if ('ok' in turned) return setParam(look, look.nodes.find(n => n.kind === RESULT)!.id, 'normals', turned.ok)
+      notes.push(`Its pictures of normals were left out. ${turned.error}`)
+    } catch {
+      notes.push('Its pictures of normals cannot be read and were left out.')
+    }
+    return look
   }
 
   function tell(notes: readonly string[]): void {

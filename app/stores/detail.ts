@@ -2,6 +2,7 @@ import * as Comlink from 'comlink'
 import { defineStore } from 'pinia'
 import { markRaw, toRaw } from 'vue'
 import type { MatchBy } from '#core/dense/partners'
+import type { NormalSource } from '#core/dense/normalPicture'
 import type { DetailKind, Taken } from '#core/dense/take'
 import { setParam } from '#core/graph/edit'
 import { RESULT } from '#core/nodes'
@@ -144,6 +145,30 @@ export const useDetail = defineStore('detail', () => {
     going.value = undefined
   }
 
+  /**
+   * Makes pictures of normals in tangent space the normals that the look lies on.
+   * @returns the name of the picture that was made, or a sentence
+   */
+  async function turn(sources: readonly NormalSource[], name: string): Promise<{ ok: string } | { error: string }> {
+    const { opened } = project
+    if (!opened) return { error: 'There is no mesh.' }
+    going.value = { what: 'turning normals', share: 0 }
+    try {
+      const largest = Math.max(256, ...sources.map(s => Math.max(s.picture.width, s.picture.height)))
+      const size = Math.min(4096, 2 ** Math.ceil(Math.log2(largest)))
+      const progress = (share: number, what: string): void => {
+        going.value = { what, share }
+      }
+      const plain = sources.map(s => ({ ...s, picture: { ...s.picture } }))
+      const answer = await start().normals(opened.mesh, plain, size, Comlink.proxy(progress))
+      if ('error' in answer) return answer
+      const problemOf = await project.addPicture(new File([answer.ok as Uint8Array<ArrayBuffer>], name))
+      return problemOf ? { error: problemOf } : { ok: name }
+    } finally {
+      going.value = undefined
+    }
+  }
+
   /** Keeps what was taken as pictures of the project; the look lies on the normals from now on. */
   async function keep(found: Taken): Promise<void> {
     const names: string[] = []
@@ -203,5 +228,6 @@ export const useDetail = defineStore('detail', () => {
     reread,
     forget,
     layOn,
+    turn,
   }
 })

@@ -3,12 +3,15 @@ import { zlibSync } from 'fflate'
 import { z } from 'zod'
 import type { Compressor } from '#core/bake/compress'
 import { MATCHES } from '#core/dense/partners'
+import { normalsOfPictures, type NormalSource } from '#core/dense/normalPicture'
 import { DETAIL_KINDS, takeDetail, type Taken } from '#core/dense/take'
 import { MeshFileError, readMesh } from '#core/exchange/readMesh'
 import { loadKernels } from '#core/kernels/kernels'
 import type { Mesh } from '#core/mesh/mesh'
 import { findParts, type Parts } from '#core/mesh/parts'
+import { inspectUvs } from '#core/mesh/uvs'
 import { draco } from './draco'
+import { tangentMaker } from './tangents'
 
 const fileSchema = z.object({
   name: z.string(),
@@ -24,6 +27,26 @@ const settingsSchema = z.object({
   vertexMaps: z.array(z.string()),
   dilation: z.number().int().min(0).max(254),
 })
+
+const pair = z.tuple([z.number(), z.number()])
+const beyond = z.enum(['repeat', 'mirror', 'edge'])
+const sourceSchema = z.object({
+  picture: z.object({
+    name: z.string(),
+    width: z.number().int().positive(),
+    height: z.number().int().positive(),
+    data: z.union([z.instanceof(Uint8ClampedArray), z.instanceof(Uint8Array)]),
+  }),
+  green: z.enum(['up', 'down']),
+  material: z.string().optional(),
+  uvSet: z.number().int().min(0).optional(),
+  placed: z.object({ move: pair, turn: z.number(), scale: pair }).optional(),
+  beyond: z.tuple([beyond, beyond]).optional(),
+  nearest: z.literal(true).optional(),
+  strength: z.number().optional(),
+})
+/** Share of the texels that may be used twice. */
+const MOST_OVERLAPPING = 0.02
 
 /** Fast rather than small: what is kept is compressed once and read often. */
 const LEVEL = 3
@@ -71,6 +94,33 @@ const denseApi = {
     } catch (error) {
       const { message } = error as Error
       return { error: error instanceof MeshFileError ? message : `It could not be read (${message}).` }
+    }
+  },
+  /** Pictures of normals in tangent space as one in the space of the mesh. */
+  async normals(
+    mesh: Mesh,
+    asked: unknown,
+    size: unknown,
+    progress: (share: number, what: string) => void,
+  ): Promise<Answer<Uint8Array>> {
+    try {
+      const sources = z.array(sourceSchema).min(1).parse(asked) as NormalSource[]
+      if (!mesh.uvs) return { error: 'The mesh has no UVs, on which a picture of normals could lie.' }
+      if (inspectUvs(mesh).overlapping > MOST_OVERLAPPING)
+        return { error: 'Its UVs overlap, and normals of the mesh want a place of their own for all of it; unwrap it.' }
+      const { texels } = await loading
+      const bytes = normalsOfPictures(
+        texels,
+        mesh,
+        sources,
+        z.number().int().min(16).max(8192).parse(size),
+        await tangentMaker(),
+        compressor,
+        share => progress(share, 'turning normals'),
+      )
+      return Comlink.transfer({ ok: bytes }, [bytes.buffer as ArrayBuffer])
+    } catch (error) {
+      return { error: (error as Error).message }
     }
   },
   /** @param scale from the dense file's units to the project's */

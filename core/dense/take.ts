@@ -1,7 +1,4 @@
 import type { Compressor } from '../bake/compress'
-import { dilate, ringRoom } from '../bake/dilate'
-import { exrFile } from '../bake/exr'
-import { tilingOf } from '../bake/raster'
 import { computeMap, Geometry } from '../geometry/compute'
 import { suggestedSettings } from '../geometry/settings'
 import type { Texels } from '../kernels/texels'
@@ -9,7 +6,8 @@ import { drawOf } from '../mesh/hash'
 import { diagonalOf, type Mesh, type VertexMap } from '../mesh/mesh'
 import { findParts } from '../mesh/parts'
 import type { Parted } from './partners'
-import { NOTHING, sheetOf, Transfer, valuesAt, type CageSettings, type Found, type Hits, type Sheet } from './transfer'
+import { TileSheet } from './tileSheet'
+import { NOTHING, Transfer, valuesAt, type CageSettings, type Found, type Hits } from './transfer'
 
 /** What can be taken from a dense mesh, besides its vertex maps. */
 export const DETAIL_KINDS = [
@@ -64,11 +62,11 @@ export interface Taken {
   leftOver: number
 }
 
-/** One picture on its way: a column of numbers for each channel, over all tiles. */
+/** One picture on its way: how many channels it has, and what each is where texels found the dense mesh. */
 interface Lane {
   of: string
   kind: TakenPicture['kind']
-  columns: Float32Array[]
+  channels: number
   read: (hits: Hits) => Float32Array[]
 }
 
@@ -87,55 +85,38 @@ export function takeDetail(
 ): Taken {
   if (!light.mesh.uvs) throw new Error('The mesh has no UVs, so there is nothing to take detail onto; unwrap it first.')
   const fine: Parted = { mesh: dense, parts: findParts(dense) }
-  const tiling = tilingOf(light.mesh)
-  const sheet = sheetOf(tiling)
-  const lanes = lanesOf(fine, settings, sheet, share => progress?.(share * 0.4, 'looking at the dense mesh'))
+  const lanes = lanesOf(fine, settings, share => progress?.(share * 0.4, 'looking at the dense mesh'))
   if (!lanes.length) throw new Error('Choose what is to be taken.')
   progress?.(0.4, 'matching parts')
   const transfer = new Transfer(light, fine, settings)
-  const { size } = settings
-  const tiles = tiling.repeats ? [1001] : tiling.tiles
-  tiles.forEach((tile, number) => {
-    const covered = new Uint8Array(size * size)
-    const own = lanes.map(l => l.columns.map(() => new Float32Array(size * size)))
-    for (let from = 0; from < size; from += BAND) {
-      const hits = transfer.rows(texels, tiling, tile, size, from, Math.min(size, from + BAND))
-      lanes.forEach((lane, l) =>
-        lane.read(hits).forEach((values, k) => {
-          for (let i = 0; i < values.length; i++) own[l]![k]![from * size + hits.texel[i]!] = values[i]!
-        }),
-      )
-      for (const t of hits.texel) covered[from * size + t] = 1
-      progress?.(0.42 + 0.5 * ((number + from / size) / tiles.length), 'casting rays')
-    }
-    const columns = own.flat()
-    grow(texels, columns, covered, size, settings.dilation)
-    const [left, top] = tiling.repeats ? [0, 0] : [tileLeft(tile) - sheet.left, tileTop(tile) - sheet.top]
-    let at = 0
-    for (const lane of lanes)
-      for (const whole of lane.columns) lay(columns[at++]!, whole, size, sheet.across * size, left * size, top * size)
-  })
-  const pictures = lanes.map((lane, i) => {
+  const { size, dilation } = settings
+  const channels = lanes.reduce((sum, l) => sum + l.channels, 0)
+  const sheet = new TileSheet(texels, light.mesh, size, channels, dilation)
+  sheet.paint(
+    (tile, from, to) => {
+      const hits = transfer.rows(texels, sheet.tiling, tile, size, from, to)
+      return { texel: hits.texel, values: lanes.flatMap(lane => lane.read(hits)) }
+    },
+    share => progress?.(0.42 + 0.5 * share, 'casting rays'),
+  )
+  let first = 0
+  const pictures = lanes.map(({ of, kind, channels: own }, i) => {
     progress?.(0.92 + (0.08 * i) / lanes.length, 'writing')
-    return { of: lane.of, kind: lane.kind, bytes: written(texels, lane, sheet, size, compressor) }
+    const bytes = sheet.exr(first, own, kind === 'height' ? 'float' : 'half', compressor)
+    first += own
+    return { of, kind, bytes }
   })
   const { partOf, alone } = transfer.partners
   return { pictures, found: transfer.found, alone, leftOver: partOf.filter(p => p < 0).length }
 }
 
-/** Rows that are cast between two words of progress. */
-const BAND = 32
-const tileLeft = (tile: number): number => (tile - 1001) % 10
-const tileTop = (tile: number): number => -Math.floor((tile - 1001) / 10)
-
 /** What is asked for, with what it reads: geometry maps of the dense mesh are computed here. */
-function lanesOf(fine: Parted, settings: TakeSettings, sheet: Sheet, progress: (share: number) => void): Lane[] {
-  const count = sheet.across * sheet.down * settings.size ** 2
+function lanesOf(fine: Parted, settings: TakeSettings, progress: (share: number) => void): Lane[] {
   const { mesh, parts } = fine
   const make = (kind: Lane['kind'], of: string, channels: number, read: Lane['read']): Lane => ({
     kind,
     of,
-    columns: Array.from({ length: channels }, () => new Float32Array(count)),
+    channels,
     read,
   })
   const ofMap = (map: VertexMap, kind: Lane['kind'], otherwise: number): Lane =>
@@ -188,47 +169,4 @@ function normalsAt(hits: Hits, normals: Float32Array): Float32Array[] {
     })
   }
   return columns
-}
-
-/** Lets values grow beyond the islands of a tile. */
-function grow(
-  texels: Texels,
-  columns: readonly Float32Array[],
-  covered: Uint8Array,
-  size: number,
-  rings: number,
-): void {
-  if (!rings || !columns.length) return
-  const count = size * size
-  const mark = texels.mark()
-  const apart = count * 4 + 64
-  const first = texels.take(apart * columns.length)
-  const marks = texels.take(count)
-  const ring = texels.take(ringRoom(size, size))
-  columns.forEach((column, k) => texels.floats(first + k * apart, count).set(column))
-  texels.bytes(marks, count).set(covered)
-  dilate(texels, first, apart, columns.length, marks, ring, size, size, rings)
-  columns.forEach((column, k) => column.set(texels.floats(first + k * apart, count)))
-  texels.release(mark)
-}
-
-/** Lays a tile into a wider picture. */
-function lay(tile: Float32Array, into: Float32Array, size: number, width: number, left: number, top: number): void {
-  for (let y = 0; y < size; y++) into.set(tile.subarray(y * size, (y + 1) * size), (top + y) * width + left)
-}
-
-function written(texels: Texels, lane: Lane, sheet: Sheet, size: number, compressor: Compressor): Uint8Array {
-  const single = lane.columns.length === 1
-  return exrFile(
-    texels,
-    lane.columns,
-    {
-      width: sheet.across * size,
-      height: sheet.down * size,
-      channels: single ? ['Y'] : ['R', 'G', 'B'],
-      pixel: lane.kind === 'height' ? 'float' : 'half',
-      window: { left: sheet.left * size, top: sheet.top * size, tile: size },
-    },
-    compressor,
-  )
 }

@@ -1,6 +1,6 @@
 import { FrontSide, Ray, Vector3 } from 'three'
 import type { MeshBVH } from 'three-mesh-bvh'
-import { rasterizeTile, tileOrigin, type Tiling } from '../bake/raster'
+import { rasterizeTile, type Tiling } from '../bake/raster'
 import { RayScene } from '../geometry/rays'
 import type { Texels } from '../kernels/texels'
 import { diagonalOf } from '../mesh/mesh'
@@ -213,25 +213,4 @@ export function valuesAt(
     const first = at(a)
     return first + (at(corners[i * 3 + 1]!) - first) * u[i]! + (at(corners[i * 3 + 2]!) - first) * v[i]!
   })
-}
-
-/** Where a tile lies among the tiles of a picture. */
-export interface Sheet {
-  left: number
-  top: number
-  across: number
-  down: number
-}
-
-/** The smallest rectangle of tiles that holds all of a layout, v downward. */
-export function sheetOf(tiling: Tiling): Sheet {
-  const origins = tiling.repeats ? [[0, 0] as [number, number]] : tiling.tiles.map(tileOrigin)
-  const left = Math.min(...origins.map(o => o[0]))
-  const top = Math.min(...origins.map(o => o[1]))
-  return {
-    left,
-    top,
-    across: Math.max(...origins.map(o => o[0])) - left + 1,
-    down: Math.max(...origins.map(o => o[1])) - top + 1,
-  }
 }

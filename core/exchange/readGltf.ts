@@ -414,6 +414,8 @@ function surfaceOf(material: Material, name: string, colored: boolean): Surface 
   add('base color', material.getBaseColorTexture(), material.getBaseColorTextureInfo())
   add('metalness and roughness', material.getMetallicRoughnessTexture(), material.getMetallicRoughnessTextureInfo())
   add('normal', material.getNormalTexture(), material.getNormalTextureInfo())
+  const bent = textures.find(t => t.use === 'normal')
+  if (bent && material.getNormalScale() !== 1) bent.strength = material.getNormalScale()
   add('occlusion', material.getOcclusionTexture(), material.getOcclusionTextureInfo())
   add('emission', material.getEmissiveTexture(), material.getEmissiveTextureInfo())
   const strength =

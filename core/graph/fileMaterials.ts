@@ -22,6 +22,8 @@ export interface FileStart {
   look: Look
   preparation: Preparation
   pictures: BroughtPicture[]
+  /** Pictures of normals, in tangent space, with the material that each belongs to. */
+  normals: { material: string; texture: SurfacePicture }[]
   /** What could not be taken over, a sentence each. */
   notes: string[]
 }
@@ -47,6 +49,7 @@ const plain = (name: string): Surface => ({
 class Writer {
   readonly pictures: BroughtPicture[] = []
   readonly notes: string[] = []
+  readonly normals: FileStart['normals'] = []
 
   constructor(
     public look: Look,
@@ -117,9 +120,11 @@ class Writer {
     // (5) What a finish has no channel for is there to be used.
     if (read('occlusion'))
       this.notes.push(`The occlusion picture of "${label}" is a node of its own: use it as a mask.`)
-    for (const t of surface.textures)
-      if (t.use === 'normal' || t.use === 'bump')
-        this.notes.push(`The ${t.use} picture of "${label}" was left out: a look has height, not normals.`)
+    for (const t of surface.textures) {
+      if (t.use === 'normal') this.normals.push({ material: surface.name, texture: t })
+      if (t.use === 'bump')
+        this.notes.push(`The bump picture of "${label}" was left out; add it, and wire it to a height.`)
+    }
     if (surface.lost?.length) this.notes.push(`"${label}" says more than a look can hold: ${surface.lost.join(', ')}.`)
     return id
   }
@@ -299,6 +304,7 @@ export function startFromFile(
     look: laidOut(writer.look, before, result, frames),
     preparation: { ...preparation, sets },
     pictures: writer.pictures,
+    normals: writer.normals,
     notes: [...new Set(writer.notes)],
   }
 }

@@ -65,6 +65,8 @@ export interface SurfacePicture {
   placed?: { move: [number, number]; turn: number; scale: [number, number] }
   beyond?: [across: Beyond, down: Beyond]
   nearest?: true
+  /** How strong a picture of normals is: what its slopes are multiplied by. */
+  strength?: number
 }
 
 /** A material of the file, as the file describes it: linear factors, by which pictures are multiplied, and pictures. */

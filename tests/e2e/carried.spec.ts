@@ -1,8 +1,10 @@
 import { expect, test } from '@playwright/test'
+import { exrPicture } from '../../core/exchange/readExr'
+import { readPicture } from '../../core/evaluate/pictures'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import type { Mesh } from '../../core/mesh/mesh'
 import { boxes } from '../helpers'
-import { squares, texture } from '../squares'
+import { HEIGHT, squares, texels, texture, WIDTH } from '../squares'
 import { newProject, projectNow, serious } from './support'
 
 // What a mesh brings along: its materials, and their pictures.
@@ -26,7 +28,9 @@ test('the look begins with the materials of the file, pictures included, and one
   await page.getByRole('button', { name: 'Start from these materials' }).click()
 
   // What it left out is told, and the look is shown, whole and drawn.
-  await expect(page.locator('[data-slot=description]')).toContainText('normal picture of "Coat C" was left out')
+  await expect(page.locator('[data-slot=description]')).toContainText(
+    'Its pictures of normals were left out. Its UVs overlap',
+  )
   const steps = page.getByRole('region', { name: 'Steps', exact: true })
   await expect(steps).toContainText('Coat A')
   await expect(steps).toContainText('Coat B')
@@ -42,6 +46,38 @@ test('the look begins with the materials of the file, pictures included, and one
 
   await page.getByRole('button', { name: 'Undo' }).last().click()
   await expect.poll(kept).toEqual(['result'])
+})
+
+test("a picture of normals of the file becomes what the look lies on, through the browser's own MikkTSpace", async ({
+  page,
+  request,
+}) => {
+  const bytes = await squares([(m, d) => m.setNormalTexture(texture(d))])
+  const project = await newProject(request, 'Normals of the file')
+  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
+  await page.goto(`/project/${project.id}`)
+  await page
+    .getByLabel('Mesh files')
+    .setInputFiles({ name: 'tile.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(bytes) })
+  await page.getByRole('button', { name: 'Start from these materials' }).click()
+  await expect(page.locator('[data-slot=description]')).toContainText('All that the file says')
+  const look = async () => (await projectNow(request, project.id)).look
+  await expect
+    .poll(async () => (await look()).nodes.find(n => n.kind === 'result')?.params.normals)
+    .toBe('file normals.exr')
+  const kept = (await (await request.get(`/api/projects/${project.id}/pictures`)).json()) as {
+    name: string
+    hash: string
+  }[]
+  const { hash } = kept.find(p => p.name === 'file normals.exr')!
+  const file = await (await request.get(`/api/projects/${project.id}/pictures/${hash}`)).body()
+  const normals = exrPicture('n.exr', file)
+  // The square lies in the plane of X and Y, right and upright: its tangent space is the world's.
+  const n = [0, 1, 2].map(k => (texels[(1 * WIDTH + 2) * 4 + k]! / 255) * 2 - 1)
+  const reading = { linear: true, across: 'edge', down: 'edge', nearest: true } as const
+  n.forEach((x, k) =>
+    expect(readPicture(normals, k, reading, 2.5 / WIDTH, 1.5 / HEIGHT)).toBeCloseTo(x / Math.hypot(...n), 2),
+  )
 })
 
 test('detail is taken from a dense mesh, the look lies on its normals, and what does not fit is told', async ({

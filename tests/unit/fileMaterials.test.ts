@@ -220,7 +220,7 @@ describe('Starting from the materials of a file', () => {
 
   it('says what it leaves out, and keeps what was in the look', async () => {
     const bytes = await squares([
-      (m, d) => m.setNormalTexture(texture(d)).setOcclusionTexture(texture(d)),
+      (m, d) => m.setNormalTexture(texture(d)).setNormalScale(0.5).setOcclusionTexture(texture(d)),
       m => m.setRoughnessFactor(0.2),
     ])
     const mesh = await readMesh(bytes, 'tiles.glb')
@@ -233,7 +233,7 @@ describe('Starting from the materials of a file', () => {
       piece.parts,
       ['Coat A occlusion.png'],
     )
-    expect(start.notes.join(' ')).toMatch(/normal picture of "Coat A" was left out.*/)
+    expect(start.normals).toMatchObject([{ material: 'Coat A', texture: { use: 'normal', strength: 0.5 } }])
     expect(start.notes.join(' ')).toMatch(/occlusion picture of "Coat A" is a node of its own/)
     expect(start.pictures.map(p => p.name)).toEqual(['Coat A occlusion 2.png'])
     expect(start.look.nodes.find(n => n.id === 'noise1')).toEqual(old)

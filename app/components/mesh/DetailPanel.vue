@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { greenOf, type Green } from '#core/dense/normalPicture'
+import { isSeen } from '#core/evaluate/pictures'
 import { DETAIL_KINDS, DETAIL_WORDS, type DetailKind } from '#core/dense/take'
 import { MESH_ENDINGS } from '#core/exchange/readers'
 import { addNode } from '#core/graph/edit'
@@ -39,6 +41,31 @@ const nameOf = (part: number): string => mesh.parts[part]?.name ?? ''
 const alone = computed(() => detail.taken?.alone ?? [])
 const shares = computed(() => detail.shares)
 const missed = computed(() => detail.missed)
+// A picture of normals in tangent space.
+const GREENS = [
+  { value: 'up' as const, title: 'Up in the picture (OpenGL, glTF)' },
+  { value: 'down' as const, title: 'Down in the picture (DirectX)' },
+]
+const flatPictures = computed(() => project.pictures.filter(isSeen).map(p => ({ value: p.name, title: p.name })))
+const flat = ref('')
+const green = ref<Green>('up')
+const told = ref('')
+/** Which way green grows is told by the picture itself: its slopes fit together in one way alone. */
+function chooseFlat(name: string): void {
+  flat.value = name
+  const picture = project.pictures.find(p => p.name === name)
+  const found = picture && greenOf(picture)
+  green.value = found ?? 'up'
+  told.value = found ? `Its slopes fit together with green ${found}.` : 'It does not tell which way green grows.'
+}
+async function turnFlat(): Promise<void> {
+  const picture = project.pictures.find(p => p.name === flat.value)
+  if (!picture) return
+  const name = `${flat.value.replace(/\.[^.]*$/, '')} on the mesh.exr`
+  const turned = await detail.turn([{ picture, green: green.value }], name)
+  if ('ok' in turned) detail.layOn(turned.ok)
+  else detail.problem = turned.error
+}
 const numbers = computed(() => project.pictures.filter(p => /\.exr$/i.test(p.name)).map(p => p.name))
 
 function toggle<T extends string>(list: T[], item: T, on: boolean | 'indeterminate'): void {
@@ -200,6 +227,30 @@ function addToGraph(name: string): void {
         </ul>
         <p v-if="missed.length > MOST_LISTED" class="ub-quiet">{{ count(missed.length - MOST_LISTED, 'more part') }}</p>
       </template>
+    </template>
+    <template v-if="flatPictures.length">
+      <h3 class="ub-h">A picture of normals</h3>
+      <p class="ub-quiet lead">In tangent space, as most programs make them: it is turned into normals of this mesh.</p>
+      <div class="fields">
+        <div class="ub-line">
+          <span>Picture</span>
+          <ChoiceField
+            :value="flat"
+            label="Picture of normals"
+            :choices="flatPictures"
+            none="Choose a picture"
+            @change="chooseFlat"
+          />
+        </div>
+        <div v-if="flat" class="ub-line">
+          <span>Green grows</span>
+          <ChoiceField :value="green" label="Green grows" :choices="GREENS" @change="green = $event" />
+        </div>
+      </div>
+      <p v-if="flat" class="acts">
+        <UButton :disabled="Boolean(going) || project.readOnly !== ''" @click="turnFlat">Lay the look on it</UButton>
+        <span class="ub-quiet">{{ told }}</span>
+      </p>
     </template>
     <template v-if="numbers.length">
       <h3 class="ub-h">Pictures of numbers</h3>
