@@ -9,6 +9,7 @@ import { kioskRoofLook } from './kioskRoofLook'
 import { kioskRoofMossLook } from './kioskRoofMossLook'
 import { mooringWinch } from './mooringWinch'
 import { mooringWinchBlueLook } from './mooringWinchBlueLook'
+import { mooringWinchDense } from './mooringWinchDense'
 import { mooringWinchLook } from './mooringWinchLook'
 import { floatRackPreparation, kioskRoofPreparation, mooringWinchPreparation } from './preparations'
 
@@ -26,6 +27,8 @@ export interface Demo {
   title: string
   make(): { mesh: Mesh; counts: DemoCounts }
   preparation(): Preparation
+  /** The mesh that detail is taken from, where there is one. */
+  dense?: () => Mesh
   /** The first is what the demo opens with. */
   looks: readonly (() => Look)[]
 }
@@ -51,6 +54,7 @@ export const DEMOS: readonly Demo[] = [
     title: 'Mooring winch',
     make: mooringWinch,
     preparation: mooringWinchPreparation,
+    dense: mooringWinchDense,
     looks: [mooringWinchLook, mooringWinchBlueLook],
   },
 ]

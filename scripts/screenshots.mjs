@@ -1,6 +1,6 @@
 // Takes the pictures of docs/screenshots from the demo, in a server and a database of their own. Names on the command line
 // (`node scripts/screenshots.mjs steps board`) take those alone.
-import { spawn } from 'node:child_process'
+import { execFileSync, spawn } from 'node:child_process'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -211,11 +211,13 @@ try {
       await ready()
       await page.getByRole('button', { name: 'Show edges on the stage' }).click()
     },
-    async uvs() {
-      await mesh('kiosk roof', 'Maps')
-      await ready()
-      await page.getByRole('button', { name: 'Show occlusion on the stage' }).click()
-      await page.getByRole('button', { name: 'UV layout' }).click()
+    async detail() {
+      const folder = mkdtempSync(join(tmpdir(), 'ubblet-dense-'))
+      execFileSync('./bin/ubblet', ['demo', folder])
+      await mesh('mooring winch', 'Detail')
+      await page.getByLabel('Dense mesh file').setInputFiles(join(folder, 'mooring-winch-dense.glb'))
+      await page.getByRole('button', { name: 'Take it' }).click()
+      await page.getByText(/of the texels met the dense mesh/).waitFor()
     },
     /** The demo brings its pictures along. */
     async home() {

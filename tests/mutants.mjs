@@ -253,3 +253,16 @@ numbers(
   'a.values[at]! / a.full - b.values[at]! / b.full',
   'a.values[at]! - b.values[at]!',
 )
+const taken = of('core/dense/transfer.ts', ['dense'])
+taken('what stands out lies back', '(x - hits.places[i * 3 + k]!) *', '(hits.places[i * 3 + k]! - x) *')
+taken('rays begin on the surface', 'ray.origin.set(at[0]! + n[0]! * outward', 'ray.origin.set(at[0]! + n[0]! * 0')
+taken('the back of a surface is met', 'FrontSide, 0, outward + inward', '2, 0, outward + inward')
+const bent = of('core/dense/normalPicture.ts', ['normalPictures'])
+bent('a mirrored island is as any other', 'tangents[t * 12 + 3]! < 0 ? -1 : 1', '1')
+bent('green grows the other way', "green === 'down' ? -1 : 1", "green === 'down' ? 1 : -1")
+const carried = of('core/graph/fileMaterials.ts', ['fileMaterials'])
+carried('metalness and roughness are swapped', "channel(both, 'blue')", "channel(both, 'green')")
+carried('pictures are turned the other way', '(-turn * 180)', '(turn * 180)')
+carried('a picture moves the other way', 'moveX: -move[0]', 'moveX: move[0]')
+const joined = of('core/bake/relief.ts', ['dense'])
+joined('the slope is not turned with the picture', 'const turn = pz > 1e-4 ?', 'const turn = pz > 1e4 ?')

@@ -11,7 +11,7 @@ const json = (data: unknown): string => `${JSON.stringify(data, null, 1)}\n`
 export const demoCommand = () =>
   command('demo', {
     summary: 'writes the demo meshes, preparations and looks as files',
-    examples: [['demo pier', 'Three meshes of a ferry pier, with two looks each.']],
+    examples: [['demo pier', 'Three meshes of a ferry pier, with two looks each, and a dense one.']],
   })
     .argument('<folder>', 'where they go')
     .action(async (folder: string, options: VoiceOptions) => {
@@ -23,6 +23,11 @@ export const demoCommand = () =>
           written.push({ file: name, ...(name.endsWith('.glb') && { counts }) })
         }
         await put(`${demo.file}.glb`, await writeGlb(mesh, demo.title))
+        if (demo.dense) {
+          const name = `${demo.file}-dense.glb`
+          await write(join(folder, name), await writeGlb(demo.dense(), demo.title))
+          written.push({ file: name })
+        }
         await put(`${demo.file}.preparation.json`, json(demo.preparation()))
         for (const [i, make] of demo.looks.entries()) {
           const look = make()

@@ -38,6 +38,15 @@ const canTake = computed(
     settings.kinds.length + settings.vertexMaps.length > 0,
 )
 const nameOf = (part: number): string => mesh.parts[part]?.name ?? ''
+const results = useTemplateRef('results')
+// What came of it is below what was asked for.
+watch(
+  () => detail.taken,
+  async found => {
+    await nextTick()
+    if (found) results.value?.scrollIntoView({ block: 'nearest' })
+  },
+)
 const alone = computed(() => detail.taken?.alone ?? [])
 const shares = computed(() => detail.shares)
 const missed = computed(() => detail.missed)
@@ -201,7 +210,7 @@ function addToGraph(name: string): void {
       <UButton variant="link" @click="detail.forget()">Stop</UButton>
     </div>
     <p v-if="detail.problem" class="ub-warn" role="alert">{{ detail.problem }}</p>
-    <template v-if="detail.taken && shares">
+    <section v-if="detail.taken && shares" ref="results" aria-label="Taken">
       <h3 class="ub-h">Taken</h3>
       <p>
         {{ percent(shares.met) }} of the texels met the dense mesh; the rest has the nearest place of it.
@@ -227,7 +236,7 @@ function addToGraph(name: string): void {
         </ul>
         <p v-if="missed.length > MOST_LISTED" class="ub-quiet">{{ count(missed.length - MOST_LISTED, 'more part') }}</p>
       </template>
-    </template>
+    </section>
     <template v-if="flatPictures.length">
       <h3 class="ub-h">A picture of normals</h3>
       <p class="ub-quiet lead">In tangent space, as most programs make them: it is turned into normals of this mesh.</p>
