@@ -1,18 +1,24 @@
-import { join } from 'node:path'
+import { basename, join } from 'node:path'
+import { greenOf, normalsOfPictures } from '../../core/dense/normalPicture'
 import { MATCHES, type MatchBy } from '../../core/dense/partners'
 import { DETAIL_KINDS, takeDetail, type DetailKind, type TakeSettings } from '../../core/dense/take'
+import type { Picture } from '../../core/evaluate/pictures'
+import type { Workpiece } from '../../core/evaluate/workpiece'
 import { loadKernels } from '../../core/kernels/kernels'
 import { diagonalOf, type Mesh } from '../../core/mesh/mesh'
-import { compressor } from '../../node/bake/compress'
+import { compressor, tangents } from '../../node/bake/compress'
+import { readPicture } from '../../node/bake/readPicture'
 import { command, withPreparation, type MeshOptions } from '../command'
-import { write } from '../files'
+import { file, write } from '../files'
 import { meshFile } from '../meshFiles'
 import { openPiece } from '../pieces'
 import { UsageError } from '../usage'
-import { voiceOf } from '../voice'
+import { voiceOf, type Voice } from '../voice'
 
 interface DetailOptions extends Omit<MeshOptions, 'mesh' | 'cache'> {
-  dense: string
+  dense?: string
+  normal?: string
+  green?: string
   out: string
   take: string
   size: string
@@ -27,60 +33,114 @@ const MANY = 0.02
 export const detailCommand = () =>
   withPreparation(
     command('detail', {
-      summary: 'normals, height and maps of a dense mesh, as pictures on the UVs of a light one',
+      summary: 'normals, height and maps of a dense mesh, or a picture of normals, on the UVs of a light mesh',
       examples: [
         [
           'detail winch.glb --dense winch-high.glb --out detail',
           'Normal and height, within a hundredth of the diagonal.',
         ],
         ['detail winch.glb --dense scan.ply --take normal,convexity,COLOR_0 --match near --out detail', 'More of it.'],
+        ['detail winch.glb --normal winch-normal.png --out detail', 'For "Normals" of a look\'s result.'],
       ],
     }),
   )
     .argument('<mesh>', 'the light mesh, with UVs')
-    .requiredOption('--dense <file>', 'the dense mesh')
-    .requiredOption('--out <folder>', 'where the pictures go: dense NAME.exr')
+    .requiredOption('--out <folder>', 'where the pictures go')
+    .option('--dense <file>', 'the dense mesh; its pictures are dense NAME.exr')
     .option('--take <names>', `some of ${DETAIL_KINDS.join(', ')}, or vertex maps of the dense mesh`, 'normal,height')
     .option('--size <n>', 'texels along each side of a tile', '1024')
     .option('--match <how>', `which detail a part may have: ${MATCHES.join(', ')}`, 'part')
     .option('--outward <millimeters>', 'how far outside of the surface rays begin')
     .option('--inward <millimeters>', 'how far inside of it they end')
+    .option('--normal <picture>', 'a PNG of normals in tangent space, turned into normals of the mesh')
+    .option('--green <way>', 'which way green grows in it: up or down; told by its slopes where it is left out')
     .action(async (mesh: string, options: DetailOptions) => {
       const voice = voiceOf(options)
+      if (!options.dense && !options.normal)
+        throw new UsageError('Say what detail comes from: --dense MESH, --normal PICTURE, or both.')
       const { piece } = await openPiece({ ...options, mesh }, voice)
-      const { mesh: dense } = await meshFile(options.dense)
-      const settings = settingsOf(options, piece.mesh, dense)
       if (!piece.mesh.uvs) throw new UsageError(`${mesh}: it has no UVs; "ubblet unwrap" makes some.`)
-      const { texels } = await loadKernels()
-      const light = { mesh: piece.mesh, parts: piece.parts }
-      const taken = takeDetail(texels, light, dense, settings, compressor, (share, what) => voice.progress(share, what))
-      const files: string[] = []
-      for (const { of, bytes } of taken.pictures) {
-        const path = join(options.out, `dense ${of.replace(/[^\p{L}\p{N} _-]/gu, '')}.exr`)
-        await write(path, bytes)
-        files.push(path)
-      }
-      const sum = (list: Uint32Array): number => list.reduce((a, b) => a + b, 0)
-      const texelsInAll = sum(taken.found.texels)
-      const report = {
-        files,
-        texels: texelsInAll,
-        missed: sum(taken.found.missed),
-        wrong: sum(taken.found.wrong),
-        alone: taken.alone.map(i => piece.parts.parts[i]!.name),
-        leftOver: taken.leftOver,
-      }
-      voice.answer(report, () =>
-        [
-          ...files,
-          `${((100 * (texelsInAll - report.missed)) / Math.max(1, texelsInAll)).toFixed(1)} % of ${texelsInAll} texels met the dense mesh`,
-          ...(report.wrong ? [`note: ${report.wrong} texels met what belongs to another part`] : []),
-          ...(report.alone.length ? [`note: without a partner: ${report.alone.slice(0, 8).join(', ')}`] : []),
-          '',
-        ].join('\n'),
-      )
-      if (report.missed > texelsInAll * MANY) process.exitCode = 1
+      const turned = options.normal ? await turnNormals(piece.mesh, options.normal, options, voice) : []
+      const taken = options.dense ? await takeDense(piece, options.dense, options, voice) : undefined
+      const files = [...turned, ...(taken?.files ?? [])]
+      voice.answer({ ...taken, files }, () => [...files, ...(taken ? inWords(taken) : []), ''].join('\n'))
+      if (taken && taken.missed > taken.texels * MANY) process.exitCode = 1
     })
+
+/** What was taken of a dense mesh, in figures. */
+interface TakenReport {
+  files: string[]
+  texels: number
+  missed: number
+  wrong: number
+  alone: string[]
+  leftOver: number
+}
+
+function inWords({ texels, missed, wrong, alone }: TakenReport): string[] {
+  const met = ((100 * (texels - missed)) / Math.max(1, texels)).toFixed(1)
+  return [
+    `${met} % of ${texels} texels met the dense mesh`,
+    ...(wrong ? [`note: ${wrong} texels met what belongs to another part`] : []),
+    ...(alone.length ? [`note: without a partner: ${alone.slice(0, 8).join(', ')}`] : []),
+  ]
+}
+
+const plainName = (name: string): string => name.replace(/[^\p{L}\p{N} _-]/gu, '')
+
+async function takeDense(piece: Workpiece, path: string, options: DetailOptions, voice: Voice): Promise<TakenReport> {
+  const { mesh: dense } = await meshFile(path)
+  const settings = settingsOf(options, piece.mesh, dense)
+  const { texels } = await loadKernels()
+  const light = { mesh: piece.mesh, parts: piece.parts }
+  const taken = takeDetail(texels, light, dense, settings, compressor, (share, what) => voice.progress(share, what))
+  const files: string[] = []
+  for (const { of, bytes } of taken.pictures) {
+    const target = join(options.out, `dense ${plainName(of)}.exr`)
+    await write(target, bytes)
+    files.push(target)
+  }
+  const sum = (list: Uint32Array): number => list.reduce((a, b) => a + b, 0)
+  return {
+    files,
+    texels: sum(taken.found.texels),
+    missed: sum(taken.found.missed),
+    wrong: sum(taken.found.wrong),
+    alone: taken.alone.map(i => piece.parts.parts[i]!.name),
+    leftOver: taken.leftOver,
+  }
+}
+
+/** @returns the file that was written */
+async function turnNormals(mesh: Mesh, path: string, options: DetailOptions, voice: Voice): Promise<string[]> {
+  const { green } = options
+  if (green !== undefined && green !== 'up' && green !== 'down')
+    throw new UsageError(`--green is up or down, not "${green}".`)
+  let picture: Picture
+  const bytes = await file(path)
+  try {
+    picture = readPicture(basename(path), bytes)
+  } catch {
+    throw new UsageError(`${path}: this is not a PNG picture that can be read.`)
+  }
+  const found = green ?? greenOf(picture)
+  if (!found)
+    voice.note(`${path} does not tell which way green grows; it is taken to grow up (--green down otherwise).`)
+  const { texels } = await loadKernels()
+  const source = { picture, green: found ?? ('up' as const) }
+  const made = normalsOfPictures(texels, mesh, [source], sizeOf(options), tangents, compressor)
+  const target = join(options.out, `${plainName(basename(path).replace(/\.[^.]*$/, ''))} on the mesh.exr`)
+  await write(target, made)
+  return [target]
+}
+
+/** @throws UsageError where it is no size */
+function sizeOf(options: DetailOptions): number {
+  const size = Number(options.size)
+  if (!Number.isInteger(size) || size < 16 || size > 8192)
+    throw new UsageError('--size is a whole number from 16 to 8192.')
+  return size
+}
 
 /** @throws UsageError for what there is not */
 function settingsOf(options: DetailOptions, light: Mesh, dense: Mesh): TakeSettings {
@@ -97,9 +157,7 @@ function settingsOf(options: DetailOptions, light: Mesh, dense: Mesh): TakeSetti
     )
   const match = MATCHES.find((m): m is MatchBy => m === options.match)
   if (!match) throw new UsageError(`--match is ${MATCHES.join(', ')}, not "${options.match}".`)
-  const size = Number(options.size)
-  if (!Number.isInteger(size) || size < 16 || size > 8192)
-    throw new UsageError('--size is a whole number from 16 to 8192.')
+  const size = sizeOf(options)
   const distance = (text: string | undefined, option: string): number => {
     if (text === undefined) return diagonalOf(light) / 100
     const millimeters = Number(text)

@@ -112,6 +112,8 @@ export class Subject {
     clock?: () => number,
   ) {
     this.baker = new Baker(kernels, piece.tables, look, tangents, clock)
+    if (this.baker.program.normals && settings.materials.includes('procedural'))
+      this.leftOut.push('Normals: a procedural material has the height of the look alone, not what it lies on.')
     for (const map of settings.maps) {
       const channel = NEEDS[map]
       if (channel && !this.has(map)) this.leftOut.push(`${MAPS[map].title}: the look sets no ${channel}.`)

@@ -26,6 +26,7 @@ import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
 import { boxesOf } from './boxes'
 import { bakeMemory, delivered, delivery } from './delivery'
+import { dense } from './dense'
 import { serving } from './serving'
 import { shareThread, sixty } from './sixty'
 import { stage } from './stage'
@@ -636,6 +637,7 @@ else {
     drag,
     sixty: () => sixty(kernels, medians, round),
     occlusion,
+    dense: () => dense(kernels, medians),
     convexity,
     contacts,
     memory: () => [memory(1e6), memory(5e6 - 2048)],

@@ -339,6 +339,36 @@ describe('detail', () => {
     texel.forEach((x, k) => expect(x).toBeCloseTo([-slope / length, 0, 1 / length][k]!, 1.7))
     expect(texel[0]).toBeLessThan(-0.01)
   }, 60_000)
+  it('turns a picture of normals into normals of the mesh, whichever way green grows', async () => {
+    const texel = [0.6 * 0.5 + 0.5, 0.3 * 0.5 + 0.5, 0.74162 * 0.5 + 0.5].map(x => Math.round(x * 255))
+    const data = Uint8Array.from({ length: 4 * 4 * 3 }, (_, i) => texel[i % 3]!)
+    await writeFile(path('flat.png'), encode({ width: 4, height: 4, data, channels: 3, depth: 8 }))
+    for (const [green, y] of [
+      ['up', 0.3],
+      ['down', -0.3],
+    ] as const) {
+      const args = [
+        'detail',
+        '@light.glb',
+        '--normal',
+        '@flat.png',
+        '--green',
+        green,
+        '--size',
+        '64',
+        '--out',
+        `@${green}`,
+      ]
+      expect(await call(...args)).toMatchObject({ code: 0, err: '', out: `${path(`${green}/flat on the mesh.exr`)}\n` })
+      const made = exrPicture('n.exr', await readFile(path(`${green}/flat on the mesh.exr`)))
+      const middle = (32 * 64 + 32) * 4
+      const want = [0.6, y, 0.74162]
+      want.forEach((x, k) => expect(made.data[middle + k]).toBeCloseTo(x, 2))
+    }
+    const unsure = await call('detail', '@light.glb', '--normal', '@flat.png', '--size', '64', '--out', '@unsure')
+    expect([unsure.code, unsure.err]).toEqual([0, expect.stringContaining('does not tell which way green grows')])
+    expect((await call('detail', '@light.glb', '--out', '@none')).err).toMatch(/--dense MESH, --normal PICTURE/)
+  })
   it('says what there is not', async () => {
     const args = ['detail', '@light.glb', '--dense', '@dense.glb', '--out', '@none']
     expect((await call(...args, '--take', 'normal,wrinkles')).err).toMatch(
