@@ -21,12 +21,30 @@ const server: object = {
   },
 }
 
+/** The rooms of `app`: each has what belongs to one subject, and templates name its components without their room. */
+const ROOMS = [
+  'stage',
+  'graph',
+  'steps',
+  'mesh',
+  'collect',
+  'compare',
+  'deliver',
+  'project',
+  'people',
+  'settings',
+  'shared',
+]
+
 export default defineNuxtConfig({
   compatibilityDate: '2026-01-01',
   ssr: false,
   telemetry: false,
   devtools: { enabled: false },
   modules: ['@nuxt/ui', '@pinia/nuxt'],
+  components: ROOMS.map(room => ({ path: `~/${room}`, pathPrefix: false, extensions: ['vue'] })),
+  imports: { dirs: ROOMS.map(room => `${room}/use*.ts`) },
+  pinia: { storesDirs: [] },
   css: ['~/assets/main.css'],
   ui: { fonts: false },
   colorMode: { preference: 'light', fallback: 'light', storageKey: 'ubblet-theme' },

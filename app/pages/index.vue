@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { UNNAMED } from '#core/exchange/names'
 import { useMe } from '../people/useMe'
-import { addressOf, request } from '../request'
-import type { ProjectMeta } from '../stores/project'
+import { addressOf, request } from '../shared/request'
+import type { ProjectMeta } from '../project/useProject'
 
 useHead({ title: 'Projects · Ubblet' })
 const projects = ref<ProjectMeta[] | null>(null)

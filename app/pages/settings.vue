@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import PeoplePanel from '../settings/PeoplePanel.vue'
 import StorePanel from '../settings/StorePanel.vue'
-import { request } from '../request'
+import { request } from '../shared/request'
 
 useHead({ title: 'Settings · Ubblet' })
 interface Health {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { z } from 'zod'
 import { useMe } from '../people/useMe'
-import { addressOf } from '../request'
+import { addressOf } from '../shared/request'
 
 useHead({ title: 'Sign in · Ubblet' })
 const { me, load, signIn } = useMe()

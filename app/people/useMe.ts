@@ -1,4 +1,4 @@
-import { onSignInNeeded, request } from '../request'
+import { onSignInNeeded, request } from '../shared/request'
 
 export interface Me {
   signIn: boolean

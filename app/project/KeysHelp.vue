@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Command } from '../keys'
+import type { Command } from './keys'
 
 /** What the keyboard does, and what is done by hand. */
 const props = defineProps<{ commands: readonly Command[] }>()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import BannerLine from './BannerLine.vue'
-import { addressOf } from '../request'
+import { addressOf } from '../shared/request'
 
 /** What is to be known of the project as a whole: that it is old, locked, open elsewhere, not saved, not to be read. */
 const props = defineProps<{

@@ -4,7 +4,7 @@ import { differences } from '#core/graph/differences'
 import { parseLook } from '#core/graph/look'
 import { parsePreparation } from '#core/mesh/preparation'
 import { preparationDifferences } from '#core/mesh/preparationDifferences'
-import { addressOf, request } from '../request'
+import { addressOf, request } from '../shared/request'
 
 interface Revision {
   number: number

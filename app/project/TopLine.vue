@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { addressOf } from '../request'
+import { addressOf } from '../shared/request'
 import { TABS, type Tab } from './commands'
 
 /** The line across the top of a project's page. */

@@ -1,11 +1,11 @@
 import type { Ref, ShallowRef } from 'vue'
 import { CHANNELS } from '#core/graph/types'
 import { RIGS, type RigName } from '#core/trace/rigs'
-import type FileChooser from '../components/FileChooser.vue'
-import type GraphEditor from '../components/GraphEditor.vue'
-import type StageView from '../components/StageView.vue'
-import type StepStrip from '../components/StepStrip.vue'
-import type { Command } from '../keys'
+import type FileChooser from '../shared/FileChooser.vue'
+import type GraphEditor from '../graph/GraphEditor.vue'
+import type StageView from '../stage/StageView.vue'
+import type StepStrip from '../steps/StepStrip.vue'
+import type { Command } from './keys'
 import { VIEWS } from '../stage/lightPass'
 
 export const TABS = [

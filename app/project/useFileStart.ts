@@ -2,7 +2,7 @@ import { setParam } from '#core/graph/edit'
 import { startFromFile, type FileStart } from '#core/graph/fileMaterials'
 import type { Look } from '#core/graph/look'
 import { RESULT } from '#core/nodes'
-import { decodePicture } from '../pictures'
+import { decodePicture } from '../collect/pictures'
 
 /** Notes that a toast has room for. */
 const MOST_NOTES = 4

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { z } from 'zod'
 import { useMe } from '../people/useMe'
-import { request } from '../request'
+import { request } from '../shared/request'
 
 type Role = 'look' | 'work' | 'manage'
 interface User {

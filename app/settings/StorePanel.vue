@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useMe } from '../people/useMe'
-import { request } from '../request'
+import { request } from '../shared/request'
 
 interface Holding {
   kind: string

@@ -8,7 +8,7 @@ import type { Box } from '#core/mesh/mesh'
 import type { Program } from '#core/program/lower'
 import type { Probed } from '#core/program/probe'
 import type { Ref } from '#core/program/ops'
-import type { Slot } from '../workers/stage.worker'
+import type { Slot } from './stage.worker'
 import type { Camera, Sample } from './sample'
 
 /** A look of some shape, made ready to be evaluated at points of the surface. */

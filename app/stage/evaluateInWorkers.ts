@@ -5,8 +5,8 @@ import type { Sightline } from '#core/evaluate/rasterize'
 import type { MeshTables } from '#core/evaluate/tables'
 import { SEEN_WORDS } from '#core/evaluate/visible'
 import type { Box } from '#core/mesh/mesh'
-import { evaluator } from '../evaluation'
-import type { Slot, StageApi, Strip } from '../workers/stage.worker'
+import { evaluator } from '../shared/evaluation'
+import type { Slot, StageApi, Strip } from './stage.worker'
 import { groundUnder, type Backend, type LoweredLook, type Outcome, type Rectangle } from './backend'
 import type { Camera, Sample } from './sample'
 import { Tiles } from './tiles'
@@ -39,7 +39,7 @@ export class EvaluateInWorkers implements Backend {
     count: number,
   ) {
     for (let i = 0; i < count; i++) {
-      const worker = new Worker(new URL('../workers/stage.worker.ts', import.meta.url), { type: 'module' })
+      const worker = new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' })
       const api = Comlink.wrap<StageApi>(worker)
       const { port1, port2 } = new MessageChannel()
       this.threads.push({ worker, api })

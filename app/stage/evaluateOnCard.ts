@@ -28,7 +28,7 @@ import {
   pictureUniforms,
   type LookShader,
 } from '#core/shader/glsl'
-import type { Slot } from '../workers/stage.worker'
+import type { Slot } from './stage.worker'
 import type { Backend, LoweredLook, Outcome, Rectangle } from './backend'
 import { LIST_WIDTH, listTexture, ownerTexture, triangleTexture, vertexTexture } from './meshTextures'
 import { stateTexture } from './partState'

@@ -19,7 +19,7 @@ import {
 import type { ChannelPicture } from '#core/evaluate/visible'
 import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import type { Probed } from '#core/program/probe'
-import type { Slot } from '../workers/stage.worker'
+import type { Slot } from './stage.worker'
 import type { KeyLight } from './keyLight'
 import { rampTexture } from './inspectMaterial'
 import type { FullPass } from './passes'

@@ -1,5 +1,5 @@
 import { Vector2, type WebGLRenderTarget } from 'three'
-import type { Slot } from '../workers/stage.worker'
+import type { Slot } from './stage.worker'
 import type { Outcome } from './backend'
 import { Eyes } from './eyes'
 import { finished } from './evaluateOnCard'

@@ -6,7 +6,7 @@ import type { Channel } from '#core/graph/types'
 import type { Kernels } from '#core/kernels/kernels'
 import { lower, signature } from '#core/program/lower'
 import { probe, type Probed } from '#core/program/probe'
-import type { Slot } from '../workers/stage.worker'
+import type { Slot } from './stage.worker'
 import type { Backend, LoweredLook } from './backend'
 
 /** What tells two programs apart: the look's shape, and the port that is looked at instead of the result. */

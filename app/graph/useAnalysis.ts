@@ -1,0 +1,58 @@
+import type { Analysis } from '#core/evaluate/analysis'
+import { evaluator } from '../shared/evaluation'
+import { handsRest } from '../stage/turns'
+
+/** Pictures of data follow a drag at this distance at the latest, in milliseconds. */
+const FOLLOWS = 250
+/** The first picture goes before the first pictures of data, for so long. */
+const FIRST = 3000
+
+/** How long nothing changes before swatches are made smooth, in milliseconds. */
+const RESTS = 450
+let resting: ReturnType<typeof setTimeout> | undefined
+/** Device pixels for each CSS pixel of a swatch. */
+const swatchRatio = (): number => (devicePixelRatio > 1 ? 2 : 1)
+
+const analysis = shallowRef<Analysis | null>(null)
+let running = false
+let again = false
+
+/** Swatches, port means and readings of the open look; the newest state wins while the worker is busy. */
+export function useAnalysis() {
+  const project = useProject()
+  const looking = useLooking()
+  async function refresh(): Promise<void> {
+    if (running) {
+      again = true
+      return
+    }
+    running = true
+    try {
+      do {
+        again = false
+        if (!project.tables) analysis.value = null
+        else {
+          await handsRest(looking.standing?.step ? FOLLOWS : FIRST)
+          if (!project.tables) break
+          const focus = project.selected.length === 1 ? project.selected[0] : undefined
+          const next = await evaluator.analyze(project.look, focus, [...project.scope], swatchRatio())
+          // Only pictures that have changed arrive; the others stay the same objects.
+          analysis.value = next && { ...next, swatches: { ...analysis.value?.swatches, ...next.swatches } }
+        }
+      } while (again)
+      clearTimeout(resting)
+      resting = setTimeout(() => void refine(), RESTS)
+    } finally {
+      running = false
+    }
+  }
+  async function refine(): Promise<void> {
+    if (running || !analysis.value) return
+    await handsRest()
+    const seen = analysis.value
+    const swatches = await evaluator.refine(swatchRatio())
+    if (analysis.value === seen && Object.keys(swatches).length)
+      analysis.value = { ...seen, swatches: { ...seen.swatches, ...swatches } }
+  }
+  return { analysis, refresh }
+}

@@ -1,0 +1,339 @@
+import * as Comlink from 'comlink'
+import { z } from 'zod'
+import { Analyzer, type Analysis } from '#core/evaluate/analysis'
+import type { WholeValues } from '#core/evaluate/gather'
+import { checkValues } from '#core/evaluate/lookChecks'
+import { replacementOf, type Replacement } from '#core/evaluate/replacement'
+import { Workpiece } from '#core/evaluate/workpiece'
+import { inspect } from '#core/exchange/inspect'
+import { MeshFileError, readMesh } from '#core/exchange/readMesh'
+import { exrPicture } from '#core/exchange/readExr'
+import { unwrap } from '#core/exchange/unwrap'
+import type { Picture } from '#core/evaluate/pictures'
+import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
+import type { Finding } from '#core/graph/check'
+import { parseLook } from '#core/graph/look'
+import { loadKernels } from '#core/kernels/kernels'
+import { keyTableSchema } from '#core/mesh/keys'
+import { readVertexMap, type MapReading } from '#core/mesh/mapReading'
+import type { Measures } from '#core/mesh/measures'
+import type { Group } from '#core/mesh/groups'
+import { materialsOf } from '#core/mesh/materials'
+import type { Mesh } from '#core/mesh/mesh'
+import type { Parts } from '#core/mesh/parts'
+import { parsePreparation } from '#core/mesh/preparation'
+import { oddities, type Oddity } from '#core/mesh/report'
+import { pointSet } from '#core/mesh/sample'
+import { inspectUvs, uvLayout } from '#core/mesh/uvs'
+import { draco } from '../mesh/draco'
+import type { Shared } from '../stage/stage.worker'
+
+const surfaceSchema = z.strictObject({ triangle: z.number().int().nonnegative(), u: z.number(), v: z.number() })
+const ratioSchema = z.number().int().min(1).max(2).default(1)
+const placeSchema = z.strictObject({ u: z.number(), v: z.number() })
+const limitsSchema = z.object({ bytes: z.number().positive(), triangles: z.number().positive() })
+const fileSchema = z.object({
+  name: z.string(),
+  preparation: z.unknown(),
+  keys: keyTableSchema.nullable(),
+  limits: limitsSchema,
+})
+const mapsSchema = z.array(
+  z.object({ name: z.string(), components: z.number().int().min(1).max(4), values: z.instanceof(Float32Array) }),
+)
+
+const picturesSchema = z.array(
+  z.object({
+    name: z.string(),
+    width: z.number().int().positive(),
+    height: z.number().int().positive(),
+    data: z.union([z.instanceof(Uint8ClampedArray), z.instanceof(Float32Array)]),
+    lanes: z.union([z.literal(1), z.literal(4)]).optional(),
+    covers: z.tuple([z.number(), z.number(), z.number(), z.number()]).optional(),
+  }),
+)
+
+/** What lies under the cursor. Channel values are linear; `triangle`, `u` and `v` say where on the analysis mesh. */
+export interface Picked {
+  part: number
+  name: string
+  channels: Record<Channel, number[]>
+  triangle: number
+  u: number
+  v: number
+}
+
+/** What of a prepared mesh the interface needs besides vertices and triangles. Columns have one entry per part. */
+export interface Arranged {
+  groups: Group[]
+  groupOf: Uint32Array
+  measures: Measures
+  materials: string[]
+  /** Members of the part sets, in their order. */
+  members: Uint8Array[]
+}
+/** A prepared mesh: `mesh` is the analysis mesh, `parts` its parts, `complete` whether its edges are as short as asked for. */
+export interface Opened {
+  mesh: Mesh
+  parts: Parts
+  complete: boolean
+  fileTriangles: number
+  arranged: Arranged
+}
+export interface Report {
+  summary: Omit<ReturnType<typeof inspect>, 'parts'>
+  oddities: Oddity[]
+}
+
+/** Either an answer, or one sentence for the artist. Errors do not keep their class across threads. */
+export type Answer<T> = { ok: T } | { error: string }
+
+// Not awaited here: a message that comes before the script has run to its end would be lost.
+const loading = loadKernels()
+let piece: Workpiece | undefined
+/** A mesh that was read to be compared, and may replace the one in use. */
+let candidate: Workpiece | undefined
+let analyzer: Analyzer | undefined
+let hidden: Uint8Array | undefined
+
+const attempt = async <T>(work: () => Promise<T> | T): Promise<Answer<T>> => {
+  try {
+    return { ok: await work() }
+  } catch (error) {
+    return {
+      error: error instanceof MeshFileError ? error.message : `It could not be done (${(error as Error).message}).`,
+    }
+  }
+}
+
+function arranged(w: Workpiece): Arranged {
+  const { parts } = w
+  return {
+    groups: parts.groups,
+    groupOf: Uint32Array.from(parts.parts, p => p.group),
+    measures: w.arranged.measures,
+    materials: materialsOf(w.mesh, parts),
+    members: w.arranged.sets.map(s => s.members),
+  }
+}
+function opened(w: Workpiece): Opened {
+  const { mesh, parts, complete } = w.analysis
+  return { mesh, parts, complete, fileTriangles: w.mesh.indices.length / 3, arranged: arranged(w) }
+}
+async function begin(w: Workpiece): Promise<void> {
+  piece = w
+  analyzer = new Analyzer(await loading, w.tables)
+  hidden = undefined
+}
+async function read(bytes: ArrayBuffer, file: unknown): Promise<Workpiece> {
+  const { name, preparation, keys, limits } = fileSchema.parse(file)
+  return new Workpiece(
+    await readMesh(new Uint8Array(bytes), name, { draco, limits }),
+    parsePreparation(preparation),
+    keys ?? undefined,
+  )
+}
+
+interface SurfacePlace {
+  triangle: number
+  u: number
+  v: number
+}
+
+/** The first triangle over a place of the UV layout. */
+function atPlace({ u, v }: z.infer<typeof placeSchema>): SurfacePlace | null {
+  const {
+    mesh: { uvs, indices },
+    parts,
+  } = piece!.tables
+  if (!uvs) return null
+  for (let t = 0; t < indices.length / 3; t++) {
+    const a = indices[t * 3]! * 2
+    const b = indices[t * 3 + 1]! * 2
+    const c = indices[t * 3 + 2]! * 2
+    const bx = uvs[b]! - uvs[a]!
+    const by = uvs[b + 1]! - uvs[a + 1]!
+    const cx = uvs[c]! - uvs[a]!
+    const cy = uvs[c + 1]! - uvs[a + 1]!
+    const px = u - uvs[a]!
+    const py = v - uvs[a + 1]!
+    const area = bx * cy - by * cx
+    const p = (px * cy - py * cx) / area
+    const q = (bx * py - by * px) / area
+    if (p >= 0 && q >= 0 && p + q <= 1 && !hidden?.[parts.partOfTriangle[t]!]) return { triangle: t, u: p, v: q }
+  }
+  return null
+}
+
+/** Where the tables go to whoever else evaluates looks on this mesh. */
+const listeners: MessagePort[] = []
+let sharedNumber = 0
+let sharedPositions: Float32Array | undefined
+
+const evaluatorApi = {
+  /** Adds a place that {@link evaluatorApi.share} sends to. */
+  connect(port: MessagePort): void {
+    listeners.push(port)
+    sharedPositions = undefined
+  },
+  /** Sends the tables as they are now to every place. @returns their number */
+  share(): number {
+    if (!piece) return sharedNumber
+    const {
+      mesh: { positions, normals, uvs, indices, ...mesh },
+      touching: _,
+      touchingKnown: __,
+      ...tables
+    } = piece.tables
+    const message: Shared = { number: ++sharedNumber, tables: { ...tables, mesh } }
+    if (sharedPositions !== positions) message.mesh = { positions, normals, indices, ...(uvs && { uvs }) }
+    sharedPositions = positions
+    for (const port of listeners) port.postMessage(message)
+    return sharedNumber
+  },
+
+  /** Reads a mesh file, prepares and keeps it here, and hands a copy back. Until that has worked, the last mesh stays. */
+  open: (bytes: ArrayBuffer, file: unknown): Promise<Answer<Opened>> =>
+    attempt(async () => {
+      const next = await read(bytes, file)
+      await begin(next)
+      return opened(next)
+    }),
+
+  /** Prepares the mesh in another way. Where vertices and triangles stay, only what belongs to parts comes back. */
+  prepare: (preparation: unknown): Promise<Answer<{ opened?: Opened; arranged: Arranged } | null>> =>
+    attempt(async () => {
+      if (!piece) return null
+      const moved = piece.apply(parsePreparation(preparation))
+      if (moved) await begin(piece)
+      else analyzer = new Analyzer(await loading, piece.tables)
+      return moved ? { opened: opened(piece), arranged: arranged(piece) } : { arranged: arranged(piece) }
+    }),
+
+  /** Reads a mesh that may replace the one in use, and says how its parts match. */
+  compare: (bytes: ArrayBuffer, file: unknown): Promise<Answer<Replacement>> =>
+    attempt(async () => {
+      candidate = await read(bytes, file)
+      return replacementOf(candidate, piece?.parts)
+    }),
+  /** Takes the compared mesh in place of the one in use. */
+  adopt: (): Promise<Answer<Opened>> =>
+    attempt(async () => {
+      const next = candidate!
+      candidate = undefined
+      await begin(next)
+      return opened(next)
+    }),
+  forget(): void {
+    candidate = undefined
+  },
+
+  async setComputed(maps: unknown): Promise<void> {
+    if (!piece) return
+    piece.setComputed(mapsSchema.parse(maps))
+    analyzer = new Analyzer(await loading, piece.tables)
+  },
+
+  /** Pictures that the look may name. */
+  async setPictures(pictures: unknown): Promise<void> {
+    if (!piece) return
+    piece.setPictures(picturesSchema.parse(pictures))
+    analyzer = new Analyzer(await loading, piece.tables)
+  },
+
+  /** An EXR file as a picture of the project. */
+  readExr: (name: unknown, bytes: unknown): Promise<Answer<Picture>> =>
+    attempt(async () => exrPicture(z.string().parse(name), new Uint8Array(z.instanceof(ArrayBuffer).parse(bytes)))),
+
+  /** Parts that the cursor passes through. */
+  setHidden(parts: unknown): void {
+    hidden = z.instanceof(Uint8Array).nullable().parse(parts) ?? undefined
+  },
+
+  report: (): Promise<Answer<Report | null>> =>
+    attempt(() => {
+      if (!piece) return null
+      const { mesh, parts } = piece
+      const uvs = inspectUvs(mesh)
+      const { parts: _, ...summary } = inspect(mesh, parts, piece.arranged.measures, uvs)
+      return { summary, oddities: oddities(mesh, parts, piece.arranged.measures, uvs) }
+    }),
+
+  /** The UV layout of the analysis mesh, and the tiles in use. */
+  layout(): { overlapping: Uint32Array; borders: Uint32Array; tiles: number[] } | null {
+    if (!piece?.tables.mesh.uvs) return null
+    const { mesh } = piece.tables
+    const uvs = inspectUvs(mesh)
+    return { ...uvLayout(mesh, uvs.overlaps), tiles: uvs.tiles }
+  },
+
+  readMap(name: string, component: number): MapReading | null {
+    const map = piece?.tables.mesh.maps.find(m => m.name === name)
+    return map && piece && component < map.components ? readVertexMap(piece.tables.mesh, map, component) : null
+  },
+
+  touching: (): Promise<Answer<{ pairs: Uint32Array; arranged: Arranged } | null>> =>
+    attempt(() => (piece ? { pairs: piece.touching().pairs, arranged: arranged(piece) } : null)),
+
+  /** The mesh of the file with UVs made anew, as GLB. */
+  unwrap: (): Promise<Answer<Uint8Array>> => attempt(async () => unwrap(piece!.file)),
+
+  /** The values of the result that need the whole surface: what the stage waits for. */
+  gather: (look: unknown, exact: boolean, all: boolean, port?: unknown, hasty?: unknown): WholeValues =>
+    analyzer?.gather(parseLook(look), exact, all, z.string().optional().parse(port), hasty === true) ?? [],
+
+  /** What is wrong with the look on this mesh. */
+  check: async (look: unknown, texels: number): Promise<Finding[]> =>
+    piece ? checkValues(await loading, piece.tables, parseLook(look), texels) : [],
+
+  analyze(look: unknown, focus?: string, scope?: unknown, ratio?: unknown): Analysis | null {
+    const analysis = analyzer?.analyze(
+      parseLook(look),
+      focus,
+      z.array(z.string()).optional().parse(scope),
+      ratioSchema.parse(ratio),
+    )
+    return analysis
+      ? Comlink.transfer(
+          analysis,
+          Object.values(analysis.swatches).map(s => s.buffer),
+        )
+      : null
+  },
+
+  /** Smooth swatches of what was analyzed last. */
+  refine(ratio?: unknown): Analysis['swatches'] {
+    const swatches = analyzer?.refine(ratioSchema.parse(ratio)) ?? {}
+    return Comlink.transfer(
+      swatches,
+      Object.values(swatches).map(s => s.buffer),
+    )
+  },
+
+  /** The part and the channels at a place of the surface, or of the UV layout. */
+  pick(look: unknown, where: unknown): Picked | null {
+    if (!piece || !analyzer) return null
+    const asked = z.union([surfaceSchema, placeSchema]).parse(where)
+    const { parts, mesh } = piece.tables
+    const found = 'triangle' in asked ? asked : atPlace(asked)
+    if (!found || found.triangle >= mesh.indices.length / 3) return null
+    const points = pointSet(1)
+    points.triangle[0] = found.triangle
+    points.u[0] = found.u
+    points.v[0] = found.v
+    const channels = analyzer.channelsAt(parseLook(look), points)
+    const part = parts.partOfTriangle[found.triangle]!
+    return {
+      part,
+      name: parts.parts[part]!.name,
+      ...found,
+      channels: Object.fromEntries(CHANNEL_NAMES.map(c => [c, channels[c].map(column => column[0]!)])) as Record<
+        Channel,
+        number[]
+      >,
+    }
+  },
+}
+export type EvaluatorApi = typeof evaluatorApi
+
+Comlink.expose(evaluatorApi)
