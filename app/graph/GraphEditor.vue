@@ -451,6 +451,7 @@ const path = computed(() => [
   project.look.name || 'Look',
   ...project.scope.map((_, i) => pageOf(project.look, project.scope.slice(0, i + 1)).name),
 ])
+const crumbs = computed(() => path.value.map(label => ({ label })))
 function open(): void {
   if (selectedRecipes.value.length !== 1) return
   project.enter([...project.scope, selectedRecipes.value[0]!])
@@ -498,6 +499,8 @@ function duplicate(): void {
     })
 }
 function fit(): void {
+  // Cards that have no size yet are left out: all is brought into view once they have.
+  toFit ||= !flow.areNodesInitialized.value
   void flow.fitView({ padding: AROUND, duration: 0, maxZoom: 1.1 })
 }
 
@@ -671,13 +674,18 @@ defineExpose({
     </div>
     <NodeMenu v-if="menu" :x="menu.x" :y="menu.y" v-bind="menuFor" @pick="add" @close="menu = null" />
     <nav v-if="project.scope.length" class="path" aria-label="Open recipes">
-      <template v-for="(step, i) in path" :key="i">
-        <UButton variant="link" v-if="i < path.length - 1" @click="project.enter(project.scope.slice(0, i))">
-          {{ step }}
-        </UButton>
-        <b v-else>{{ step }}</b>
-        <span v-if="i < path.length - 1" aria-hidden="true">›</span>
-      </template>
+      <UBreadcrumb as="div" :items="crumbs" :ui="{ list: 'gap-2', link: 'text-[13px] font-normal' }">
+        <template #item="{ item, index }">
+          <UButton
+            v-if="index < project.scope.length"
+            variant="link"
+            @click="project.enter(project.scope.slice(0, index))"
+          >
+            {{ item.label }}
+          </UButton>
+          <b v-else>{{ item.label }}</b>
+        </template>
+      </UBreadcrumb>
       <UTooltip text="Close" :kbds="['Escape']"><UButton variant="link" @click="close">Close</UButton></UTooltip>
     </nav>
     <div class="tools">

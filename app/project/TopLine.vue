@@ -2,6 +2,16 @@
 import { addressOf } from '../shared/request'
 import { TABS, type Tab } from './commands'
 
+const ITEMS = TABS.map(({ key, title }) => ({ value: key, label: title }))
+/** As tall as the line itself, with the mark of the one that is open on its lower edge. */
+const LOOK = {
+  root: 'h-full',
+  list: 'h-full border-0 gap-1',
+  indicator: '-bottom-px h-[2px] bg-(--ub-accent)',
+  trigger:
+    'h-full rounded-none px-3.5 py-0 text-[13px] font-normal text-(--ub-quiet) transition-none data-[state=active]:font-medium data-[state=active]:text-(--ub-text)',
+}
+
 /** The line across the top of a project's page. */
 defineProps<{
   /** Who else is here, by name. */
@@ -33,18 +43,8 @@ const checks = computed(() => {
       :limit="120"
       @change="emit('rename', $event)"
     />
-    <nav role="tablist" aria-label="Work">
-      <UButton
-        v-for="t in TABS"
-        :key="t.key"
-        variant="bare"
-        role="tab"
-        :aria-selected="tab === t.key"
-        :class="{ on: tab === t.key }"
-        @click="tab = t.key"
-      >
-        {{ t.title }}
-      </UButton>
+    <nav aria-label="Work">
+      <UTabs v-model="tab" :items="ITEMS" :content="false" variant="link" color="neutral" :ui="LOOK" />
     </nav>
     <span class="grow" />
     <ToolButton
@@ -115,18 +115,7 @@ const checks = computed(() => {
 }
 nav {
   display: flex;
-  gap: 4px;
   padding-left: 10px;
-}
-nav button {
-  padding: 0 14px;
-  color: var(--ub-quiet);
-  border-bottom: 2px solid transparent;
-}
-nav button.on {
-  color: var(--ub-text);
-  font-weight: 500;
-  border-bottom-color: var(--ub-accent);
 }
 .grow {
   flex: 1;

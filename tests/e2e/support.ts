@@ -97,6 +97,8 @@ export async function openProject(page: Page, id: string): Promise<void> {
   await expect(page.getByText('All saved')).toBeVisible()
   await expect(page.locator('.stage canvas')).toHaveAttribute('data-update-ms', /\d/, { timeout: 60_000 })
   await expect(page.locator('.card').first()).toBeVisible()
+  // Cards are hidden until their size is known, and a graph is fitted by the sizes that are.
+  await expect(page.locator('.vue-flow__node[style*="visibility: hidden"]')).toHaveCount(0)
 }
 
 export const port = (page: Page, node: string, side: 'in' | 'out', name: string): Locator =>

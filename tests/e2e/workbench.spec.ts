@@ -234,23 +234,26 @@ test('nodes are put into wires, taken out, switched off, made another kind, cut 
   await page.keyboard.press('g')
   const wires = () => page.locator('.vue-flow__edge')
   await expect(wires()).toHaveCount(7)
+  await steady(() => page.locator('.vue-flow__transformationpane').getAttribute('style'))
 
   // A card dragged onto a wire goes between; removing it heals the wire.
   await add(page, 'contrast', 0.85, 0.8)
-  // The graph comes to rest first: it fits itself, and cards grow with their pictures.
-  const from = (await steady(() => card(page, 'levels1').boundingBox()))!
+  // The graph comes to rest first: it fits itself, and cards grow with their pictures. A title is never a port.
+  const from = (await steady(() => page.locator('[data-node=levels1] .name').first().boundingBox()))!
   const [a, b] = [
     (await port(page, 'n2', 'out', 'value').boundingBox())!,
     (await port(page, 'l2', 'in', 'mask').boundingBox())!,
   ]
-  const path = await page
-    .locator('.vue-flow__edge[data-id="n2/value>l2/mask"] path')
-    .first()
-    .evaluate((p: SVGPathElement) => {
-      const at = p.getPointAtLength(p.getTotalLength() / 2)
-      const m = p.getScreenCTM()!
-      return [at.x * m.a + m.e, at.y * m.d + m.f]
-    })
+  const path = await steady(() =>
+    page
+      .locator('.vue-flow__edge[data-id="n2/value>l2/mask"] path')
+      .first()
+      .evaluate((p: SVGPathElement) => {
+        const at = p.getPointAtLength(p.getTotalLength() / 2)
+        const m = p.getScreenCTM()!
+        return [at.x * m.a + m.e, at.y * m.d + m.f]
+      }),
+  )
   expect(a.x).toBeLessThan(b.x)
   await page.mouse.move(from.x + 10, from.y + from.height / 2)
   await page.mouse.down()
