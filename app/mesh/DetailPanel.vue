@@ -75,7 +75,7 @@ async function turnFlat(): Promise<void> {
   if ('ok' in turned) detail.layOn(turned.ok)
   else detail.problem = turned.error
 }
-const numbers = computed(() => project.pictures.filter(p => /\.exr$/i.test(p.name)).map(p => p.name))
+const numbers = computed(() => project.pictures.filter(p => !isSeen(p)).map(p => p.name))
 
 function toggle<T extends string>(list: T[], item: T, on: boolean | 'indeterminate'): void {
   const at = list.indexOf(item)
@@ -262,7 +262,7 @@ function addToGraph(name: string): void {
       </p>
     </template>
     <template v-if="numbers.length">
-      <h3 class="ub-h">Pictures of numbers</h3>
+      <h3 class="ub-h">Surface maps</h3>
       <ul class="pictures">
         <li v-for="name in numbers" :key="name">
           <span>{{ name }}</span>

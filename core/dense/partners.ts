@@ -27,7 +27,7 @@ const VOTES = 48
 const SAME_WAY = 0.2
 
 /** Words that tell a dense object from the light one of the same name. */
-const DENSE_WORDS = /[ _.-]*(dense|high|hi|hp|fine|detail|sculpt|light|low|lo|lp)\b/giu
+const DENSE_WORDS = /(?:^|[ _.-]+)(dense|high|hi|hp|fine|detail|sculpt|light|low|lo|lp)\b/giu
 
 /** The name of an object without case and without what only says how fine it is. */
 export const stemOf = (name: string): string => name.toLowerCase().replace(DENSE_WORDS, '').trim()
@@ -125,7 +125,7 @@ class NearestPart {
   }
 
   private nearestFacing(
-    { tree, geometry }: { tree: MeshBVH; geometry: BufferGeometry },
+    { tree }: { tree: MeshBVH },
     reach: number,
     facing: (face: number) => boolean,
   ): number {
@@ -146,7 +146,6 @@ class NearestPart {
         return false
       },
     })
-    void geometry
     return best
   }
 }
