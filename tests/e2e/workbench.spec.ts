@@ -266,6 +266,7 @@ test('nodes are put into wires, taken out, switched off, made another kind, cut 
   await expect(page.locator('[data-node=levels1]')).toContainText('off')
   await page.keyboard.press('x')
   await page.getByRole('combobox', { name: 'Search nodes' }).fill('steps')
+  await expect(page.getByRole('option').first()).toContainText('Steps')
   await page.keyboard.press('Enter')
   await expect(card(page, 'levels1')).toHaveText(/^Steps/)
   await page.keyboard.press('Delete')
