@@ -12,6 +12,8 @@ import type { DenseApi, DenseSummary } from './dense.worker'
 interface Dense extends DenseSummary {
   name: string
 }
+/** What the worker answers: what was asked for, or a sentence. */
+type Answer<T> = { ok: T } | { error: string }
 /** How far the work is; `remaining` in seconds, once it can be told. */
 interface Going {
   what: string
@@ -53,50 +55,55 @@ export const useDetail = defineStore('detail', () => {
     api ??= markRaw(Comlink.wrap<DenseApi>(worker))
     return api
   }
-  /** Ends whatever is under way. A dense mesh has to be read again then. */
-  function stop(): void {
+  /** Counts up when all that is under way ends: what belongs to an earlier round says nothing any more. */
+  let round = 0
+  /** Tells whoever waits for the worker that it has ended. */
+  let halt = (): void => {}
+  /** What the worker answers, or that it was stopped: a worker that has ended never answers. */
+  const unlessStopped = <T>(answer: Promise<Answer<T>>): Promise<Answer<T>> =>
+    Promise.race([
+      answer,
+      new Promise<{ error: string }>(resolve => {
+        halt = () => resolve({ error: 'It was stopped.' })
+      }),
+    ])
+  /** Ends whatever is under way, and the dense mesh with it. */
+  function forget(): void {
+    round++
+    halt()
     worker?.terminate()
     worker = undefined
     api = undefined
     going.value = undefined
-  }
-  function forget(): void {
-    stop()
     dense.value = undefined
     taken.value = undefined
     problem.value = ''
   }
   watch(() => project.meta?.id, forget)
 
-  let file: File | undefined
-  async function read(chosen: File): Promise<boolean> {
+  async function read(reading: File): Promise<void> {
     forget()
-    file = chosen
-    return reread()
-  }
-  async function reread(): Promise<boolean> {
-    const reading = file!
+    const mine = round
     going.value = { what: `Reading ${reading.name}`, share: 0 }
     try {
       const most = project.limits.bytes
       if (reading.size > most) throw new Error(`the file is larger than ${Math.round(most / 2 ** 20)} MB`)
       const bytes = await reading.arrayBuffer()
-      const answer = await start().read(Comlink.transfer(bytes, [bytes]), {
-        name: reading.name,
-        limits: toRaw(project.limits),
-      })
-      if (file !== reading) return false
+      const answer = await unlessStopped(
+        start().read(Comlink.transfer(bytes, [bytes]), {
+          name: reading.name,
+          limits: toRaw(project.limits),
+        }),
+      )
       if ('error' in answer) throw new Error(answer.error)
       dense.value = { name: reading.name, ...answer.ok }
       settings.vertexMaps = settings.vertexMaps.filter(n => answer.ok.maps.includes(n))
       settings.outward ||= suggested.value
       settings.inward ||= suggested.value
-      return true
     } catch (error) {
-      problem.value = `${reading.name}: ${(error as Error).message}`
-      return false
+      if (mine === round) problem.value = `${reading.name}: ${(error as Error).message}`
     } finally {
-      going.value = undefined
+      if (mine === round) going.value = undefined
     }
   }
 
@@ -127,6 +134,7 @@ export const useDetail = defineStore('detail', () => {
     if (!opened || !dense.value || going.value) return
     problem.value = ''
     taken.value = undefined
+    const mine = round
     const begun = performance.now()
     going.value = { what: 'beginning', share: 0 }
     const { scale, ...asked } = toRaw(settings)
@@ -135,7 +143,8 @@ export const useDetail = defineStore('detail', () => {
       going.value = { what, share, ...(share > 0.05 && { remaining: (spent * (1 - share)) / share }) }
     }
     const settled = { ...asked, kinds: [...asked.kinds], vertexMaps: [...asked.vertexMaps], dilation: asked.size >> 6 }
-    const answer = await start().take(opened.mesh, opened.parts, scale, settled, Comlink.proxy(progress))
+    const answer = await unlessStopped(start().take(opened.mesh, opened.parts, scale, settled, Comlink.proxy(progress)))
+    if (mine !== round) return
     if ('error' in answer) {
       problem.value = answer.error
       going.value = undefined
@@ -152,6 +161,7 @@ export const useDetail = defineStore('detail', () => {
   async function turn(sources: readonly NormalSource[], name: string): Promise<{ ok: string } | { error: string }> {
     const { opened } = project
     if (!opened) return { error: 'There is no mesh.' }
+    const mine = round
     going.value = { what: 'turning normals', share: 0 }
     try {
       const largest = Math.max(256, ...sources.map(s => Math.max(s.picture.width, s.picture.height)))
@@ -160,12 +170,12 @@ export const useDetail = defineStore('detail', () => {
         going.value = { what, share }
       }
       const plain = sources.map(s => ({ ...s, picture: { ...s.picture } }))
-      const answer = await start().normals(opened.mesh, plain, size, Comlink.proxy(progress))
+      const answer = await unlessStopped(start().normals(opened.mesh, plain, size, Comlink.proxy(progress)))
       if ('error' in answer) return answer
       const problemOf = await project.addPicture(new File([answer.ok as Uint8Array<ArrayBuffer>], name))
       return problemOf ? { error: problemOf } : { ok: name }
     } finally {
-      going.value = undefined
+      if (mine === round) going.value = undefined
     }
   }
 
@@ -224,8 +234,6 @@ export const useDetail = defineStore('detail', () => {
     normals,
     read,
     take,
-    stop,
-    reread,
     forget,
     layOn,
     turn,

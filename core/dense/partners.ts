@@ -80,14 +80,14 @@ function verticesOf({ mesh, parts }: Parted): number[][] {
 
 /** Finds the part of a mesh that is nearest to a vertex of another one and faces its way. */
 class NearestPart {
-  private readonly trees = new Map<Uint8Array | undefined, { tree: MeshBVH; geometry: BufferGeometry } | undefined>()
+  private readonly trees = new Map<Uint8Array | undefined, MeshBVH | undefined>()
   private readonly point = new Vector3()
   private readonly hit = { point: new Vector3(), distance: 0, faceIndex: 0 }
 
   constructor(private readonly light: Parted) {}
 
   /** A tree of the triangles of some parts; of all of them where none are named. */
-  private treeOf(members: Uint8Array | undefined): { tree: MeshBVH; geometry: BufferGeometry } | undefined {
+  private treeOf(members: Uint8Array | undefined): MeshBVH | undefined {
     if (this.trees.has(members)) return this.trees.get(members)
     const { mesh, parts } = this.light
     const kept: number[] = []
@@ -98,18 +98,18 @@ class NearestPart {
     const geometry = new BufferGeometry()
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
     geometry.setIndex(new BufferAttribute(Uint32Array.from(kept), 1))
-    const made = kept.length ? { tree: new MeshBVH(geometry), geometry } : undefined
+    const made = kept.length ? new MeshBVH(geometry) : undefined
     this.trees.set(members, made)
     return made
   }
 
   /** @returns the part, or −1 where none is within reach */
   to(mesh: Mesh, vertex: number, reach: number, members: Uint8Array | undefined): number {
-    const made = this.treeOf(members)
-    if (!made) return -1
+    const tree = this.treeOf(members)
+    if (!tree) return -1
     const { positions, normals } = mesh
     this.point.fromArray(positions, vertex * 3)
-    const corner = (face: number): number => made.geometry.index!.getX(face * 3)
+    const corner = (face: number): number => tree.geometry.index!.getX(face * 3)
     const facing = (face: number): boolean => {
       const n = this.light.mesh.normals
       const at = corner(face) * 3
@@ -118,17 +118,13 @@ class NearestPart {
       return cosine > SAME_WAY
     }
     // First what is nearest at all; where that faces another way, the nearest that does not.
-    const first = made.tree.closestPointToPoint(this.point, this.hit, 0, reach)
+    const first = tree.closestPointToPoint(this.point, this.hit, 0, reach)
     if (!first) return -1
-    const other = facing(first.faceIndex) ? first.faceIndex : this.nearestFacing(made, reach, facing)
+    const other = facing(first.faceIndex) ? first.faceIndex : this.nearestFacing(tree, reach, facing)
     return other < 0 ? -1 : this.light.parts.partOfVertex[corner(other)]!
   }
 
-  private nearestFacing(
-    { tree }: { tree: MeshBVH },
-    reach: number,
-    facing: (face: number) => boolean,
-  ): number {
+  private nearestFacing(tree: MeshBVH, reach: number, facing: (face: number) => boolean): number {
     let best = -1
     let least = reach
     const near = new Vector3()
