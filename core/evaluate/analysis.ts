@@ -11,6 +11,7 @@ import { lower, reader, refsOf, signature, type Program } from '../program/lower
 import type { Ref } from '../program/ops'
 import { plan } from '../program/plan'
 import { Evaluator } from './evaluator'
+import { FollowingEvaluator, type Followed } from './followed'
 import { Gatherer, MEASURED_POINTS, STATISTIC_POINTS, type WholeValues } from './gather'
 import type { MeshTables } from './tables'
 import { smallView, type SmallView } from './view'
@@ -86,6 +87,8 @@ function shownOf(value: Lowered): Ref[] {
   return baseColor ? [...baseColor, ...roughness] : (Object.values(value.value)[0]?.slice(0, 1) ?? [])
 }
 
+const columnsOf = ({ refs }: Output, { columns }: Followed): Float32Array[] => refs.map(ref => columns.get(ref)!)
+
 interface Session {
   signature: string
   program: Program
@@ -95,9 +98,11 @@ interface Session {
   costly: readonly Ref[]
   sent: Map<Ref, number>
   outputs: Output[]
-  evaluator: Evaluator
-  atView: Map<SmallView, Float32Array[]>
-  atPoints: Float32Array[]
+  values: FollowingEvaluator
+  /** Values at the points of statistics, and at those of views. */
+  atPoints: Followed
+  atView: Map<SmallView, Followed>
+  ports: Map<Output, PortSummary>
   result?: Evaluator
 }
 
@@ -172,27 +177,20 @@ export class Analyzer {
    */
   analyze(look: Look, focus?: string, scope: readonly string[] = [], ratio = 1): Analysis {
     const session = this.prepare(look, scope)
-    const { evaluator, outputs, atPoints, gatherer } = session
-    const read = reader(look)
-    gatherer.refresh(read)
-    evaluator.refresh(read)
-    evaluator.evaluate(this.points, atPoints)
-    const ports: Analysis['ports'] = {}
+    const { values, outputs, atPoints, ports } = session
+    values.refresh(reader(look))
+    const fresh = values.bring(atPoints)
     const readings: Reading[] = []
     let dots: Dots | undefined
-    let at = 0
     for (const output of outputs) {
-      const columns = atPoints.slice(at, at + output.refs.length)
-      ports[output.key] = summarize(columns)
-      if (output.node === focus) {
-        readings.push(...readingsOf(output, columns))
-        dots ??= this.dotsOf(output, columns)
-      }
-      at += output.refs.length
+      const columns = columnsOf(output, atPoints)
+      if (!ports.has(output) || output.refs.some(ref => fresh.has(ref))) ports.set(output, summarize(columns))
+      if (output.node !== focus) continue
+      readings.push(...readingsOf(output, columns))
+      dots ??= this.dotsOf(output, columns)
     }
     const swatches: Analysis['swatches'] = {}
-    const pictures = this.swatches(session, ratio, 1)
-    for (const [node, pixels] of pictures) {
+    for (const [node, pixels] of this.swatches(session, ratio, 1)) {
       const old = this.shown.get(node)
       if (old?.length === pixels.length && pixels.every((x, i) => x === old[i])) continue
       this.shown.set(node, pixels)
@@ -200,8 +198,14 @@ export class Analyzer {
       // A copy, for the caller may give it away to another thread.
       swatches[node] = pixels.slice()
     }
-    for (const node of this.shown.keys()) if (!pictures.has(node)) this.shown.delete(node)
-    return { swatches, ports, readings, ...(dots && { dots }) }
+    const there = new Set(outputs.map(o => o.node))
+    for (const node of this.shown.keys()) if (!there.has(node)) this.shown.delete(node)
+    return {
+      swatches,
+      ports: Object.fromEntries([...ports].map(([output, summary]) => [output.key, summary])),
+      readings,
+      ...(dots && { dots }),
+    }
   }
 
   /** Smooth swatches of what was last analyzed, for the nodes that have none. */
@@ -209,32 +213,34 @@ export class Analyzer {
     const { current, due } = this
     if (!current || !due.size) return {}
     const points = SWATCH_WIDTH * SWATCH_HEIGHT * (ratio * SWATCH_FINER) ** 2
-    const fresh = new Set(due)
+    const wanted = new Set(due)
     due.clear()
-    if (current.evaluator.plan.roots.length * points > SWATCH_MOST) return {}
-    return Object.fromEntries([...this.swatches(current, ratio, SWATCH_FINER)].filter(([node]) => fresh.has(node)))
+    if (current.atPoints.columns.size * points > SWATCH_MOST) return {}
+    return Object.fromEntries(this.swatches(current, ratio, SWATCH_FINER, wanted))
   }
 
-  /** The swatch of every node's first output. @param finer points for each pixel, in each direction */
+  /**
+   * The swatches of nodes' first outputs that are not as they were when this was last asked for.
+   * @param finer points for each pixel, in each direction
+   * @param only the nodes that are wanted; those whose values have changed where it is left out
+   */
   private swatches(
-    { evaluator, outputs, atView }: Session,
+    { values, outputs, atView }: Session,
     ratio: number,
     finer: number,
+    only?: ReadonlySet<string>,
   ): Map<string, Uint8ClampedArray> {
     const times = ratio * finer
     const { mesh, parts } = this.tables
     const view = this.views.get(times) ?? smallView(mesh, parts, SWATCH_WIDTH * times, SWATCH_HEIGHT * times)
     this.views.set(times, view)
-    const columns = atView.get(view) ?? evaluator.plan.roots.map(() => new Float32Array(view.points.count))
-    if (finer === 1) atView.set(view, columns)
-    evaluator.evaluate(view.points, columns)
-    const drawn = new Map<string, Uint8ClampedArray>()
-    let at = 0
-    for (const { node, refs, type } of outputs) {
-      if (!drawn.has(node)) drawn.set(node, swatchOf(view, columns.slice(at, at + refs.length), type, finer))
-      at += refs.length
-    }
-    return drawn
+    const followed = atView.get(view) ?? values.follow(view.points)
+    atView.set(view, followed)
+    const firsts = [...new Map([...outputs].reverse().map(o => [o.node, o])).values()].reverse()
+    const wanted = only ? firsts.filter(o => only.has(o.node)) : firsts
+    const fresh = values.bring(followed, new Set(wanted.flatMap(o => o.refs)))
+    const changed = only ? wanted : wanted.filter(o => o.refs.some(ref => fresh.has(ref)))
+    return new Map(changed.map(o => [o.node, swatchOf(view, columnsOf(o, followed), o.type, finer)]))
   }
 
   private prepare(look: Look, scope: readonly string[] = this.scope): Session {
@@ -266,6 +272,7 @@ export class Analyzer {
         refs: [...program.result.baseColor, ...program.result.roughness],
       })
     const roots = outputs.flatMap(o => o.refs)
+    const values = new FollowingEvaluator(this.kernels, program, roots, this.tables, gatherer)
     const costly = gatherer.costly(resultRoots(program))
     gatherer.need(costly)
     this.current = {
@@ -275,9 +282,10 @@ export class Analyzer {
       costly,
       sent: new Map(),
       outputs,
-      evaluator: new Evaluator(this.kernels, plan(program, roots), this.tables, gatherer),
+      values,
+      atPoints: values.follow(this.points),
       atView: new Map(),
-      atPoints: roots.map(() => new Float32Array(this.points.count)),
+      ports: new Map(),
     }
     return this.current
   }

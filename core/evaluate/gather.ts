@@ -116,14 +116,17 @@ export class Gatherer {
     return this.entries.get(ref)!.version
   }
 
-  /** The costly values that some values depend on. */
+  /** The gathered values that some values depend on. */
+  gatheredFor(refs: Iterable<Ref>): Ref[] {
+    return [...this.reachable(refs)].filter(ref => isGathered(this.program.code[ref]!)).sort((a, b) => a - b)
+  }
+
+  /** Those of them that are costly. */
   costly(refs: Iterable<Ref>): Ref[] {
-    return [...this.reachable(refs)]
-      .filter(r => {
-        const i = this.program.code[r]!
-        return isGathered(i) && GATHERED[i.op].costly
-      })
-      .sort((a, b) => a - b)
+    return this.gatheredFor(refs).filter(ref => {
+      const i = this.program.code[ref]!
+      return isGathered(i) && GATHERED[i.op].costly
+    })
   }
 
   /** Takes values that were computed elsewhere. What this program does not know is passed over. */
@@ -180,7 +183,7 @@ export class Gatherer {
       !now.uniforms &&
       !now.parts &&
       !now.vertices &&
-      !(sampled && entry.accuracy !== this.accuracy) &&
+      !(sampled && (entry.accuracy ?? 0) < this.accuracy) &&
       !(entry.hasty && !this.hasty)
     )
       return

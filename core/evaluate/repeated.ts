@@ -1,8 +1,7 @@
 import type { Kernels } from '../kernels/kernels'
 import type { SurfacePoints } from '../mesh/sample'
-import { cut, touchedBy } from '../program/cut'
+import { cut, sourceValues, touchedBy, type SourceValue } from '../program/cut'
 import type { ParamReader, Program } from '../program/lower'
-import type { Pin } from '../graph/types'
 import type { Ref } from '../program/ops'
 import { plan } from '../program/plan'
 import { Evaluator } from './evaluator'
@@ -25,15 +24,19 @@ interface Cutting {
   version: number
 }
 
+const isAmong = (refs: readonly Ref[], set: ReadonlySet<Ref> | undefined): boolean =>
+  set !== undefined && refs.every(ref => set.has(ref))
+
 /**
- * A program that is evaluated at the same points again and again while its parameters change. From the second time on it
- * is cut where the dear values end that the changes leave alone; those are kept at each {@link Site}.
+ * A program that is evaluated at the same points again and again while its parameters change. From the second change of
+ * the same parameters on it is cut where the dear values end that the changes leave alone; those are kept at each {@link Site}.
  */
 export class RepeatedEvaluator {
   private readonly whole: Evaluator
-  private readonly sources: readonly Ref[]
-  private last?: ReadonlyMap<Ref, number | readonly Pin[]>
+  private last?: ReadonlyMap<Ref, SourceValue>
   private cutting?: Cutting
+  /** What changed last, where the program is not cut for it yet. */
+  private changing: ReadonlySet<Ref> = new Set()
   /** Points at which the whole program, or what a cut leaves of it, was run since the beginning. */
   evaluated = 0
 
@@ -46,17 +49,21 @@ export class RepeatedEvaluator {
     private readonly gatherer: Gatherer,
   ) {
     this.whole = new Evaluator(kernels, plan(program, roots), tables, gatherer)
-    this.sources = program.code.flatMap((i, ref) => (i.op === 'param' || i.op === 'pinned' ? [ref] : []))
   }
 
   /** Takes the parameters as they are now. */
   refresh(read: ParamReader): void {
-    const now = new Map(this.sources.map(ref => [ref, this.valueOf(ref, read)]))
+    const now = sourceValues(this.program, read)
     const { last } = this
-    const changed = last ? this.sources.filter(ref => last.get(ref) !== now.get(ref)) : []
+    const changed = last ? [...now.keys()].filter(ref => last.get(ref) !== now.get(ref)) : []
     this.last = now
     this.gatherer.refresh(read)
-    if (changed.length && !changed.every(ref => this.cutting?.sources.has(ref))) this.cutFor(new Set(changed))
+    if (changed.length && !isAmong(changed, this.cutting?.sources)) {
+      // One change says nothing yet of the next: the first one is run as a whole, which needs no preparation.
+      if (isAmong(changed, this.changing)) this.cutFor(this.changing)
+      else this.cutting = undefined
+      this.changing = new Set(changed)
+    }
     const { cutting } = this
     if (!cutting) {
       this.whole.refresh(read)
@@ -65,12 +72,6 @@ export class RepeatedEvaluator {
     const { uniforms, parts, vertices } = cutting.head.refresh(read)
     if (uniforms || parts || vertices) cutting.version++
     cutting.tail.refresh(read)
-  }
-
-  private valueOf(ref: Ref, read: ParamReader): number | readonly Pin[] {
-    const i = this.program.code[ref]!
-    if (i.op === 'param') return read(i.ref)
-    return i.op === 'pinned' ? (read.pins?.(i.node, i.param) ?? 0) : 0
   }
 
   private cutFor(sources: ReadonlySet<Ref>): void {

@@ -1,4 +1,5 @@
-import type { Program } from './lower'
+import type { Pin } from '../graph/types'
+import type { ParamReader, Program } from './lower'
 import { isGathered, readsOf, SURFACE, type OpName, type Ref } from './ops'
 import { operands } from './plan'
 
@@ -23,14 +24,33 @@ const COST: Partial<Record<OpName | 'picture' | 'surface', number>> = {
 /** A value that costs less than this is computed again: keeping it means reading and writing a column of memory. */
 const DEAR = 24
 
+/** What a look says at one place of a program. Pins are the same list as long as nobody changes them. */
+export type SourceValue = number | readonly Pin[]
+
+/** All that a program reads of a look, by the instruction that reads it. */
+export function sourceValues(program: Program, read: ParamReader): Map<Ref, SourceValue> {
+  const values = new Map<Ref, SourceValue>()
+  program.code.forEach((i, ref) => {
+    if (i.op === 'param') values.set(ref, read(i.ref))
+    else if (i.op === 'pinned') values.set(ref, read.pins?.(i.node, i.param) ?? 0)
+  })
+  return values
+}
+
 /**
  * The values of a program that may change with some of its instructions: themselves, and all that reads them.
  * @param sources the instructions whose values change
+ * @param through whether what is gathered changes with what it is gathered of; else, at single points, it is among the sources or stays
  */
-export function touchedBy(program: Program, sources: ReadonlySet<Ref>): Set<Ref> {
+export function touchedBy(
+  program: Program,
+  sources: ReadonlySet<Ref>,
+  through: 'points' | 'gathered' = 'gathered',
+): Set<Ref> {
   const touched = new Set<Ref>()
   program.code.forEach((instruction, ref) => {
-    const reads = isGathered(instruction) ? readsOf(instruction) : operands(program, ref)
+    const gathers = isGathered(instruction) && through === 'gathered'
+    const reads = gathers ? readsOf(instruction) : operands(program, ref)
     if (sources.has(ref) || reads.some(r => touched.has(r))) touched.add(ref)
   })
   return touched

@@ -1,0 +1,110 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { Analyzer } from '#core/evaluate/analysis'
+import { FollowingEvaluator } from '#core/evaluate/followed'
+import { Gatherer } from '#core/evaluate/gather'
+import { setParam } from '#core/graph/edit'
+import { kindFor } from '#core/graph/kinds'
+import { samplePoints } from '#core/mesh/sample'
+import { lower, reader, refsOf } from '#core/program/lower'
+import { kioskRoofMossLook } from '../../demo/kioskRoofMossLook'
+import { kernels, lookOf, row, tablesOf } from '../helpers'
+
+const tables = tablesOf(row(3))
+const points = samplePoints(tables.mesh, 500)
+
+describe('values that follow a look', () => {
+  const look = kioskRoofMossLook()
+  const program = lower(look, tables.mesh.maps)
+  const roots = [...program.outputs.values()].flatMap(value => refsOf(value))
+  const following = (): FollowingEvaluator =>
+    new FollowingEvaluator(kernels, program, roots, tables, new Gatherer(kernels, program, tables, 'here', 512))
+  const numbers = look.nodes.flatMap(n =>
+    Object.entries(kindFor(n)?.params ?? {}).flatMap(([name, d]) =>
+      d.type === 'number' && !n.recipe ? [{ node: n.id, name, d }] : [],
+    ),
+  )
+
+  it('are those of a first run, after any run of changes, at points that were looked at now and then', () => {
+    const values = following()
+    const often = values.follow(points)
+    const seldom = values.follow(samplePoints(tables.mesh, 90))
+    let now = look
+    fc.assert(
+      fc.property(
+        fc.nat(numbers.length - 1),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.boolean(),
+        (which, share, both) => {
+          const { node, name, d } = numbers[which]!
+          now = setParam(now, node, name, d.min + (d.max - d.min) * share)
+          values.refresh(reader(now))
+          const first = following()
+          first.refresh(reader(now))
+          for (const followed of both ? [often, seldom] : [often]) {
+            values.bring(followed)
+            const fresh = first.follow(followed.points)
+            first.bring(fresh)
+            for (const [ref, column] of fresh.columns) expect([...followed.columns.get(ref)!]).toEqual([...column])
+          }
+        },
+      ),
+      { numRuns: 30 },
+    )
+  })
+  it('are computed again only where the change goes', () => {
+    const chain = lookOf({ noise: ['noise'], levels: ['levels'], color: ['color'], finish: ['finish'] }, [
+      'noise.value > levels.value',
+      'levels.value > finish.roughness',
+      'color.color > finish.baseColor',
+      'finish.finish > result.finish',
+    ])
+    const lowered = lower(chain, [])
+    const refs = (port: string) => refsOf(lowered.outputs.get(port)!)
+    const all = ['noise1/value', 'levels1/value', 'color1/color'].flatMap(refs)
+    const values = new FollowingEvaluator(kernels, lowered, all, tables, new Gatherer(kernels, lowered, tables))
+    values.refresh(reader(chain))
+    const followed = values.follow(points)
+    expect([...values.bring(followed)].sort()).toEqual([...new Set(all)].sort())
+    const noise = followed.columns.get(refs('noise1/value')[0]!)!
+    // The noise is not run again: the levels read what is kept of it.
+    noise.fill(0.25)
+    values.refresh(reader(setParam(chain, 'levels1', 'outLow', 0.5)))
+    expect([...values.bring(followed)]).toEqual(refs('levels1/value'))
+    const levels = followed.columns.get(refs('levels1/value')[0]!)!
+    expect(new Set(levels).size).toBe(1)
+    expect(levels[0]).toBeCloseTo(0.625, 5)
+  })
+})
+
+describe('statistics', () => {
+  const look = lookOf(
+    {
+      one: ['noise', { size: 4 }],
+      two: ['noise', { size: 9 }],
+      under: ['coverage', { share: 30 }],
+      over: ['coverage', { share: 60 }],
+      finish: ['finish'],
+    },
+    [
+      'one.value > under.value',
+      'two.value > over.value',
+      'under.value > finish.roughness',
+      'over.value > finish.metalness',
+      'finish.finish > result.finish',
+    ],
+  )
+  it('that nothing has changed stay exact while another number is dragged', () => {
+    const analyzer = new Analyzer(kernels, tables)
+    const exact = new Map(analyzer.gather(look, true, true).map(({ ref, value }) => [ref, value]))
+    const dragged = setParam(look, 'coverage2', 'share', 45)
+    const soon = analyzer.gather(dragged, false, false)
+    expect(soon.length).toBeGreaterThan(0)
+    expect(soon.length).toBeLessThan(exact.size)
+    // What came has another value; of the rest nothing was found out anew.
+    for (const { ref, value } of soon) expect(value).not.toBe(exact.get(ref))
+    // When the hands rest, only that is found out from all points.
+    const late = analyzer.gather(dragged, true, false)
+    expect(late.map(v => v.ref).filter(ref => !soon.some(v => v.ref === ref))).toEqual([])
+  })
+})
