@@ -1,11 +1,12 @@
 import type { Analysis } from '#core/evaluate/analysis'
+import type { Pace } from '#core/evaluate/gather'
 import { evaluator } from '../shared/evaluation'
 import { handsRest } from '../stage/turns'
 
 /** Pictures of data follow a drag at this distance at the latest, in milliseconds. */
 const FOLLOWS = 250
 /** The first picture goes before the first pictures of data, for so long. */
-const FIRST = 3000
+const FIRST = 10_000
 
 /** How long nothing changes before swatches are made smooth, in milliseconds. */
 const RESTS = 450
@@ -34,10 +35,7 @@ export function useAnalysis() {
         else {
           await handsRest(looking.standing?.step ? FOLLOWS : FIRST)
           if (!project.tables) break
-          const focus = project.selected.length === 1 ? project.selected[0] : undefined
-          const next = await evaluator.analyze(project.look, focus, [...project.scope], swatchRatio())
-          // Only pictures that have changed arrive; the others stay the same objects.
-          analysis.value = next && { ...next, swatches: { ...analysis.value?.swatches, ...next.swatches } }
+          await analyze('hasty')
         }
       } while (again)
       clearTimeout(resting)
@@ -46,10 +44,26 @@ export function useAnalysis() {
       running = false
     }
   }
+  async function analyze(pace: Pace): Promise<void> {
+    const focus = project.selected.length === 1 ? project.selected[0] : undefined
+    const next = await evaluator.analyze(project.look, pace, focus, [...project.scope], swatchRatio())
+    // Only pictures that have changed arrive; the others stay the same objects.
+    analysis.value = next && { ...next, swatches: { ...analysis.value?.swatches, ...next.swatches } }
+  }
+  /** What was found out hastily is found out exactly now, and pictures of data become smooth. */
   async function refine(): Promise<void> {
     if (running || !analysis.value) return
     await handsRest()
+    if (running || !project.tables) return
+    running = true
+    try {
+      await analyze('exact')
+    } finally {
+      running = false
+    }
+    if (again) return refresh()
     const seen = analysis.value
+    if (!seen) return
     const swatches = await evaluator.refine(swatchRatio())
     if (analysis.value === seen && Object.keys(swatches).length)
       analysis.value = { ...seen, swatches: { ...seen.swatches, ...swatches } }

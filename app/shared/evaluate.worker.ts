@@ -1,7 +1,7 @@
 import * as Comlink from 'comlink'
 import { z } from 'zod'
 import { Analyzer, type Analysis } from '#core/evaluate/analysis'
-import type { WholeValues } from '#core/evaluate/gather'
+import { PACES, type WholeValues } from '#core/evaluate/gather'
 import { checkValues } from '#core/evaluate/lookChecks'
 import { replacementOf, type Replacement } from '#core/evaluate/replacement'
 import { Workpiece } from '#core/evaluate/workpiece'
@@ -29,6 +29,7 @@ import { draco } from '../mesh/draco'
 import type { Shared } from '../stage/stage.worker'
 
 const surfaceSchema = z.strictObject({ triangle: z.number().int().nonnegative(), u: z.number(), v: z.number() })
+const paceSchema = z.enum(PACES)
 const ratioSchema = z.number().int().min(1).max(2).default(1)
 const placeSchema = z.strictObject({ u: z.number(), v: z.number() })
 const limitsSchema = z.object({ bytes: z.number().positive(), triangles: z.number().positive() })
@@ -279,19 +280,20 @@ const evaluatorApi = {
   unwrap: (): Promise<Answer<Uint8Array>> => attempt(async () => unwrap(piece!.file)),
 
   /** The values of the result that need the whole surface: what the stage waits for. */
-  gather: (look: unknown, exact: boolean, all: boolean, port?: unknown, hasty?: unknown): WholeValues =>
-    analyzer?.gather(parseLook(look), exact, all, z.string().optional().parse(port), hasty === true) ?? [],
+  gather: (look: unknown, pace: unknown, all: boolean, port?: unknown): WholeValues =>
+    analyzer?.gather(parseLook(look), paceSchema.parse(pace), all, z.string().optional().parse(port)) ?? [],
 
   /** What is wrong with the look on this mesh. */
   check: async (look: unknown, texels: number): Promise<Finding[]> =>
     piece ? checkValues(await loading, piece.tables, parseLook(look), texels) : [],
 
-  analyze(look: unknown, focus?: string, scope?: unknown, ratio?: unknown): Analysis | null {
+  analyze(look: unknown, pace: unknown, focus?: string, scope?: unknown, ratio?: unknown): Analysis | null {
     const analysis = analyzer?.analyze(
       parseLook(look),
       focus,
       z.array(z.string()).optional().parse(scope),
       ratioSchema.parse(ratio),
+      paceSchema.parse(pace),
     )
     return analysis
       ? Comlink.transfer(

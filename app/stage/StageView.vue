@@ -10,6 +10,7 @@ import { evaluator, kernels } from '../shared/evaluation'
 import { drawsInSoftware, Stage, type Inspected, type Standing } from './stage'
 import { VIEWS, type View } from './lightPass'
 import { useRightClick } from '../shared/rightClick'
+import { CostlyValues } from './costlyValues'
 import { shapeOf } from './shownLook'
 import type { Tone } from './useLooking'
 import { LEVELS } from '../mesh/useMesh'
@@ -117,56 +118,30 @@ function takeLook(): void {
   clearTimeout(resting)
   if (!waits) lagging.value = false
   else {
-    void gather(false)
-    resting = setTimeout(() => void gather(true), REST)
+    costly.soon()
+    resting = setTimeout(() => costly.exactly(), REST)
   }
 }
 
 // Coverage, softening and the like come from the worker. While the hands move they follow as fast as they can, from fewer
 // points; when they rest, from all. The stage shows the last good state meanwhile, and says so.
 const REST = 250
-const SAY_AFTER = 150
 const EXACT_WAITS = 8000
 const lagging = ref(false)
 let resting: ReturnType<typeof setTimeout> | undefined
-let gathering = false
-let asking: { exact: boolean } | undefined
-let sentFor: { tables: unknown; shape: string } | undefined
-async function gather(exact: boolean): Promise<void> {
-  if (asking) asking.exact = exact || asking.exact
-  else asking = { exact }
-  if (gathering) return
-  gathering = true
-  const saying = setTimeout(() => {
-    lagging.value = true
-  }, SAY_AFTER)
-  try {
-    while (asking && stage.value && project.tables) {
-      // The exact values take long, and nothing else is found out meanwhile: the picture goes first.
-      if (asking.exact) await handsRest(EXACT_WAITS)
-      if (!asking || !project.tables || !stage.value) break
-      const { exact: all } = asking
-      const { tables } = project
-      const { shown: look, probeKey: port } = looking
-      const shape = shapeOf(look, port)
-      asking = undefined
-      const again = sentFor?.tables !== tables || sentFor.shape !== shape
-      // The first picture does not wait for what takes long to find out; the exact one comes when the hands rest.
-      const values = await evaluator.gather(look, all, again, port, again && !all)
-      if (project.tables !== tables) {
-        asking = { exact: true }
-        // Better than nothing until then, as long as the vertices are those.
-        if (project.tables?.mesh.positions === tables.mesh.positions) stage.value.give(shape, values)
-        continue
-      }
-      sentFor = { tables, shape }
-      stage.value.give(shape, values)
-    }
-  } finally {
-    clearTimeout(saying)
-    gathering = lagging.value = false
-  }
-}
+const costly = new CostlyValues({
+  seen() {
+    const { tables } = project
+    const { shown: look, probeKey: port } = looking
+    return stage.value && tables ? { tables, shape: shapeOf(look, port), look, port } : null
+  },
+  find: ({ look, port }, pace, all) => evaluator.gather(look, pace, all, port),
+  give: (shape, values) => stage.value?.give(shape, values),
+  rests: () => handsRest(EXACT_WAITS),
+  lags(on) {
+    lagging.value = on
+  },
+})
 // What is shown of it, and in what light.
 const seen = computed(() => looking.probe && analysis.value?.ports[`${looking.probe.node}/${looking.probe.port}`])
 watch([stage, view, () => looking.tone, seen, () => looking.probe], () => {
@@ -197,8 +172,8 @@ watch([stage, () => looking.kept, () => project.tables], async () => {
   const { kept } = looking
   const take = stage.value?.keep(kept)
   if (!kept || !take) return
-  const values = await evaluator.gather(kept, true, true)
-  sentFor = undefined
+  const values = await evaluator.gather(kept, 'exact', true)
+  costly.forget()
   if (looking.kept === kept) take(shapeOf(kept), values)
 })
 watch([stage, () => looking.wipe], () => stage.value?.setWipe(looking.wipe))
@@ -438,8 +413,8 @@ defineExpose({
   tile: (look: Look, width: number, count: number) =>
     stage.value?.tile(look, width, count, async l => {
       // What the worker has sent for the stage's own look does not hold for this one.
-      sentFor = undefined
-      return evaluator.gather(l, false, true)
+      costly.forget()
+      return evaluator.gather(l, 'soon', true)
     }) ?? Promise.resolve(null),
 })
 </script>

@@ -8,7 +8,7 @@ import type { Box } from '#core/mesh/mesh'
 import type { Program } from '#core/program/lower'
 import type { Probed } from '#core/program/probe'
 import type { Ref } from '#core/program/ops'
-import type { Slot } from './stage.worker'
+import type { Slot } from './slots'
 import type { Camera, Sample } from './sample'
 
 /** A look of some shape, made ready to be evaluated at points of the surface. */
@@ -53,6 +53,8 @@ export interface Backend {
   /** Which parts are not seen, and whether there is a ground. */
   setHidden(hidden: ReadonlySet<number>): void
   setGround(on: boolean): void
+  /** A look of another shape will come when its costly values are there. */
+  prepare(slot: Slot, lowered: LoweredLook): void
   /** Takes a look, or new parameters of one, with costly values that were gathered for it. */
   setLook(slot: Slot, lowered: LoweredLook, values: WholeValues): void
   forget(slot: Slot): void

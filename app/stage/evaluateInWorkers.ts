@@ -6,7 +6,8 @@ import type { MeshTables } from '#core/evaluate/tables'
 import { SEEN_WORDS } from '#core/evaluate/visible'
 import type { Box } from '#core/mesh/mesh'
 import { evaluator } from '../shared/evaluation'
-import type { Slot, StageApi, Strip } from './stage.worker'
+import type { Slot } from './slots'
+import type { StageApi, Strip } from './stage.worker'
 import { groundUnder, type Backend, type LoweredLook, type Outcome, type Rectangle } from './backend'
 import type { Camera, Sample } from './sample'
 import { Tiles } from './tiles'
@@ -65,11 +66,20 @@ export class EvaluateInWorkers implements Backend {
     this.groundOn = on
   }
 
+  prepare(slot: Slot, { look, port, shape }: LoweredLook): void {
+    this.tellAll(api => void api.prepare(slot, { look, shape, ...(port && { port }) }))
+  }
+
   setLook(slot: Slot, { look, port, shape }: LoweredLook, values: WholeValues): void {
+    this.tellAll(api => void api.setLook(slot, { look, shape, values, ...(port && { port }) }))
+  }
+
+  /** Tells every worker, once they have the mesh, unless there is another by then. */
+  private tellAll(tell: (api: Comlink.Remote<StageApi>) => void): void {
     const { meshes } = this
     void this.ready.then(() => {
       if (meshes !== this.meshes) return
-      for (const { api } of this.threads) void api.setLook(slot, { look, shape, values, ...(port && { port }) })
+      for (const { api } of this.threads) tell(api)
     })
   }
 

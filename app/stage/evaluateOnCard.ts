@@ -28,7 +28,7 @@ import {
   pictureUniforms,
   type LookShader,
 } from '#core/shader/glsl'
-import type { Slot } from './stage.worker'
+import { SLOTS, type Slot } from './slots'
 import type { Backend, LoweredLook, Outcome, Rectangle } from './backend'
 import { LIST_WIDTH, listTexture, ownerTexture, triangleTexture, vertexTexture } from './meshTextures'
 import { stateTexture } from './partState'
@@ -305,6 +305,8 @@ export class EvaluateOnCard implements Backend {
   private tables?: MeshTables
   private readonly full = new FullPass()
   private readonly looks: Partial<Record<Slot, CardLook>> = {}
+  /** Looks of another shape, compiled before they can be shown. */
+  private readonly prepared: Partial<Record<Slot, CardLook>> = {}
   private mesh: Record<string, IUniform> = {}
 
   private readonly surface = new SurfacePass()
@@ -320,7 +322,7 @@ export class EvaluateOnCard implements Backend {
 
   setMesh(tables: MeshTables, box: Box, same: boolean): void {
     this.tables = tables
-    for (const slot of Object.keys(this.looks) as Slot[]) this.forget(slot)
+    for (const slot of SLOTS) this.forget(slot)
     if (same) return
     this.surface.setMesh(tables, box)
     this.setHidden(this.hidden)
@@ -339,9 +341,19 @@ export class EvaluateOnCard implements Backend {
       return
     }
     old?.dispose()
-    const look = new CardLook(this.kernels, lowered, this.tables!, this.mesh)
+    this.prepare(slot, lowered)
+    const look = this.prepared[slot]!
+    this.prepared[slot] = undefined
     this.looks[slot] = look
     look.refresh(lowered, values)
+  }
+
+  prepare(slot: Slot, lowered: LoweredLook): void {
+    const old = this.prepared[slot]
+    if (old?.lowered.shape === lowered.shape) return
+    old?.dispose()
+    const look = new CardLook(this.kernels, lowered, this.tables!, this.mesh)
+    this.prepared[slot] = look
     void this.compile(look)
   }
 
@@ -356,7 +368,8 @@ export class EvaluateOnCard implements Backend {
 
   forget(slot: Slot): void {
     this.looks[slot]?.dispose()
-    this.looks[slot] = undefined
+    this.prepared[slot]?.dispose()
+    this.looks[slot] = this.prepared[slot] = undefined
   }
 
   setHidden(hidden: ReadonlySet<number>): void {
@@ -407,7 +420,7 @@ export class EvaluateOnCard implements Backend {
   }
 
   dispose(): void {
-    for (const slot of Object.keys(this.looks) as Slot[]) this.forget(slot)
+    for (const slot of SLOTS) this.forget(slot)
     this.dropMesh()
     this.surface.dispose()
     this.state.dispose()

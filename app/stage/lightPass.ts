@@ -19,11 +19,11 @@ import {
 import type { ChannelPicture } from '#core/evaluate/visible'
 import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import type { Probed } from '#core/program/probe'
-import type { Slot } from './stage.worker'
+import type { Slot } from './slots'
 import type { KeyLight } from './keyLight'
 import { rampTexture } from './inspectMaterial'
 import type { FullPass } from './passes'
-import type { Sample } from './sample'
+import type { Channels, Sample } from './sample'
 import type { ShadowPass } from './shadowPass'
 
 /** What the stage shows: the finished surface, or one channel as it is, without light. */
@@ -348,6 +348,9 @@ void main() {
   gl_Position = vec4(position.xy, 0.0, 1.0);
 }`
 
+/** Whether something shines or lets light through: then there are pictures of that, too. */
+const hasGlow = ({ pictures }: Channels): boolean => pictures.includes('glow')
+
 /** What the light falls on: a sample's channels, and what of the mesh it has to know. */
 export interface Lit {
   sample: Sample
@@ -485,12 +488,26 @@ export class LightPass {
       renderer.setClearColor(background, 1)
       renderer.clear()
     }
-    const glows = channels.pictures.length > 3
+    const glows = hasGlow(channels)
     if (plain) {
       full.draw(renderer, this.finishedBy(glows, lighting.tilts), target, camera, tiles?.surface)
       if (lighting.ground) full.draw(renderer, this.ground, target, camera, tiles?.ground)
     } else full.draw(renderer, glows ? this.glowing : this.channels, target, camera, tiles?.surface)
     target.scissorTest = false
+  }
+
+  /** Compiles what lights a look, in the background. */
+  async ready(
+    renderer: WebGLRenderer,
+    { sample, slot }: Lit,
+    { environment, tilts }: Lighting,
+    target: WebGLRenderTarget,
+  ): Promise<void> {
+    const { camera } = sample
+    this.full.scene.environment = environment
+    const glows = hasGlow(sample.channels[slot]!)
+    await this.full.ready(renderer, this.finishedBy(glows, tilts), target, camera)
+    await this.full.ready(renderer, this.ground, target, camera)
   }
 
   private finishedBy(glows: boolean, tilts: boolean): LightMaterial {

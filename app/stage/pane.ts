@@ -1,5 +1,5 @@
 import { Vector2, type WebGLRenderTarget } from 'three'
-import type { Slot } from './stage.worker'
+import type { Slot } from './slots'
 import type { Outcome } from './backend'
 import { Eyes } from './eyes'
 import { finished } from './evaluateOnCard'
@@ -182,7 +182,7 @@ export class Pane {
     if (outcome === 'compiling') return 'compiling'
     if (outcome === 'stale') return 'more'
     const picture = this.picture(step)
-    await this.light(sample, picture, 1)
+    await this.light(sample, picture, 1, step > 1)
     this.shown = { ...wanted, sample, picture, count: 1 }
     Object.assign(this.counted, { evaluated: before + outcome.evaluated, visible: outcome.visible })
     return 'more'

@@ -10,7 +10,7 @@ import {
   type WebGLRenderer,
 } from 'three'
 import type { ChannelPicture } from '#core/evaluate/visible'
-import type { Slot } from './stage.worker'
+import type { Slot } from './slots'
 import { surfaceTarget } from './surfacePass'
 import type { Tiles } from './tiles'
 

@@ -6,7 +6,7 @@ import type { Channel } from '#core/graph/types'
 import type { Kernels } from '#core/kernels/kernels'
 import { lower, signature } from '#core/program/lower'
 import { probe, type Probed } from '#core/program/probe'
-import type { Slot } from './stage.worker'
+import type { Slot } from './slots'
 import type { Backend, LoweredLook } from './backend'
 
 /** What tells two programs apart: the look's shape, and the port that is looked at instead of the result. */
@@ -16,7 +16,7 @@ export const shapeOf = (look: Look, port?: string): string => (port ? `${signatu
 export class ShownLook {
   private tables?: MeshTables
   private shown?: LoweredLook
-  private coming?: LoweredLook
+  private next?: LoweredLook
   /** Counts the changes of what is to be seen. */
   version = 0
 
@@ -28,6 +28,10 @@ export class ShownLook {
     private readonly changed: () => void,
   ) {}
 
+  /** What will be seen once its costly values are there. */
+  get coming(): LoweredLook | undefined {
+    return this.next
+  }
   /** What is to be seen; undefined as long as nothing can be. */
   get lowered(): LoweredLook | undefined {
     return this.shown
@@ -37,7 +41,7 @@ export class ShownLook {
   }
   /** The channels that the look sets. */
   get channels(): ReadonlySet<Channel> {
-    return (this.coming ?? this.shown)?.sets ?? new Set()
+    return (this.next ?? this.shown)?.sets ?? new Set()
   }
   get shows(): Probed | undefined {
     return this.shown?.shows
@@ -46,14 +50,14 @@ export class ShownLook {
   /** Takes a mesh. @param same whether vertices and triangles are those from before: then what is shown stays until the look is set again */
   setMesh(tables: MeshTables, same: boolean): void {
     this.tables = tables
-    this.coming = undefined
+    this.next = undefined
     if (!same) this.shown = undefined
     else if (this.shown) this.shown = { ...this.shown, shape: '' }
   }
 
   /** Whether a look differs from what is shown, or coming, in numbers alone. */
   fits(look: Look, port?: string): boolean {
-    return shapeOf(look, port) === (this.coming ?? this.shown)?.shape
+    return shapeOf(look, port) === (this.next ?? this.shown)?.shape
   }
 
   /**
@@ -64,11 +68,12 @@ export class ShownLook {
     const { tables } = this
     if (!tables) return false
     const shape = shapeOf(look, port)
-    if (shape === this.shown?.shape) this.coming = undefined
-    else if (shape !== this.coming?.shape) this.coming = this.lower(tables, look, shape, port)
-    const shown = this.coming ?? this.shown!
+    if (shape === this.shown?.shape) this.next = undefined
+    else if (shape !== this.next?.shape) this.next = this.lower(tables, look, shape, port)
+    const shown = this.next ?? this.shown!
     shown.look = look
-    if (!this.coming || !shown.waits) this.show(shown, [])
+    if (!this.next || !shown.waits) this.show(shown, [])
+    else this.backend.prepare(this.slot, shown)
     return shown.waits
   }
 
@@ -92,13 +97,13 @@ export class ShownLook {
 
   /** Takes what was gathered for a look of some shape. */
   give(shape: string, values: WholeValues): void {
-    if (this.coming?.shape === shape) this.show(this.coming, values)
+    if (this.next?.shape === shape) this.show(this.next, values)
     else if (this.shown?.shape === shape && values.length) this.show(this.shown, values)
   }
 
   private show(lowered: LoweredLook, values: WholeValues): void {
     this.shown = lowered
-    if (this.coming === lowered) this.coming = undefined
+    if (this.next === lowered) this.next = undefined
     this.version++
     this.backend.setLook(this.slot, lowered, values)
     this.changed()

@@ -8,9 +8,9 @@ import { boundsOf, type Box } from '#core/mesh/mesh'
 import type { Surroundings } from '#core/trace/light'
 import type { RigName } from '#core/trace/rigs'
 import { stageIsWorking } from './turns'
-import type { Slot } from './stage.worker'
+import type { Slot } from './slots'
 import { ReferenceBalls } from './balls'
-import type { Backend } from './backend'
+import type { Backend, LoweredLook } from './backend'
 import { ContactPass } from './contactPass'
 import { pictureLight, rigLight, type Light, type Sharpness } from './environment'
 import { EvaluateInWorkers } from './evaluateInWorkers'
@@ -25,6 +25,7 @@ import { PresentPass } from './presentPass'
 import { proofOf, viewAll, type Proof } from './proof'
 import { ShadowPass } from './shadowPass'
 import { shapeOf, ShownLook } from './shownLook'
+import { warmUp } from './warmUp'
 
 export type { Eye } from './eyes'
 export type { Inspected, Layout } from './inspectView'
@@ -295,8 +296,23 @@ export class Stage implements Passes {
 
   /** Shows a look, or a port of it. @returns whether values have to be gathered for it, and brought by `give` */
   setLook(look: Look, port?: string): boolean {
-    return this.looks.now.setLook(look, port)
+    const waits = this.looks.now.setLook(look, port)
+    const { coming } = this.looks.now
+    if (waits && coming) this.warm(coming)
+    return waits
   }
+
+  /** The shaders that light a look are compiled while its values are found out. */
+  private warm({ pictures, sets, program }: LoweredLook): void {
+    const { first } = this.rigs
+    const key = `${pictures.join()} ${sets.has('height')}`
+    if (!first || this.warmed.has(key)) return
+    this.warmed.add(key)
+    const lighting = { ...this.lighting(first), tilts: sets.has('height'), bends: Boolean(program.normals) }
+    void warmUp(this, lighting, pictures, this.eyes.camera)
+  }
+
+  private readonly warmed = new Set<string>()
   give(shape: string, values: WholeValues): void {
     this.looks.now.give(shape, values)
   }

@@ -14,15 +14,12 @@ import {
   withNormal,
   type ChannelPicture,
 } from '#core/evaluate/visible'
-import { parseLook } from '#core/graph/look'
-import { loadKernels } from '#core/kernels/kernels'
+import { parseLook, type Look } from '#core/graph/look'
+import { loadKernels, type Kernels } from '#core/kernels/kernels'
 import { lower, reader } from '#core/program/lower'
 import { probe } from '#core/program/probe'
 import type { Ref } from '#core/program/ops'
-
-/** The looks that are evaluated at once: the one that is worked on, a kept state of it, and one after the other for a sheet. */
-export const SLOTS = ['now', 'kept', 'sheet'] as const
-export type Slot = (typeof SLOTS)[number]
+import { SLOTS, type Slot } from './slots'
 
 const matrix = z.array(z.number()).length(16)
 const lineSchema = z.object({
@@ -55,10 +52,8 @@ const askSchema = z.object({
   ticket: z.number().int(),
   coarse: z.object({ key: z.string(), step: z.number().int().min(2) }).nullable(),
 })
-const lookSchema = z.object({
-  look: z.unknown(),
-  port: z.string().optional(),
-  shape: z.string(),
+const preparedSchema = z.object({ look: z.unknown(), port: z.string().optional(), shape: z.string() })
+const lookSchema = preparedSchema.extend({
   values: z.array(z.object({ ref: z.number().int(), value: z.union([z.number(), z.instanceof(Float32Array)]) })),
 })
 
@@ -106,6 +101,8 @@ let tables: MeshTables | undefined
 let tablesNumber = 0
 const waiting: { number: number; then: () => void }[] = []
 const shown: Partial<Record<Slot, Shown>> = {}
+/** Looks of another shape, made ready before they can be shown. */
+const prepared: Partial<Record<Slot, Shown>> = {}
 const sights = new Map<string, Sight>()
 let newest = 0
 let hidden: Uint8Array | undefined
@@ -122,6 +119,27 @@ const turn = ((): (() => Promise<void>) => {
     })
 })()
 
+/** Makes a look ready to be evaluated on the mesh. */
+function made(kernels: Kernels, mesh: MeshTables, look: Look, shape: string, port?: string): Shown {
+  const whole = lower(look, mesh.mesh.maps)
+  const probed = port ? probe(whole, port) : undefined
+  const { program, normal } = withNormal(probed?.program ?? whole)
+  const pictures = picturesOf(program.sets, probed?.shows === 'color')
+  const lanes = lanesIn(pictures, program, normal)
+  const gatherer = new Gatherer(kernels, program, mesh, 'given')
+  const roots = lanes.filter(ref => ref !== undefined)
+  const opacity = program.sets.has('opacity') ? laneOf(pictures, 'opacity') : undefined
+  return {
+    shape,
+    gatherer,
+    pictures,
+    lanes,
+    evaluator: new RepeatedEvaluator(kernels, program, roots, mesh, gatherer),
+    version: 0,
+    ...(opacity !== undefined && { opacity }),
+  }
+}
+
 const stageApi = {
   /** Through this port the worker that has the mesh sends its tables, numbered. */
   connect(port: MessagePort): void {
@@ -132,7 +150,7 @@ const stageApi = {
           ? { ...data.tables, mesh: { ...data.tables.mesh, ...data.mesh! } }
           : { ...data.tables, mesh: { ...tables.mesh, ...data.tables.mesh } }
       tablesNumber = data.number
-      for (const slot of SLOTS) shown[slot] = undefined
+      for (const slot of SLOTS) shown[slot] = prepared[slot] = undefined
       if (data.mesh) sights.clear()
       for (const w of waiting.splice(0)) {
         if (w.number <= tablesNumber) w.then()
@@ -148,40 +166,32 @@ const stageApi = {
     if (tablesNumber < wanted) await new Promise<void>(then => waiting.push({ number: wanted, then }))
   },
 
+  /** A look, or a port of it, that will come when its costly values are there. */
+  async prepare(slot: Slot, asked: unknown): Promise<void> {
+    const kernels = await loading
+    if (!tables) return
+    const { look, port, shape } = preparedSchema.parse(asked)
+    if (shown[slot]?.shape !== shape && prepared[slot]?.shape !== shape)
+      prepared[slot] = made(kernels, tables, parseLook(look), shape, port)
+  },
+
   /** Takes a look, or a port of it, with the costly values that were gathered for it. */
   async setLook(slot: Slot, asked: unknown): Promise<void> {
     const kernels = await loading
     if (!tables) return
     const { look: document, port, shape, values } = lookSchema.parse(asked)
     const look = parseLook(document)
-    let current = shown[slot]
-    if (current?.shape !== shape) {
-      const whole = lower(look, tables.mesh.maps)
-      const probed = port ? probe(whole, port) : undefined
-      const { program, normal } = withNormal(probed?.program ?? whole)
-      const pictures = picturesOf(program.sets, probed?.shows === 'color')
-      const lanes = lanesIn(pictures, program, normal)
-      const gatherer = new Gatherer(kernels, program, tables, 'given')
-      const roots = lanes.filter(ref => ref !== undefined)
-      const opacity = program.sets.has('opacity') ? laneOf(pictures, 'opacity') : undefined
-      current = {
-        shape,
-        gatherer,
-        pictures,
-        lanes,
-        evaluator: new RepeatedEvaluator(kernels, program, roots, tables, gatherer),
-        version: 0,
-        ...(opacity !== undefined && { opacity }),
-      }
-      shown[slot] = current
-    }
+    const known = [shown[slot], prepared[slot]].find(one => one?.shape === shape)
+    const current = known ?? made(kernels, tables, look, shape, port)
+    shown[slot] = current
+    prepared[slot] = undefined
     current.gatherer.give(values as WholeValues)
     current.evaluator.refresh(reader(look))
     current.version++
   },
 
   forget(slot: Slot): void {
-    shown[slot] = undefined
+    shown[slot] = prepared[slot] = undefined
   },
 
   /** Parts that are not seen. */

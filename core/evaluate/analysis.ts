@@ -12,7 +12,7 @@ import type { Ref } from '../program/ops'
 import { plan } from '../program/plan'
 import { Evaluator } from './evaluator'
 import { FollowingEvaluator, type Followed } from './followed'
-import { Gatherer, MEASURED_POINTS, STATISTIC_POINTS, type WholeValues } from './gather'
+import { Gatherer, type Pace, type WholeValues } from './gather'
 import type { MeshTables } from './tables'
 import { smallView, type SmallView } from './view'
 import { resultRoots } from './visible'
@@ -128,21 +128,17 @@ export class Analyzer {
 
   /**
    * The values that the stage does not compute itself; only those that it has not been sent before.
-   * @param exact from all points; otherwise from fewer, as while a number is dragged
    * @param all those that were sent before, too
    * @param port a port (`node/port`) that the stage shows in place of the result
-   * @param hasty without finding out which parts touch, where that is not known yet
    */
-  gather(look: Look, exact: boolean, all: boolean, port?: string, hasty = false): WholeValues {
+  gather(look: Look, pace: Pace, all: boolean, port?: string): WholeValues {
     const { gatherer, program, costly: forResult, sent } = this.prepare(look)
     const probed = port ? program.outputs.get(port) : undefined
     const own = probed ? gatherer.costly(refsOf(probed)) : []
     const costly = own.length ? [...new Set([...forResult, ...own])] : forResult
     if (own.length) gatherer.need(own)
-    gatherer.accuracy = exact ? STATISTIC_POINTS : MEASURED_POINTS
-    gatherer.hasty = hasty
+    gatherer.pace = pace
     gatherer.refresh(reader(look), costly)
-    gatherer.hasty = false
     if (all) sent.clear()
     const fresh = costly.filter(ref => sent.get(ref) !== gatherer.versionOf(ref))
     for (const ref of fresh) sent.set(ref, gatherer.versionOf(ref))
@@ -175,9 +171,10 @@ export class Analyzer {
    * @param scope the recipes that are open: the nodes of that page are looked at
    * @param ratio device pixels for each CSS pixel of a swatch
    */
-  analyze(look: Look, focus?: string, scope: readonly string[] = [], ratio = 1): Analysis {
+  analyze(look: Look, focus?: string, scope: readonly string[] = [], ratio = 1, pace: Pace = 'exact'): Analysis {
     const session = this.prepare(look, scope)
-    const { values, outputs, atPoints, ports } = session
+    const { values, outputs, atPoints, ports, gatherer } = session
+    gatherer.pace = pace
     values.refresh(reader(look))
     const fresh = values.bring(atPoints)
     const readings: Reading[] = []

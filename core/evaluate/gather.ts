@@ -18,6 +18,13 @@ export const MEASURED_POINTS = 4096
 const SHARE_OF_PART = 1 / 8
 const TIMES_OF_PARTS = 8
 
+/**
+ * How long values may take to find out: exactly; soon, from fewer points; or hastily, too: as if no parts touched where that
+ * is not known, and, until there is something better, with masks neither softened nor moved.
+ */
+export const PACES = ['hasty', 'soon', 'exact'] as const
+export type Pace = (typeof PACES)[number]
+
 /** A value that needs the whole surface, or all parts at once: one number, a column per part, or one per vertex. */
 export type Whole = number | Float32Array
 export type WholeValues = readonly { ref: Ref; value: Whole }[]
@@ -32,7 +39,7 @@ interface Entry {
   version: number
   pins?: unknown
   accuracy?: number
-  /** Made without knowing which parts touch. */
+  /** Made hastily. */
   hasty?: boolean
 }
 
@@ -46,17 +53,22 @@ interface Entry {
 export class Gatherer {
   private readonly entries = new Map<Ref, Entry>()
   private order: Ref[] = []
-  /** Whether values come soon rather than exactly: which parts touch is not found out for them. */
-  hasty = false
+  private hasty = false
 
-  /** @param accuracy points over the surface behind every statistic; it may change */
+  /** @param accuracy points over the surface behind every statistic, until another pace is asked for */
   constructor(
     private readonly kernels: Kernels,
     private readonly program: Program,
     private readonly tables: MeshTables,
     private readonly from: 'here' | 'given' = 'here',
-    public accuracy = STATISTIC_POINTS,
+    private accuracy = STATISTIC_POINTS,
   ) {}
+
+  /** What is known better already stays, as long as nothing that it depends on changes. */
+  set pace(pace: Pace) {
+    this.hasty = pace === 'hasty'
+    this.accuracy = pace === 'exact' ? STATISTIC_POINTS : MEASURED_POINTS
+  }
 
   /** Makes ready what some values depend on. */
   need(refs: Iterable<Ref>): void {
@@ -188,9 +200,10 @@ export class Gatherer {
     )
       return
     entry.accuracy = this.accuracy
-    const hastily = this.hasty && !tables.touchingKnown?.()
-    entry.hasty = hastily && (i.op === 'apart' || i.op === 'pick' || i.op === 'neighbors')
-    const near = hastily ? { ...tables, touching: () => NO_CONTACTS } : tables
+    const blindly = this.hasty && !tables.touchingKnown?.()
+    const roughly = this.hasty && i.op === 'spread' && (fresh || entry.hasty === true)
+    entry.hasty = roughly || (blindly && (i.op === 'apart' || i.op === 'pick' || i.op === 'neighbors'))
+    const near = blindly ? { ...tables, touching: () => NO_CONTACTS } : tables
     const at = (points: SurfacePoints): Float32Array[] => {
       const columns = roots.map(() => new Float32Array(points.count))
       entry.evaluator!.evaluate(points, columns)
@@ -245,6 +258,7 @@ export class Gatherer {
       }
       case 'spread': {
         const [of, amount, edge] = at(vertexPoints(tables)) as [Float32Array, Float32Array, Float32Array]
+        if (roughly) return this.put(entry, of)
         return this.put(
           entry,
           i.way === 'soften' ? soften(tables, of, amount[0]!) : moveEdge(tables, of, amount[0]!, edge[0]!),

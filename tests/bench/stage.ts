@@ -90,8 +90,11 @@ async function measure(page: Page, address: string): Promise<Record<string, unkn
   }
   const cdp = await page.context().newCDPSession(page)
   await cdp.send('Performance.enable')
-  const script = async () =>
-    (await cdp.send('Performance.getMetrics')).metrics.find(m => m.name === 'TaskDuration')!.value * 1000
+  const spent = async () => {
+    const { metrics } = await cdp.send('Performance.getMetrics')
+    const of = (name: string): number => metrics.find(m => m.name === name)!.value * 1000
+    return { script: of('ScriptDuration'), task: of('TaskDuration') }
+  }
   const orbit = await page.evaluate(async () => {
     const { canvas, timed } = (window as unknown as { stageBench: Bench }).stageBench
     const times: number[] = []
@@ -127,7 +130,7 @@ async function measure(page: Page, address: string): Promise<Record<string, unkn
   await settled(page)
   const after = await page.evaluate(() => document.querySelector<HTMLCanvasElement>('.stage canvas')!.dataset.ever)
   // Numbers of nodes all over the look, three steps each.
-  const drags: { node: string; firstMs: number; nextMs: number; taskMs: number }[] = []
+  const drags: { node: string; firstMs: number; nextMs: number; scriptMs: number; taskMs: number }[] = []
   const nodes = await page
     .locator('.card')
     .evaluateAll(cards => cards.map(c => c.closest<HTMLElement>('.vue-flow__node')!.dataset.id!))
@@ -136,7 +139,7 @@ async function measure(page: Page, address: string): Promise<Record<string, unkn
     const field = page.locator('.left [role=spinbutton]:not([aria-disabled=true])').first()
     if (!(await field.isVisible().catch(() => false))) continue
     await settled(page)
-    const busy = await script()
+    const before = await spent()
     const times = await page.evaluate(async () => {
       const { timed } = (window as unknown as { stageBench: Bench }).stageBench
       const target = document.querySelector<HTMLElement>('.left [role=spinbutton]:not([aria-disabled=true])')!
@@ -151,11 +154,13 @@ async function measure(page: Page, address: string): Promise<Record<string, unkn
         )
       return list
     })
+    const after = await spent()
     drags.push({
       node,
       firstMs: times[0]!,
       nextMs: middle(times.slice(1)),
-      taskMs: ((await script()) - busy) / times.length,
+      scriptMs: (after.script - before.script) / times.length,
+      taskMs: (after.task - before.task) / times.length,
     })
   }
   return {
@@ -169,6 +174,7 @@ async function measure(page: Page, address: string): Promise<Record<string, unkn
     dragFirstMs: Math.round(middle(drags.map(d => d.firstMs))),
     dragSlowestMs: Math.round(Math.max(...drags.map(d => d.firstMs))),
     dragNextMs: Math.round(middle(drags.map(d => d.nextMs))),
+    scriptMsPerDragFrame: Math.round(middle(drags.map(d => d.scriptMs)) * 10) / 10,
     taskMsPerDragFrame: Math.round(middle(drags.map(d => d.taskMs)) * 10) / 10,
     evaluatedPerVisible: await page.evaluate(() => {
       const { evaluated, visible } = document.querySelector<HTMLCanvasElement>('.stage canvas')!.dataset

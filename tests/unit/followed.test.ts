@@ -2,13 +2,13 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { Analyzer } from '#core/evaluate/analysis'
 import { FollowingEvaluator } from '#core/evaluate/followed'
-import { Gatherer } from '#core/evaluate/gather'
+import { Gatherer, type WholeValues } from '#core/evaluate/gather'
 import { setParam } from '#core/graph/edit'
 import { kindFor } from '#core/graph/kinds'
 import { samplePoints } from '#core/mesh/sample'
 import { lower, reader, refsOf } from '#core/program/lower'
 import { kioskRoofMossLook } from '../../demo/kioskRoofMossLook'
-import { kernels, lookOf, row, tablesOf } from '../helpers'
+import { ball, kernels, lookOf, meshOf, row, tablesOf } from '../helpers'
 
 const tables = tablesOf(row(3))
 const points = samplePoints(tables.mesh, 500)
@@ -96,15 +96,33 @@ describe('statistics', () => {
   )
   it('that nothing has changed stay exact while another number is dragged', () => {
     const analyzer = new Analyzer(kernels, tables)
-    const exact = new Map(analyzer.gather(look, true, true).map(({ ref, value }) => [ref, value]))
+    const exact = new Map(analyzer.gather(look, 'exact', true).map(({ ref, value }) => [ref, value]))
     const dragged = setParam(look, 'coverage2', 'share', 45)
-    const soon = analyzer.gather(dragged, false, false)
+    const soon = analyzer.gather(dragged, 'hasty', false)
     expect(soon.length).toBeGreaterThan(0)
     expect(soon.length).toBeLessThan(exact.size)
     // What came has another value; of the rest nothing was found out anew.
     for (const { ref, value } of soon) expect(value).not.toBe(exact.get(ref))
     // When the hands rest, only that is found out from all points.
-    const late = analyzer.gather(dragged, true, false)
+    const late = analyzer.gather(dragged, 'exact', false)
     expect(late.map(v => v.ref).filter(ref => !soon.some(v => v.ref === ref))).toEqual([])
+  })
+  it('come hastily from masks as they are, and softened exactly; a drag then goes on with softened ones', () => {
+    const soft = lookOf({ noise: ['noise', { size: 400 }], soften: ['soften', { radius: 300 }], finish: ['finish'] }, [
+      'noise.value > soften.value',
+      'soften.value > finish.roughness',
+      'finish.finish > result.finish',
+    ])
+    const round = tablesOf(meshOf(ball(1, 48, 32)))
+    const columnOf = (values: WholeValues): number[] => [...(values[0]!.value as Float32Array)]
+    const spread = (column: number[]): number => Math.max(...column) - Math.min(...column)
+    const analyzer = new Analyzer(kernels, round)
+    const hasty = columnOf(analyzer.gather(soft, 'hasty', true))
+    const exact = columnOf(analyzer.gather(soft, 'exact', true))
+    expect(spread(exact)).toBeLessThan(spread(hasty) * 0.8)
+    const dragged = setParam(soft, 'noise1', 'size', 700)
+    const now = columnOf(analyzer.gather(dragged, 'hasty', true))
+    expect(now).not.toEqual(exact)
+    expect(now).toEqual(columnOf(new Analyzer(kernels, round).gather(dragged, 'exact', true)))
   })
 })

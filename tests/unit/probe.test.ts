@@ -66,9 +66,9 @@ describe('Looking at a port', () => {
   it('knows of no port that is not there', () => expect(probe(whole, 'noise1/nothing')).toBeUndefined())
   it('gathers what the port needs, though the result does not', () => {
     const analyzer = new Analyzer(kernels, tables)
-    expect(analyzer.gather(look, false, true)).toEqual([])
+    expect(analyzer.gather(look, 'soon', true)).toEqual([])
     // The value that the share exceeds, and those that say how far the values reach.
-    const edges = analyzer.gather(look, false, true, 'coverage1/value')
+    const edges = analyzer.gather(look, 'soon', true, 'coverage1/value')
     const values = at(look, tables, 'noise1/value', samplePoints(tables.mesh, 4000))[0]!
     const shares = edges.map(e => values.filter(x => x > Number(e.value)).length / 4000).sort()
     expect(shares).toHaveLength(3)
