@@ -57,6 +57,28 @@ export function oneOf<T extends string | number>(option: string, choices: readon
   }
 }
 
+/** Most pixels along a side of a picture that is rendered. */
+const MOST_PIXELS = 8192
+
+export interface Size {
+  width: number
+  height: number
+}
+
+/** Reads WIDTHxHEIGHT. @throws UsageError */
+function sizeOf(text: string): Size {
+  const found = /^(\d+)x(\d+)$/.exec(text)
+  const width = Number(found?.[1])
+  const height = Number(found?.[2])
+  if (!(width > 0 && height > 0 && width <= MOST_PIXELS && height <= MOST_PIXELS))
+    throw new UsageError(`--size takes WIDTHxHEIGHT in pixels, up to ${MOST_PIXELS} each, not "${text}".`)
+  return { width, height }
+}
+
+/** Width and height of a picture. */
+export const sizeOption = (size: Size): Option =>
+  new Option('--size <widthxheight>', 'pixels').argParser(sizeOf).default(size, `${size.width}x${size.height}`)
+
 /** What every command takes. */
 export interface VoiceOptions {
   json?: true

@@ -11,6 +11,7 @@ import { inspectCommand } from './commands/inspect'
 import { backupCommand, restoreCommand, storeCommand, userCommand } from './commands/keeping'
 import { readCommand } from './commands/read'
 import { renderCommand } from './commands/render'
+import { sheetCommand } from './commands/sheet'
 import { unwrapCommand } from './commands/unwrap'
 import { valuesCommand } from './commands/values'
 import { completion, SHELLS, type Shell } from './completion'
@@ -28,6 +29,7 @@ const COMMANDS = [
   diffCommand,
   detailCommand,
   renderCommand,
+  sheetCommand,
   readCommand,
   unwrapCommand,
   demoCommand,

@@ -93,6 +93,16 @@ try {
       await page.getByRole('listbox', { name: 'Rolls of the draws' }).focus()
       for (const key of ['ArrowRight', 'ArrowRight', 's', 'ArrowDown']) await page.keyboard.press(key)
     },
+    async sweep() {
+      await open('float rack')
+      await page.getByRole('tab', { name: 'Compare' }).click()
+      await page.getByText('Sweep', { exact: true }).click()
+      await choose(page.getByRole('combobox', { name: 'Setting of the columns', exact: true }), 'Drift · Hue')
+      await choose(page.getByRole('combobox', { name: 'Setting of the rows', exact: true }), 'Glass · Metalness')
+      await choose(page.getByRole('combobox', { name: 'Steps of the rows' }), '3')
+      await page.getByRole('checkbox', { name: 'Numbers' }).click()
+      await page.locator('[role=listbox][aria-busy=false]').waitFor()
+    },
     async deliver() {
       await open('float rack')
       await page.getByRole('tab', { name: 'Deliver' }).click()
@@ -123,7 +133,6 @@ try {
       await page.keyboard.press('2')
       await page.locator('[data-node=glassDrift] .name').click()
     },
-    kiosk: () => open('kiosk roof'),
     async moss() {
       await open('kiosk roof, moss in the shade')
       await page.locator('[data-node=mossCover] .name').click()

@@ -1,13 +1,22 @@
 <script setup lang="ts">
-import type { Roll } from './useSheet'
+import type { SheetNumbers } from '#core/compare/numbers'
+import { toHex } from '#core/color/convert'
+import { numbersInWords } from '#core/compare/table'
+import type { JudgedTile } from './useSheet'
 
-/** A picture of a sheet, with what it is and what was thought of it. */
-const props = defineProps<{ roll: Roll; picture?: ImageData; active: boolean; stale: boolean }>()
+/** A picture of a sheet, with what it is, what was thought of it, and its numbers. */
+const props = defineProps<{
+  tile: JudgedTile
+  picture?: ImageData
+  numbers?: SheetNumbers
+  active: boolean
+  stale: boolean
+}>()
 const canvas = useTemplateRef('canvas')
-const title = computed(() => (props.roll.number ? `Roll ${props.roll.number}` : 'As it is'))
 const thought = computed(() =>
-  props.roll.verdict ? { starred: 'starred', aside: 'set aside' }[props.roll.verdict] : '',
+  props.tile.verdict ? { starred: 'starred', aside: 'set aside' }[props.tile.verdict] : '',
 )
+const words = computed(() => (props.numbers ? numbersInWords(props.numbers) : []))
 watch(
   [canvas, () => props.picture],
   () => {
@@ -26,16 +35,22 @@ watch(
     class="tile"
     role="option"
     :aria-selected="active"
-    :aria-label="thought ? `${title}, ${thought}` : title"
-    :class="{ active, stale, aside: roll.verdict === 'aside' }"
-    :data-roll="roll.number"
+    :aria-label="[tile.title, thought, ...words].filter(Boolean).join(', ')"
+    :class="{ active, stale, aside: tile.verdict === 'aside' }"
+    :data-tile="tile.id"
   >
     <canvas v-show="picture" ref="canvas" />
     <span v-if="!picture" class="waiting ub-quiet">…</span>
     <span class="told">
-      <span class="num">{{ title }}</span>
-      <UIcon v-if="roll.verdict === 'starred'" name="i-lucide-star" aria-hidden="true" />
-      <UIcon v-else-if="roll.verdict === 'aside'" name="i-lucide-eye-off" aria-hidden="true" />
+      <span class="title" :title="tile.title">{{ tile.title }}</span>
+      <UIcon v-if="tile.verdict === 'starred'" name="i-lucide-star" aria-hidden="true" />
+      <UIcon v-else-if="tile.verdict === 'aside'" name="i-lucide-eye-off" aria-hidden="true" />
+    </span>
+    <span v-if="numbers" class="numbers" :title="words.join('\n')">
+      <span class="palette" aria-hidden="true">
+        <span v-for="(p, i) in numbers.palette" :key="i" :style="{ flex: p.share, background: toHex(p.color) }" />
+      </span>
+      <span v-for="w in words" :key="w">{{ w }}</span>
     </span>
   </div>
 </template>
@@ -43,7 +58,8 @@ watch(
 <style scoped>
 .tile {
   display: grid;
-  grid-template-rows: minmax(0, 1fr) auto;
+  grid-template-columns: minmax(0, 1fr);
+  grid-template-rows: minmax(0, 1fr) auto auto;
   min-width: 0;
   min-height: 0;
   border: 1px solid transparent;
@@ -58,10 +74,10 @@ canvas,
   height: 100%;
   min-height: 0;
   object-fit: contain;
-  background: var(--ub-stage);
   transition: opacity 120ms;
 }
 .waiting {
+  background: var(--ub-stage);
   display: grid;
   place-items: center;
 }
@@ -78,7 +94,30 @@ canvas,
   gap: 6px;
   padding: 2px 6px;
   font-size: 12px;
+  font-variant-numeric: tabular-nums;
   color: var(--ub-quiet);
+}
+.title {
+  overflow: hidden;
+  white-space: nowrap;
+  text-overflow: ellipsis;
+}
+.numbers {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 8px;
+  align-content: start;
+  height: 58px;
+  padding: 0 6px 3px;
+  overflow: hidden;
+  font-size: 11px;
+  font-variant-numeric: tabular-nums;
+  color: var(--ub-quiet);
+}
+.palette {
+  display: flex;
+  flex-basis: 100%;
+  height: 6px;
 }
 .active .told {
   color: var(--ub-text);

@@ -1,40 +1,48 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
+import { pullPalette } from '#core/color/palette'
+import { sheetTable } from '#core/compare/table'
 import type { Look } from '#core/graph/look'
-import { titleOf } from '#core/graph/check'
+import { fileStem } from '#core/exchange/names'
+import { evaluator } from '../shared/evaluation'
+import { saveFile } from '../shared/saveFile'
+import SheetBar from './SheetBar.vue'
+import { sheetPicture } from './sheetFile'
 import SheetTile from './SheetTile.vue'
-import { COUNTS, useSheet } from './useSheet'
+import { useSheet, type JudgedTile, type TileLight } from './useSheet'
 
-/** The Compare tab: rolls of the draws in a grid, from the stage's camera and in its light. */
+/** The Compare tab: states of the look, or of the light, in a grid, from the stage's camera. */
 export interface SheetStage {
   endSheet(): void
   viewKey(): string | undefined
-  /** @param count pictures with shifted pixels that make it */
-  tile(look: Look, width: number, count: number): Promise<ImageData | null>
+  /** @param count pictures with shifted pixels that make it @param light where it is not the stage's */
+  tile(look: Look, width: number, count: number, light?: TileLight): Promise<ImageData | null>
 }
 const props = defineProps<{ stage: SheetStage | null }>()
 const project = useProject()
 const looking = useLooking()
 const sheet = useSheet()
-const { count, first, only, starredFirst, drawing, rolls } = storeToRefs(sheet)
-
-const CHOICES = COUNTS.map(n => ({ value: String(n), title: String(n) }))
-const nodes = computed(() => [
-  { value: '', title: 'All draws' },
-  ...drawing.value.map(n => ({ value: n.id, title: titleOf(n) })),
-])
+const { kind, order, tiles, drawing, numbers, showsNumbers, reference } = storeToRefs(sheet)
 
 // ---- Pictures ----
 
 const grid = useTemplateRef('grid')
 const { width, height } = useElementSize(grid)
-/** As many columns as make the tiles largest, with the stage's own shape. */
+/** Height of what stands below a picture, in pixels: a line, and the numbers. */
+const LABEL = 24
+const NUMBERS = 58
+const below = computed(() => LABEL + (withNumbers.value && showsNumbers.value ? NUMBERS : 0))
+/** Beside numbers, pictures stay as high as this at least, and the sheet is scrolled. */
+const READABLE = 110
+const least = computed(() => (below.value > LABEL ? READABLE + below.value : 0))
+/** As many columns as the sheet has, or as make the tiles largest, with the stage's own shape. */
 const columns = computed(() => {
-  const n = rolls.value.length
-  let best = { columns: 1, size: 0 }
+  const n = tiles.value.length
+  if (sheet.width) return sheet.width
+  let best = { columns: 1, size: -Infinity }
   for (let c = 1; c <= n; c++) {
     const rows = Math.ceil(n / c)
-    const size = Math.min(width.value / c, (height.value / rows - LABEL) * shape.value)
+    const size = Math.min(width.value / c, (height.value / rows - below.value) * shape.value)
     if (size > best.size) best = { columns: c, size }
   }
   return best.columns
@@ -44,21 +52,19 @@ const shape = computed(() => {
   const [picture] = pictures.value.values()
   return picture ? picture.width / picture.height : 4 / 3
 })
-/** Height of what stands below a picture, in pixels. */
-const LABEL = 24
-const pictures = shallowRef(new Map<number, ImageData>())
+const pictures = shallowRef(new Map<string, ImageData>())
 /** How many pictures with shifted pixels are in each: first all tiles come, then smooth ones. */
 const ROUGH = 1
 const SMOOTH = 4
 /** What the pictures were made of, and how smooth each is. */
-let made: { look: Look; key: string; counts: Map<number, number> } | undefined
+let made: { look: Look; key: string; counts: Map<string, number> } | undefined
 const painted = ref(0)
 /** Whether a tile is still to come, or to be made smooth. */
 const busy = ref(true)
 const AGAIN = 120
 let asked = 0
-/** Everything but the rolls that a picture depends on. */
-const wanted = (): string => `${props.stage?.viewKey()} ${looking.view} ${only.value} ${columns.value}`
+/** Everything but the tiles that a picture depends on. */
+const wanted = (): string => `${props.stage?.viewKey()} ${looking.view} ${sheet.only} ${columns.value}`
 
 async function paint(): Promise<void> {
   const mine = ++asked
@@ -71,19 +77,51 @@ async function paint(): Promise<void> {
   const { counts } = made
   const across = (width.value / columns.value) * Math.min(2, window.devicePixelRatio)
   for (const count of [ROUGH, SMOOTH]) {
-    painted.value = rolls.value.filter(r => (counts.get(r.number) ?? 0) >= ROUGH).length
-    for (const { number } of rolls.value.filter(r => (counts.get(r.number) ?? 0) < count)) {
-      const picture = await stage.tile(sheet.lookOf(number), across, count)
+    painted.value = tiles.value.filter(t => (counts.get(t.id) ?? 0) >= ROUGH).length
+    for (const { id, of, light } of tiles.value.filter(t => (counts.get(t.id) ?? 0) < count)) {
+      const picture = await stage.tile(of(look), across, count, light)
       if (mine !== asked) return
       if (!picture) return void setTimeout(() => mine === asked && void paint(), AGAIN)
-      counts.set(number, count)
-      pictures.value = new Map([...pictures.value, [number, picture]])
+      counts.set(id, count)
+      pictures.value = new Map([...pictures.value, [id, picture]])
       if (count === ROUGH) painted.value++
     }
+    if (count === ROUGH) await tell(mine, look)
+    if (mine !== asked) return
   }
   busy.value = false
 }
-const stale = computed(() => painted.value < rolls.value.length)
+const stale = computed(() => painted.value < tiles.value.length)
+
+// ---- Numbers ----
+
+const withNumbers = computed(() => kind.value !== 'lights')
+const needsNumbers = computed(
+  () => withNumbers.value && (showsNumbers.value || (order.value !== 'made' && order.value !== 'starred')),
+)
+/** The colors of the picture that the look is to come close to. */
+const COLORS = 6
+const palette = computed(() => {
+  const picture = project.pictures.find(p => p.name === reference.value)
+  return picture ? pullPalette(picture, { x: 0, y: 0, width: 1, height: 1 }, COLORS) : []
+})
+let counted: { look: Look; palette: unknown; tables: unknown } | undefined
+/** Finds the numbers of tiles that have none. */
+async function tell(mine: number, look: Look): Promise<void> {
+  if (!needsNumbers.value) return
+  const { tables } = project
+  const kept = counted?.look === look && counted.palette === palette.value && counted.tables === tables
+  const found = new Map(kept ? numbers.value : [])
+  counted = { look, palette: palette.value, tables }
+  if (kept && tiles.value.every(t => found.has(t.id))) return
+  for (const { id, of } of tiles.value) {
+    if (found.has(id)) continue
+    const next = await evaluator.numbers(of(look), palette.value)
+    if (mine !== asked) return
+    if (next) found.set(id, next)
+  }
+  numbers.value = found
+}
 
 // The sheet follows once the stage has come to rest: what is turned or dragged goes first.
 watch(
@@ -93,9 +131,12 @@ watch(
     () => project.look,
     () => project.tables,
     () => looking.view,
-    rolls,
-    only,
-    width,
+    () => tiles.value.map(t => t.id).join(),
+    () => sheet.only,
+    needsNumbers,
+    palette,
+    // Not the ref itself: it is a shallow one, and with such a source this would run whatever of all these is only looked at anew.
+    () => width.value,
     columns,
   ],
   () => {
@@ -111,37 +152,52 @@ onBeforeUnmount(() => {
 // ---- Judging ----
 
 const chosen = ref(0)
-const active = computed(() => Math.min(chosen.value, rolls.value.length - 1))
-const current = computed(() => rolls.value[active.value]!)
+const active = computed(() => Math.max(0, Math.min(chosen.value, tiles.value.length - 1)))
+const current = computed((): JudgedTile | undefined => tiles.value[active.value])
+const isLook = (tile: JudgedTile | undefined): boolean => !tile || tile.id === 'roll 0'
 function step(by: number): void {
-  chosen.value = Math.min(rolls.value.length - 1, Math.max(0, active.value + by))
+  chosen.value = Math.min(tiles.value.length - 1, Math.max(0, active.value + by))
   grid.value?.querySelectorAll('[role=option]')[active.value]?.scrollIntoView({ block: 'nearest' })
 }
-/** Shows a roll on the stage, to the left of the look as it is. */
-function beside(roll: number): void {
-  const off = looking.kept && besideRoll === roll
-  looking.kept = off ? null : sheet.lookOf(roll)
-  besideRoll = off ? undefined : roll
+/** Shows a tile on the stage, to the left of the look as it is. */
+function beside(tile: JudgedTile | undefined): void {
+  if (!tile || tile.light) return
+  const off = looking.kept && besideTile === tile.id
+  looking.kept = off ? null : tile.of(project.look)
+  besideTile = off ? undefined : tile.id
 }
-let besideRoll: number | undefined
-/** Keeps a roll; the pictures of the others stay with them, whatever their numbers are now. */
-function keep(roll: number): void {
-  if (!roll || project.readOnly) return
-  sheet.keep(roll)
-  pictures.value = new Map([...pictures.value].map(([number, picture]) => [number - roll, picture]))
-  chosen.value = rolls.value.findIndex(r => r.number === 0)
+let besideTile: string | undefined
+/** Keeps a tile: its look, as one step back, or its light. The pictures of the others stay with them, whatever they are called now. */
+function keep(tile: JudgedTile | undefined): void {
+  if (!tile || isLook(tile)) return
+  if (tile.light) {
+    looking.rig = tile.light.rig
+    looking.turn = tile.light.turn
+    return
+  }
+  if (project.readOnly) return
+  const renamed = sheet.keep(tile)
+  const now = renamed(tile.id)
+  pictures.value = new Map([...pictures.value].map(([id, picture]) => [renamed(id), picture]))
+  chosen.value = Math.max(
+    0,
+    tiles.value.findIndex(t => t.id === now),
+  )
+}
+const judge = (verdict: 'starred' | 'aside'): void => {
+  if (current.value) sheet.judge(current.value, verdict)
 }
 const KEYS: Record<string, () => void> = {
   ArrowRight: () => step(1),
   ArrowLeft: () => step(-1),
   ArrowDown: () => step(columns.value),
   ArrowUp: () => step(-columns.value),
-  Home: () => step(-rolls.value.length),
-  End: () => step(rolls.value.length),
-  Enter: () => keep(current.value.number),
-  ' ': () => beside(current.value.number),
-  s: () => sheet.judge(current.value.number, 'starred'),
-  x: () => sheet.judge(current.value.number, 'aside'),
+  Home: () => step(-tiles.value.length),
+  End: () => step(tiles.value.length),
+  Enter: () => keep(current.value),
+  ' ': () => beside(current.value),
+  s: () => judge('starred'),
+  x: () => judge('aside'),
 }
 function key(e: KeyboardEvent): void {
   const act = e.ctrlKey || e.metaKey || e.altKey ? undefined : KEYS[e.key]
@@ -149,69 +205,71 @@ function key(e: KeyboardEvent): void {
   act()
   e.preventDefault()
 }
+
+// ---- Saving ----
+
+async function save(as: 'picture' | 'table'): Promise<void> {
+  const list = tiles.value.map(({ id, title, verdict }) => ({
+    title,
+    verdict: verdict === 'aside' ? 'set aside' : verdict,
+    picture: pictures.value.get(id),
+    numbers: numbers.value.get(id),
+  }))
+  const name = `${fileStem(project.meta?.name ?? '', 'look')}-${kind.value}`
+  if (as === 'table') return saveFile(new Blob([sheetTable(list)], { type: 'text/csv' }), `${name}.csv`)
+  const picture = await sheetPicture(list, columns.value)
+  if (picture) saveFile(picture, `${name}.png`)
+}
+const LISTS = { rolls: 'Rolls of the draws', sweep: 'Values of the sweep', lights: 'The look in every light' }
 </script>
 
 <template>
   <section class="sheet" aria-label="Compare">
-    <header>
-      <label class="pair">
-        <span>Rolls</span>
-        <ChoiceField
-          :value="String(count)"
-          label="Number of rolls"
-          :choices="CHOICES"
-          @change="count = Number($event) as typeof count"
-        />
-      </label>
-      <label class="pair">
-        <span>of</span>
-        <ChoiceField :value="only" label="Draws that are rolled" :choices="nodes" @change="only = $event" />
-      </label>
-      <ToolButton icon="i-lucide-chevron-left" label="Earlier rolls" :disabled="first === 1" @press="sheet.back()" />
-      <ToolButton icon="i-lucide-chevron-right" label="More rolls" @press="sheet.more()" />
-      <UCheckbox v-model="starredFirst" label="Starred first" />
-      <span class="grow" />
-      <span class="ub-quiet num" role="status">{{ stale ? `${painted} of ${rolls.length}` : '' }}</span>
-    </header>
-    <p v-if="!drawing.length" class="empty">
+    <SheetBar :status="stale && tiles.length ? `${painted} of ${tiles.length}` : ''" @save="save" />
+    <p v-if="!project.tables" class="empty">There is no mesh yet.</p>
+    <p v-else-if="kind === 'rolls' && !drawing.length" class="empty">
       Nothing in this look is drawn. Add a Part random or a Palette in Build, and its rolls stand here side by side.
     </p>
-    <p v-else-if="!project.tables" class="empty">There is no mesh yet.</p>
+    <p v-else-if="!tiles.length" class="empty">
+      Choose a setting for the columns: its values stand here side by side. Rows go through a second one.
+    </p>
     <div
       v-else
       ref="grid"
       class="grid"
       role="listbox"
       tabindex="0"
-      aria-label="Rolls of the draws"
+      :aria-label="LISTS[kind]"
       :aria-busy="busy"
-      :aria-activedescendant="`roll-${current.number}`"
-      :style="{ '--columns': columns }"
+      :aria-activedescendant="`tile ${current?.id}`.replaceAll(' ', '-')"
+      :style="{ '--columns': columns, '--least': `${least}px` }"
       @keydown="key"
     >
       <SheetTile
-        v-for="(roll, i) in rolls"
-        :id="`roll-${roll.number}`"
-        :key="roll.number"
-        :roll="roll"
-        :picture="pictures.get(roll.number)"
+        v-for="(tile, i) in tiles"
+        :id="`tile ${tile.id}`.replaceAll(' ', '-')"
+        :key="tile.id"
+        :tile="tile"
+        :picture="pictures.get(tile.id)"
+        :numbers="withNumbers && showsNumbers ? numbers.get(tile.id) : undefined"
         :active="i === active"
         :stale="stale"
         @click="chosen = i"
-        @dblclick="keep(roll.number)"
+        @dblclick="keep(tile)"
       />
     </div>
-    <footer v-if="drawing.length">
-      <UButton :disabled="!current.number || Boolean(project.readOnly)" @click="keep(current.number)">
-        Keep <template v-if="current.number">roll {{ current.number }}</template> <UKbd value="enter" />
+    <footer v-if="current && tiles.length">
+      <UButton :disabled="isLook(current) || Boolean(project.readOnly && !current.light)" @click="keep(current)">
+        <template v-if="current.light">Light the stage like this</template>
+        <template v-else>Keep {{ isLook(current) ? '' : current.title }}</template> <UKbd value="enter" />
       </UButton>
-      <UButton variant="link" @click="beside(current.number)">
+      <UButton v-if="!current.light" variant="link" @click="beside(current)">
         {{ looking.kept ? 'Beside off' : 'Beside the look' }} <UKbd>Space</UKbd>
       </UButton>
-      <UButton variant="link" @click="sheet.judge(current.number, 'starred')">
+      <UButton variant="link" @click="judge('starred')">
         {{ current.verdict === 'starred' ? 'Take the star off' : 'Star' }} <UKbd value="S" />
       </UButton>
-      <UButton variant="link" @click="sheet.judge(current.number, 'aside')">
+      <UButton variant="link" @click="judge('aside')">
         {{ current.verdict === 'aside' ? 'Bring back' : 'Set aside' }} <UKbd value="X" />
       </UButton>
     </footer>
@@ -225,34 +283,22 @@ function key(e: KeyboardEvent): void {
   min-height: 0;
   background: var(--ub-panel);
 }
-header,
 footer {
   display: flex;
   align-items: center;
   gap: 10px;
   padding: 6px 12px;
 }
-header {
-  border-bottom: 1px solid var(--ub-line);
-}
 footer {
   border-top: 1px solid var(--ub-line);
-}
-.pair {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-}
-.grow {
-  flex: 1;
 }
 .grid {
   display: grid;
   grid-template-columns: repeat(var(--columns), minmax(0, 1fr));
-  grid-auto-rows: minmax(0, 1fr);
+  grid-auto-rows: minmax(var(--least), 1fr);
   gap: 4px;
   padding: 6px;
-  overflow: hidden;
+  overflow: hidden auto;
 }
 .grid:focus-visible {
   outline: 2px solid var(--ub-accent);

@@ -1,73 +1,205 @@
 import { defineStore } from 'pinia'
+import type { SheetNumbers } from '#core/compare/numbers'
+import {
+  rangeOf,
+  rollTile,
+  rollTiles,
+  sweepables,
+  sweepTiles,
+  sweepValues,
+  type SheetTile,
+  type Sweep,
+  type Sweepable,
+} from '#core/compare/sheet'
 import { hasSeed, reseed } from '#core/graph/recipe'
-import type { Look } from '#core/graph/look'
+import { RIGS, type RigName } from '#core/trace/rigs'
 
-/** How many tiles a sheet can have. */
+/** How many rolls a sheet can have. */
 export const COUNTS = [4, 9, 16, 25, 36, 64] as const
+/** How often the light is turned on a sheet of lights. */
+export const TURNS = [1, 2, 4, 8] as const
+/** What a sheet can hold. */
+export const SHEETS = [
+  { value: 'rolls', title: 'Rolls' },
+  { value: 'sweep', title: 'Sweep' },
+  { value: 'lights', title: 'Lights' },
+] as const
+export type SheetKind = (typeof SHEETS)[number]['value']
+
+/** In which order tiles stand. */
+export const ORDERS = [
+  { value: 'made', title: 'As made' },
+  { value: 'starred', title: 'Starred first' },
+  { value: 'away', title: 'Closest to a picture' },
+  { value: 'alike', title: 'Fewest neighbors alike' },
+  { value: 'hue', title: 'Most varied in hue' },
+  { value: 'roughness', title: 'Most varied in roughness' },
+] as const
+export type SheetOrder = (typeof ORDERS)[number]['value']
+
 /** What somebody thinks of a tile. */
 export type Verdict = 'starred' | 'aside'
 
-/** A roll of the draws: by how much every seed is moved; 0 is the look as it is. */
-export interface Roll {
-  number: number
+/** A rig, and how far it is turned about the vertical, in degrees. */
+export interface TileLight {
+  rig: RigName
+  turn: number
+}
+export interface JudgedTile extends SheetTile {
   verdict?: Verdict
+  /** The light that it is seen in, where that is not the stage's. */
+  light?: TileLight
 }
 
-/** The sheet of the Compare tab: rolls of the draws side by side, and what was thought of each. */
+const RANKS = { starred: 0, none: 1, aside: 2 }
+const LARGE = 1e9
+
+/** The sheet of the Compare tab: states of the look, or of the light, side by side, and what was thought of each. */
 export const useSheet = defineStore('sheet', () => {
   const project = useProject()
+  const kind = ref<SheetKind>('rolls')
+  const order = ref<SheetOrder>('made')
+  const verdicts = ref(new Map<string, Verdict>())
+  const showsNumbers = ref(false)
+  /** The picture whose palette the look is to come close to. */
+  const reference = ref('')
+  /** By tile; filled in by whoever shows them. */
+  const numbers = shallowRef(new Map<string, SheetNumbers>())
+
+  // ---- Rolls ----
+
   const count = ref<(typeof COUNTS)[number]>(16)
   /** The first roll of the sheet after the look as it is. */
   const first = ref(1)
   /** The node that is rolled alone; none where all are. */
   const only = ref('')
-  const verdicts = ref(new Map<number, Verdict>())
-  const starredFirst = ref(false)
-
   const drawing = computed(() => project.look.nodes.filter(hasSeed))
   const rolled = computed(() => (drawing.value.some(n => n.id === only.value) ? new Set([only.value]) : undefined))
-  const rolls = computed<Roll[]>(() => {
-    const list: Roll[] = [{ number: 0 }]
-    for (let i = 0; i < count.value - 1; i++) list.push({ number: first.value + i })
-    const judged = list.map(r => ({ ...r, verdict: verdicts.value.get(r.number) }))
-    const rank = { starred: 0, none: 1, aside: 2 }
-    const sorted = starredFirst.value
-      ? judged.toSorted((a, b) => rank[a.verdict ?? 'none'] - rank[b.verdict ?? 'none'] || a.number - b.number)
-      : judged
-    return sorted as Roll[]
-  })
-
-  const lookOf = (roll: number): Look => reseed(project.look, roll, rolled.value)
-
-  /** Gives a tile a verdict, or takes the same one back. */
-  function judge(roll: number, verdict: Verdict): void {
-    const next = new Map(verdicts.value)
-    if (next.get(roll) === verdict) next.delete(roll)
-    else next.set(roll, verdict)
-    verdicts.value = next
-  }
-  /** Makes a roll the look, as one step back. Verdicts follow: the rolls are counted from it now. */
-  function keep(roll: number): void {
-    if (!roll) return
-    const only = rolled.value
-    project.edit(`Keep roll ${roll}`, look => reseed(look, roll, only))
-    verdicts.value = new Map([...verdicts.value].map(([r, v]) => [r - roll, v] as const).filter(([r]) => r >= 0))
-  }
   const more = (): void => {
     first.value += count.value - 1
   }
   const back = (): void => {
     first.value = Math.max(1, first.value - (count.value - 1))
   }
+
+  // ---- Sweeps ----
+
+  const settings = computed(() => sweepables(project.look))
+  const columns = ref<Sweep | null>(null)
+  const rows = ref<Sweep | null>(null)
+  const settingOf = (sweep: Sweep | null): Sweepable | null =>
+    settings.value.find(s => s.node === sweep?.node && s.param === sweep.param) ?? null
+  /** Sweeps that the look can do as it is now. */
+  const across = computed(() => (settingOf(columns.value) ? columns.value : null))
+  const down = computed(() => (settingOf(rows.value) ? rows.value : null))
+  /** A setting as `node.param`, with a range to begin with; none for the empty text. */
+  function sweepOver(key: string, count: number): Sweep | null {
+    const setting = settings.value.find(s => `${s.node}.${s.param}` === key)
+    return setting ? { node: setting.node, param: setting.param, ...rangeOf(setting), count } : null
+  }
+
+  // ---- Lights ----
+
+  const turns = ref<(typeof TURNS)[number]>(2)
+  const lights = computed<JudgedTile[]>(() =>
+    (Object.keys(RIGS) as RigName[]).flatMap(rig =>
+      Array.from({ length: turns.value }, (_, i) => {
+        // To 180 and on from -180, as the light's own setting has it.
+        const around = (i * 360) / turns.value
+        const turn = around > 180 ? around - 360 : around
+        return {
+          id: `light ${rig} ${turn}`,
+          title: turns.value > 1 ? `${RIGS[rig].title}, ${turn}°` : RIGS[rig].title,
+          of: look => look,
+          light: { rig, turn },
+        } satisfies JudgedTile
+      }),
+    ),
+  )
+
+  const made = computed<JudgedTile[]>(() => {
+    if (kind.value === 'lights') return lights.value
+    if (kind.value === 'rolls') return rollTiles(count.value, first.value, rolled.value)
+    return across.value ? sweepTiles(project.look, across.value, down.value ?? undefined) : []
+  })
+  const tiles = computed<JudgedTile[]>(() => {
+    const judged = made.value.map(tile => ({ ...tile, verdict: verdicts.value.get(tile.id) }))
+    return (order.value === 'made' ? judged : judged.toSorted((a, b) => rankOf(a) - rankOf(b))) as JudgedTile[]
+  })
+  function rankOf({ id, verdict }: JudgedTile): number {
+    if (order.value === 'starred') return RANKS[verdict ?? 'none']
+    const found = numbers.value.get(id)
+    if (order.value === 'away' || order.value === 'alike') return found?.[order.value] ?? LARGE
+    return order.value === 'hue' || order.value === 'roughness' ? -(found?.[order.value] ?? 0) : 0
+  }
+  /** How many tiles stand side by side, where the sheet says so. */
+  const width = computed(() => {
+    if (order.value !== 'made') return undefined
+    if (kind.value === 'lights') return turns.value > 1 ? turns.value : undefined
+    return kind.value === 'sweep' && across.value && down.value
+      ? sweepValues(project.look, across.value).length
+      : undefined
+  })
+
+  /** Gives a tile a verdict, or takes the same one back. */
+  function judge(tile: JudgedTile, verdict: Verdict): void {
+    const next = new Map(verdicts.value)
+    if (next.get(tile.id) === verdict) next.delete(tile.id)
+    else next.set(tile.id, verdict)
+    verdicts.value = next
+  }
+
+  /** Makes a tile's look the look, as one step back. @returns what tiles are called after it that were called otherwise */
+  function keep(tile: JudgedTile): (id: string) => string {
+    const by = rollOf(tile.id)
+    if (by === undefined) {
+      project.edit(`Keep ${tile.title}`, tile.of)
+      return id => id
+    }
+    const only = rolled.value
+    project.edit(`Keep roll ${by}`, look => reseed(look, by, only))
+    // Rolls are counted from the look, so verdicts go with them.
+    const renamed = (id: string): string => (rollOf(id) === undefined ? id : rollTile(rollOf(id)! - by).id)
+    verdicts.value = new Map(
+      [...verdicts.value].map(([id, v]) => [renamed(id), v] as const).filter(([id]) => (rollOf(id) ?? 0) >= 0),
+    )
+    return renamed
+  }
+  const rollOf = (id: string): number | undefined => (id.startsWith('roll ') ? Number(id.slice(5)) : undefined)
+
   // Another project begins anew.
   watch(
     () => project.meta?.id,
     () => {
       first.value = 1
-      only.value = ''
+      only.value = reference.value = ''
+      columns.value = rows.value = null
       verdicts.value = new Map()
+      numbers.value = new Map()
     },
   )
 
-  return { count, first, only, starredFirst, drawing, rolls, lookOf, judge, keep, more, back }
+  return {
+    kind,
+    order,
+    showsNumbers,
+    reference,
+    numbers,
+    count,
+    first,
+    only,
+    drawing,
+    more,
+    back,
+    settings,
+    columns,
+    rows,
+    settingOf,
+    sweepOver,
+    turns,
+    tiles,
+    width,
+    judge,
+    keep,
+  }
 })

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { saveFile } from '../shared/saveFile'
 import { zlibSync } from 'fflate'
 import { exrOfLight } from '#core/bake/exr'
 import { COMPARED_TO, type Comparison } from '#core/color/compare'
@@ -151,15 +152,8 @@ function stop(): void {
   pool.value?.stop()
   running.value = false
 }
-function save(blob: Blob, ending: string): void {
-  const url = URL.createObjectURL(blob)
-  const link = Object.assign(document.createElement('a'), {
-    href: url,
-    download: `${fileStem(props.delivery.name, 'delivery')}-traced.${ending}`,
-  })
-  link.click()
-  setTimeout(() => URL.revokeObjectURL(url), 10_000)
-}
+const save = (blob: Blob, ending: string): void =>
+  saveFile(blob, `${fileStem(props.delivery.name, 'delivery')}-traced.${ending}`)
 async function saveExr(): Promise<void> {
   const { value } = pool
   if (!value?.samples) return

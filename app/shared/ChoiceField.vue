@@ -34,7 +34,7 @@ const items = computed(() => {
   }))
   if (props.none !== undefined) list.unshift({ label: props.none, value: NOTHING })
   const known = list.some(item => item.value === (props.value === '' ? NOTHING : props.value))
-  if (!known) list.push({ label: props.gone ?? String(props.value), value: props.value })
+  if (!known) list.push({ label: props.gone ?? String(props.value), value: props.value === '' ? NOTHING : props.value })
   return list
 })
 const shown = computed((): string | number => (props.value === '' ? NOTHING : props.value))

@@ -1,6 +1,7 @@
 import * as Comlink from 'comlink'
 import { z } from 'zod'
 import { Analyzer, type Analysis } from '#core/evaluate/analysis'
+import { sheetNumbers, type SheetNumbers } from '#core/compare/numbers'
 import { PACES, type WholeValues } from '#core/evaluate/gather'
 import { checkValues } from '#core/evaluate/lookChecks'
 import { replacementOf, type Replacement } from '#core/evaluate/replacement'
@@ -29,6 +30,7 @@ import { draco } from '../mesh/draco'
 import type { Shared } from '../stage/stage.worker'
 
 const surfaceSchema = z.strictObject({ triangle: z.number().int().nonnegative(), u: z.number(), v: z.number() })
+const paletteSchema = z.array(z.object({ color: z.tuple([z.number(), z.number(), z.number()]), share: z.number() }))
 const paceSchema = z.enum(PACES)
 const ratioSchema = z.number().int().min(1).max(2).default(1)
 const placeSchema = z.strictObject({ u: z.number(), v: z.number() })
@@ -302,6 +304,10 @@ const evaluatorApi = {
         )
       : null
   },
+
+  /** What a look comes to in numbers, and how far it is from a palette. */
+  numbers: async (look: unknown, palette: unknown): Promise<SheetNumbers | null> =>
+    piece ? sheetNumbers(await loading, piece.tables, parseLook(look), paletteSchema.parse(palette)) : null,
 
   /** Smooth swatches of what was analyzed last. */
   refine(ratio?: unknown): Analysis['swatches'] {

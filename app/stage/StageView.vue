@@ -10,6 +10,8 @@ import { evaluator, kernels } from '../shared/evaluation'
 import { drawsInSoftware, Stage, type Inspected, type Standing } from './stage'
 import { VIEWS, type View } from './lightPass'
 import { useRightClick } from '../shared/rightClick'
+import type { WholeValues } from '#core/evaluate/gather'
+import type { TileLight } from '../compare/useSheet'
 import { CostlyValues } from './costlyValues'
 import { shapeOf } from './shownLook'
 import type { Tone } from './useLooking'
@@ -410,12 +412,14 @@ defineExpose({
   eyePoint: () => stage.value?.eyePoint,
   viewKey: () => stage.value?.viewKey,
   endSheet: () => stage.value?.endSheet(),
-  tile: (look: Look, width: number, count: number) =>
-    stage.value?.tile(look, width, count, async l => {
+  tile(look: Look, width: number, count: number, light?: TileLight) {
+    const gather = (l: Look): Promise<WholeValues> => {
       // What the worker has sent for the stage's own look does not hold for this one.
       costly.forget()
       return evaluator.gather(l, 'soon', true)
-    }) ?? Promise.resolve(null),
+    }
+    return stage.value?.tile(look, width, count, gather, light) ?? Promise.resolve(null)
+  },
 })
 </script>
 

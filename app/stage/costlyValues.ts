@@ -29,6 +29,7 @@ const SAY_AFTER = 150
 export class CostlyValues<S extends Seen> {
   private readonly due = { soon: false, exact: false }
   private sentFor?: Seen
+  private forgotten = false
   private working = false
   private wake?: () => void
 
@@ -49,7 +50,7 @@ export class CostlyValues<S extends Seen> {
 
   /** All values are sent again with the next ones. */
   forget(): void {
-    this.sentFor = undefined
+    this.forgotten = true
   }
 
   private isNew({ tables, shape }: Seen): boolean {
@@ -87,7 +88,8 @@ export class CostlyValues<S extends Seen> {
 
   private async bring(seen: S | null, pace: 'hasty' | 'exact'): Promise<void> {
     if (!seen) return
-    const all = this.isNew(seen)
+    const all = this.isNew(seen) || this.forgotten
+    this.forgotten = false
     this.due[pace === 'hasty' ? 'soon' : 'exact'] = false
     const values = await this.finder.find(seen, pace, all)
     const now = this.finder.seen()

@@ -356,12 +356,18 @@ export class Pane {
    * @param step pixels of the stage for each of it
    * @param count pictures with shifted pixels that make it
    * @param wanted whether it is still wanted
+   * @param change of how it is lit
    */
-  async tile(step: number, count: number, wanted: () => boolean): Promise<WebGLRenderTarget | null> {
+  async tile(
+    step: number,
+    count: number,
+    wanted: () => boolean,
+    change: Partial<Lighting>,
+  ): Promise<WebGLRenderTarget | null> {
     const { passes } = this
     const { shadow, typical, renderer } = passes
     if (!this.width) return null
-    const lighting = this.lighting()
+    const lighting = { ...this.lighting(), ...change }
     for (let number = 0; number < count; number++) {
       const sample = await this.sheetFilled(step, number, wanted)
       if (!sample) return null
@@ -375,18 +381,20 @@ export class Pane {
   /** A sample of a sheet that holds the channels of its look; null where that is not wanted any more. */
   private async sheetFilled(step: number, number: number, wanted: () => boolean): Promise<Sample | null> {
     const { passes } = this
-    const { lowered } = passes.looks.sheet ?? {}
-    if (!lowered) return null
+    const { lowered, version } = passes.looks.sheet ?? {}
+    if (!lowered || version === undefined) return null
     for (let tries = 0; tries < STILL_TRIES && wanted(); tries++) {
       const sample = this.sheetSample(step, number)
       this.see(sample, this.wanted.surface)
-      sample.roomFor(passes.renderer, 'sheet', lowered.pictures, passes.backend.wholeFloats)
+      const channels = sample.roomFor(passes.renderer, 'sheet', lowered.pictures, passes.backend.wholeFloats)
+      if (channels.version === version) return sample
       const outcome = await passes.backend.evaluate('sheet', sample)
       if (outcome === 'stale' || outcome === 'compiling') {
         await new Promise(resolve => setTimeout(resolve, STILL_WAITS))
         continue
       }
       if (!wanted()) return null
+      channels.version = version
       this.darken(sample, this.wanted.surface)
       return sample
     }

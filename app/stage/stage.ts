@@ -735,6 +735,7 @@ export class Stage implements Passes {
    * @param width about how wide it is to be, in device pixels
    * @param count pictures with shifted pixels that make it
    * @param gather brings the values of a look that have to be found out elsewhere
+   * @param light another light than the stage's
    * @returns null where something newer came in between
    */
   async tile(
@@ -742,6 +743,7 @@ export class Stage implements Passes {
     width: number,
     count: number,
     gather: (look: Look) => Promise<WholeValues>,
+    light?: { rig: RigName; turn: number },
   ): Promise<ImageData | null> {
     if (!this.tables || !this.rigs.first) return null
     const { tables, viewKey } = this
@@ -750,18 +752,33 @@ export class Stage implements Passes {
       this.looks.sheet.setMesh(tables, false)
     }
     const { sheet } = this.looks
-    if (sheet.setLook(look)) sheet.give(shapeOf(look), await gather(look))
+    // A look that is there already is not evaluated again for another light.
+    const there = sheet.ready && sheet.lowered?.look === look
+    if (!there && sheet.setLook(look)) sheet.give(shapeOf(look), await gather(look))
     if (this.tables !== tables || this.viewKey !== viewKey) return null
     const [pane] = this.panes
     const wanted = (): boolean => this.viewKey === viewKey && this.looks.sheet === sheet
-    const target = await pane.tile(Math.max(1, Math.round(pane.size.x / width)), count, wanted)
+    const rig = light && this.rigOfSheets(light.rig)
+    const lit = rig && light ? { environment: rig.texture, key: rig.key, turn: light.turn } : {}
+    const target = await pane.tile(Math.max(1, Math.round(pane.size.x / width)), count, wanted, lit)
     if (!target) return null
     const pixels = await readPicture(this.renderer, target)
     return new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, target.width, target.height)
   }
 
+  private readonly rigsOfSheets = new Map<RigName, Light>()
+  private rigOfSheets(name: RigName): Light {
+    const old = this.rigsOfSheets.get(name)
+    if (old) return old
+    const made = rigLight(this.renderer, name, this.sharpness)
+    this.rigsOfSheets.set(name, made)
+    return made
+  }
+
   /** No more tiles for now: what they needed is given back. */
   endSheet(): void {
+    for (const { texture } of this.rigsOfSheets.values()) texture.dispose()
+    this.rigsOfSheets.clear()
     this.looks.sheet?.dispose()
     this.looks.sheet = undefined
     this.panes[0].dropSheet()

@@ -1,32 +1,23 @@
 import { extname } from 'node:path'
-import { Option } from 'commander'
 import type { Surroundings } from '../../core/trace/light'
 import { readLight } from '../../core/trace/lightPicture'
 import { RIGS, type RigName } from '../../core/trace/rigs'
 import { render, toExr, toPng } from '../../node/render/render'
-import { anyNumber, command, oneOf, threadsOption, wholeNumber, type VoiceOptions } from '../command'
+import {
+  anyNumber,
+  command,
+  oneOf,
+  sizeOption,
+  threadsOption,
+  wholeNumber,
+  type Size,
+  type VoiceOptions,
+} from '../command'
 import { file, write } from '../files'
 import { UsageError } from '../usage'
 import { voiceOf } from '../voice'
 
-/** Most pixels along a side of a traced picture. */
-const MOST = 8192
 const RIG_NAMES = Object.keys(RIGS) as RigName[]
-
-interface Size {
-  width: number
-  height: number
-}
-
-/** Reads WIDTHxHEIGHT. @throws UsageError */
-function sizeOf(text: string): Size {
-  const found = /^(\d+)x(\d+)$/.exec(text)
-  const width = Number(found?.[1])
-  const height = Number(found?.[2])
-  if (!(width > 0 && height > 0 && width <= MOST && height <= MOST))
-    throw new UsageError(`--size takes WIDTHxHEIGHT in pixels, up to ${MOST} each, not "${text}".`)
-  return { width, height }
-}
 
 /** A picture of surroundings to light by. */
 async function lightFile(path: string): Promise<Surroundings> {
@@ -59,9 +50,7 @@ export const renderCommand = () =>
   })
     .argument('<glb>', 'a delivered GLB')
     .requiredOption('--to <picture>', '.png or .exr')
-    .addOption(
-      new Option('--size <widthxheight>', 'pixels').argParser(sizeOf).default({ width: 480, height: 360 }, '480x360'),
-    )
+    .addOption(sizeOption({ width: 480, height: 360 }))
     .option('--samples <number>', 'rays through each pixel', wholeNumber('samples', 1, 65536), 64)
     .option('--rig <name>', RIG_NAMES.join(', '), oneOf('rig', RIG_NAMES), 'overcast')
     .option('--light <file>', 'a picture of surroundings instead: .hdr or .exr')

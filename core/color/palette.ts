@@ -40,6 +40,15 @@ export function pullPalette({ width, height, data }: Picture, region: Region, co
       if (data[i + 3]! >= 128) labs.push(toLab([LINEAR[data[i]!]!, LINEAR[data[i + 1]!]!, LINEAR[data[i + 2]!]!]))
     }
   }
+  return clusters(labs, count)
+}
+
+/**
+ * The colors that many are made of.
+ * @param labs in OKLab
+ * @returns as {@link pullPalette}
+ */
+export function clusters(labs: readonly Triple[], count: number): Pulled[] {
   if (!labs.length) return []
   const away = (a: Triple, b: Triple) => (a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2
   const meanOf = (all: readonly Triple[]): Triple =>

@@ -3,7 +3,7 @@ import type { Look } from '../graph/look'
 import type { Kernels } from '../kernels/kernels'
 import { boundsOf, type Box } from '../mesh/mesh'
 import { cross, dot, minus, unit, type Vector } from '../mesh/vector'
-import { lower, reader } from '../program/lower'
+import { lower, reader, signature } from '../program/lower'
 import { Gatherer } from '../evaluate/gather'
 import { Painter, type Painted } from '../evaluate/painter'
 import { rasterize, type Sightline } from '../evaluate/rasterize'
@@ -28,26 +28,43 @@ const FINER = 2
  * without shadows: diffuse light by the cosines of lamps and dome, reflections by lobes as wide as the surface is rough.
  * @returns RGBA bytes, row by row from the top
  */
-export function still(kernels: Kernels, tables: MeshTables, look: Look, settings: StillSettings): Uint8ClampedArray {
+export const still = (kernels: Kernels, tables: MeshTables, look: Look, settings: StillSettings): Uint8ClampedArray =>
+  stills(kernels, tables, settings)(look)
+
+/**
+ * The same for many looks: what is seen is found once, and of looks that differ in numbers alone only what differs is
+ * evaluated again.
+ */
+export function stills(
+  kernels: Kernels,
+  tables: MeshTables,
+  settings: StillSettings,
+): (look: Look) => Uint8ClampedArray {
+  const width = settings.width * FINER
+  const height = settings.height * FINER
+  const sight = sightOf(boundsOf(tables.mesh.positions, tables.mesh.indices), width, height)
+  const front = rasterize(tables.mesh, tables.parts.partOfTriangle, sight.line, { first: 0, rows: height })
+  const painter = new Painter({ width, first: 0, layers: [front], sample: 0 }, tables.parts.partOfTriangle)
+  let last: (ReturnType<typeof prepared> & { shape: string }) | undefined
+  return look => {
+    const shape = signature(look)
+    if (last?.shape !== shape) last = { ...prepared(kernels, tables, look), shape }
+    const { evaluator, pictures, lanes } = last
+    evaluator.refresh(reader(look))
+    const work = painter.paint(evaluator, pictures, lanes)
+    let step = work.next()
+    while (!step.done) step = work.next()
+    return develop(step.value, sight.back, settings)
+  }
+}
+
+function prepared(kernels: Kernels, tables: MeshTables, look: Look) {
   const { program, normal } = withNormal(lower(look, tables.mesh.maps))
   const pictures = picturesOf(program.sets)
   const lanes = lanesIn(pictures, program, normal)
   const roots = lanes.filter(ref => ref !== undefined)
   const gatherer = new Gatherer(kernels, program, tables)
-  const evaluator = new RepeatedEvaluator(kernels, program, roots, tables, gatherer)
-  evaluator.refresh(reader(look))
-  const width = settings.width * FINER
-  const height = settings.height * FINER
-  const sight = sightOf(boundsOf(tables.mesh.positions, tables.mesh.indices), width, height)
-  const front = rasterize(tables.mesh, tables.parts.partOfTriangle, sight.line, { first: 0, rows: height })
-  const work = new Painter({ width, first: 0, layers: [front], sample: 0 }, tables.parts.partOfTriangle).paint(
-    evaluator,
-    pictures,
-    lanes,
-  )
-  let step = work.next()
-  while (!step.done) step = work.next()
-  return develop(step.value, sight.back, settings)
+  return { pictures, lanes, evaluator: new RepeatedEvaluator(kernels, program, roots, tables, gatherer) }
 }
 
 /** A camera that has a whole box in view, as matrices, and the way back to it. */

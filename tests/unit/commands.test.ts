@@ -14,7 +14,7 @@ import { parseKeyTable } from '#core/mesh/keys'
 import type { Mesh } from '#core/mesh/mesh'
 import { program } from '../../cli/program'
 import { progressLine, inWords } from '../../cli/voice'
-import { row } from '../helpers'
+import { lookOf, row } from '../helpers'
 
 interface Done {
   code: number
@@ -439,6 +439,88 @@ describe('diff', () => {
     expect((await call('diff', '@a.png', '@d0')).err).toMatch(/diff takes two looks/)
     expect(decode(await readFile(path('a.png'))).width).toBe(2)
   })
+})
+
+describe('sheet', () => {
+  const plain = lookOf({ finish: ['finish', { baseColor: [0.2, 0.02, 0.02], roughness: 1 }] }, [
+    'finish.finish > result.finish',
+  ])
+  beforeAll(async () => {
+    await writeFile(path('plain.look.json'), JSON.stringify(plain))
+  })
+  const sheet = (...args: string[]) =>
+    call('sheet', '@plain.look.json', '--mesh', '@float-rack.glb', '--quiet', '--size', '40x30', ...args)
+
+  it('lays a sweep out in columns and rows, brighter from left to right, with a table in the same order', async () => {
+    const done = await sheet(
+      '--sweep',
+      'finish1.baseColor=#202020..#e0e0e0:3',
+      '--sweep',
+      'finish1.metalness=0..1:2',
+      '--to',
+      '@swept.png',
+    )
+    expect([done.code, done.err]).toEqual([0, ''])
+    const titles = done.out.split('\n').slice(1, -1)
+    // The middle by OKLab lightness: (0.243 + 0.907) / 2, cubed and encoded.
+    expect(titles.map(line => line.split(',')[0])).toEqual([
+      'Base color #202020 · Metalness 0',
+      'Base color #797979 · Metalness 0',
+      'Base color #e0e0e0 · Metalness 0',
+      'Base color #202020 · Metalness 1',
+      'Base color #797979 · Metalness 1',
+      'Base color #e0e0e0 · Metalness 1',
+    ])
+    const { width, height, data } = decode(await readFile(path('swept.png')))
+    expect([width, height]).toEqual([3 * 44 + 4, 2 * 34 + 4])
+    // The darkest pixel of each tile is of the mesh: behind it is gray.
+    const darkest = (column: number, row: number): number => {
+      let least = 255
+      for (let y = 0; y < 30; y++)
+        for (let x = 0; x < 40; x++)
+          least = Math.min(least, data[((4 + row * 34 + y) * width + 4 + column * 44 + x) * 4]!)
+      return least
+    }
+    for (const line of [0, 1]) {
+      expect(darkest(0, line)).toBeLessThan(darkest(1, line) - 15)
+      expect(darkest(1, line)).toBeLessThan(darkest(2, line))
+    }
+  })
+  it('tells how far each tile is from the colors of a picture', async () => {
+    const red = Uint8Array.from({ length: 12 }, (_, i) => [124, 39, 39][i % 3]!)
+    await writeFile(path('like.png'), encode({ width: 2, height: 2, data: red, channels: 3, depth: 8 }))
+    const done = await sheet(
+      '--sweep',
+      'finish1.baseColor=#7c2727..#27277c:2',
+      '--to',
+      '@like-sheet.png',
+      '--like',
+      '@like.png',
+    )
+    const [head, near, far] = done.out.split('\n').map(line => line.split(','))
+    const away = head!.indexOf('away')
+    expect(Number(near![away])).toBeLessThan(0.002)
+    expect(Number(far![away])).toBeGreaterThan(0.15)
+    expect(near!.at(-1)).toBe('#7c2727 100%')
+  })
+  it('says what cannot be made a sheet of', async () => {
+    const wrong: [string[], string][] = [
+      [[], 'A sheet is of --seeds, or of one or two --sweep'],
+      [['--seeds', '1-4', '--sweep', 'finish1.roughness'], 'A sheet is of --seeds, or of one or two --sweep'],
+      [['--seeds', '9-1'], '--seeds takes two numbers like 1-16, not "9-1".'],
+      [['--seeds', '1-1000'], 'A sheet has 256 tiles at most; this would be 1000.'],
+      [['--sweep', 'nobody.roughness=0..1'], 'The look has no node "nobody".'],
+      [['--sweep', 'finish1.roughness=low..1'], '"low" is no number.'],
+      [['--sweep', 'finish1.baseColor=1..2'], '"1" is no color like #80a0c0.'],
+      [['--sweep', 'finish1.roughness=0..1:99'], '--sweep makes 1 to 16 steps, not 99.'],
+    ]
+    for (const [args, told] of wrong) {
+      const done = await sheet(...args, '--to', '@never.png')
+      expect([done.code, done.out]).toEqual([2, ''])
+      expect(done.err).toContain(told)
+    }
+    expect(existsSync(path('never.png'))).toBe(false)
+  }, 60_000)
 })
 
 describe('being cut off', () => {

@@ -87,6 +87,17 @@ describe('values that take long to find out', () => {
     await s.answer(4)
     expect(s.log.at(-1)).toBe('give a 4')
   })
+  it('are all sent again once they were forgotten, but not hastily before exact ones', async () => {
+    const s = staged({ tables: mesh, shape: 'a' })
+    s.values.soon()
+    await s.answer()
+    s.values.exactly()
+    await s.settle()
+    // As while a sheet is being made: the stage would never come to rest.
+    s.values.forget()
+    await s.rest()
+    expect(s.log.slice(1)).toEqual(['give a 0', 'exact all a'])
+  })
   it('are not looked for while nothing is seen', async () => {
     const s = staged({ tables: mesh, shape: 'a' })
     s.see(null)

@@ -1,0 +1,127 @@
+import { toLab, toLch, type Triple } from '../color/convert'
+import { colorDifference } from '../color/difference'
+import { clusters, type Pulled } from '../color/palette'
+import { sampler } from '../evaluate/sampler'
+import type { MeshTables } from '../evaluate/tables'
+import type { Look } from '../graph/look'
+import type { Kernels } from '../kernels/kernels'
+import { samplePoints } from '../mesh/sample'
+import { lower, reader } from '../program/lower'
+import { paletteDistance } from './earthMover'
+
+/** What a look comes to in numbers. Spreads are standard deviations over the parts, weighed by their area. */
+export interface SheetNumbers {
+  /** Of OKLCH lightness, 0 to 1, and of chroma. */
+  lightness: number
+  chroma: number
+  /** Of hue in degrees: the circular one, weighed by chroma. */
+  hue: number
+  /** Of roughness. */
+  roughness: number
+  /** The share of touching pairs of parts whose colors are hard to tell apart; undefined while it is not known which touch. */
+  alike?: number
+  /** Colors by area, the largest first; shares add up to 1. */
+  palette: Pulled[]
+  /** How far the palette is from a reference's: see {@link paletteDistance}. */
+  away?: number
+}
+
+/** Points behind the numbers, and behind statistics of the look. */
+const POINTS = 8192
+const STATISTICS = 16_384
+/** Colors of a palette. */
+const COLORS = 6
+/** CIEDE2000 below which two parts side by side look alike. */
+const ALIKE = 3
+
+/**
+ * The numbers of a look on a mesh.
+ * @param reference the palette of a picture that the look is to come close to
+ */
+export function sheetNumbers(
+  kernels: Kernels,
+  tables: MeshTables,
+  look: Look,
+  reference?: readonly Pulled[],
+): SheetNumbers {
+  const program = lower(look, tables.mesh.maps)
+  const points = samplePoints(tables.mesh, POINTS)
+  const { baseColor, roughness } = program.result
+  const [r, g, b, rough] = sampler(kernels, tables, program, reader(look), STATISTICS)([...baseColor, ...roughness])(
+    points,
+  ) as [Float32Array, Float32Array, Float32Array, Float32Array]
+  const { partOfTriangle, parts } = tables.parts
+  const sums = parts.map(() => ({ count: 0, color: [0, 0, 0] as Triple, roughness: 0 }))
+  for (let i = 0; i < points.count; i++) {
+    const sum = sums[partOfTriangle[points.triangle[i]!]!]!
+    sum.count++
+    sum.color[0] += r[i]!
+    sum.color[1] += g[i]!
+    sum.color[2] += b[i]!
+    sum.roughness += rough[i]!
+  }
+  const means = sums.map(s => ({
+    weight: s.count / points.count,
+    color: s.color.map(x => x / Math.max(1, s.count)) as Triple,
+    roughness: s.roughness / Math.max(1, s.count),
+  }))
+  const seen = means.filter(m => m.weight > 0)
+  const lch = seen.map(m => toLch(m.color))
+  const weights = seen.map(m => m.weight)
+  const palette = clusters(
+    Array.from({ length: points.count }, (_, i) => toLab([r[i]!, g[i]!, b[i]!])),
+    COLORS,
+  )
+  const pairs = tables.touchingKnown?.() ? tables.touching?.().pairs : undefined
+  const alike = pairs?.length ? shareAlike(pairs, means) : undefined
+  return {
+    lightness: spread(
+      lch.map(c => c[0]),
+      weights,
+    ),
+    chroma: spread(
+      lch.map(c => c[1]),
+      weights,
+    ),
+    hue: hueSpread(lch, weights),
+    roughness: spread(
+      seen.map(m => m.roughness),
+      weights,
+    ),
+    palette,
+    ...(alike !== undefined && { alike }),
+    ...(reference?.length && { away: paletteDistance(palette, reference) }),
+  }
+}
+
+/** A weighed standard deviation. @param weights they add up to 1 */
+function spread(values: readonly number[], weights: readonly number[]): number {
+  const mean = values.reduce((sum, x, i) => sum + x * weights[i]!, 0)
+  return Math.sqrt(values.reduce((sum, x, i) => sum + (x - mean) ** 2 * weights[i]!, 0))
+}
+
+/** The circular standard deviation of hues in degrees (Mardia and Jupp, "Directional Statistics", 2000); grays count little. */
+function hueSpread(lch: readonly Triple[], weights: readonly number[]): number {
+  let [x, y, total] = [0, 0, 0]
+  lch.forEach(([, chroma, hue], i) => {
+    const weight = weights[i]! * chroma
+    x += weight * Math.cos((hue * Math.PI) / 180)
+    y += weight * Math.sin((hue * Math.PI) / 180)
+    total += weight
+  })
+  if (total < 1e-9) return 0
+  const length = Math.min(1, Math.hypot(x, y) / total)
+  return length > 1 - 1e-12 ? 0 : (Math.sqrt(-2 * Math.log(length)) * 180) / Math.PI
+}
+
+function shareAlike(pairs: Uint32Array, means: readonly { weight: number; color: Triple }[]): number {
+  let alike = 0
+  let all = 0
+  for (let i = 0; i < pairs.length; i += 2) {
+    const [a, b] = [means[pairs[i]!]!, means[pairs[i + 1]!]!]
+    if (!a.weight || !b.weight) continue
+    all++
+    if (colorDifference(a.color, b.color) < ALIKE) alike++
+  }
+  return all ? alike / all : 0
+}
