@@ -266,3 +266,38 @@ carried('pictures are turned the other way', '(-turn * 180)', '(turn * 180)')
 carried('a picture moves the other way', 'moveX: -move[0]', 'moveX: move[0]')
 const joined = of('core/bake/relief.ts', ['dense'])
 joined('the slope is not turned with the picture', 'const turn = pz > 1e-4 ?', 'const turn = pz > 1e4 ?')
+
+const mover = of('core/compare/earthMover.ts', ['sheet'])
+mover('what is moved back costs once more', 'work += (back ? -amount : amount) * cost', 'work += amount * cost')
+mover('the dearest color is filled first', 'price[n + j]! < price[n + last]!', 'price[n + j]! > price[n + last]!')
+
+const sheets = of('core/compare/sheet.ts', ['sheet', 'commands'])
+sheets(
+  'a sweep goes column by column',
+  'return down.flatMap(row =>\n    across.map(column => {',
+  'return across.flatMap(column =>\n    down.map(row => {',
+)
+sheets(
+  'colors are swept in linear light',
+  '[toLab(sweep.from as Triple), toLab(sweep.to as Triple)]',
+  '[sweep.from as Triple, sweep.to as Triple]',
+)
+
+const followed = of('core/evaluate/followed.ts', ['followed', 'analysis'])
+followed(
+  'points that were not looked at miss a change',
+  'for (const { stale } of this.followed) for',
+  'for (const { stale } of [...this.followed].slice(0, 1)) for',
+)
+followed(
+  'what is gathered anew touches nothing',
+  'for (const ref of this.gathered) now.set',
+  'for (const ref of []) now.set',
+)
+const gathers = of('core/evaluate/gather.ts', ['followed', 'gathered'])
+gathers(
+  'exact statistics are found out anew while the hands move',
+  '(entry.accuracy ?? 0) < this.accuracy',
+  'entry.accuracy !== this.accuracy',
+)
+gathers('a drag shows masks before they are softened', '(fresh || entry.hasty === true)', 'true')

@@ -10,6 +10,8 @@ const props = defineProps<{
   picture?: ImageData
   numbers?: SheetNumbers
   active: boolean
+  /** Whether others are measured from it. */
+  marked: boolean
   stale: boolean
 }>()
 const canvas = useTemplateRef('canvas')
@@ -35,7 +37,7 @@ watch(
     class="tile"
     role="option"
     :aria-selected="active"
-    :aria-label="[tile.title, thought, ...words].filter(Boolean).join(', ')"
+    :aria-label="[tile.title, thought, marked ? 'measured from' : '', ...words].filter(Boolean).join(', ')"
     :class="{ active, stale, aside: tile.verdict === 'aside' }"
     :data-tile="tile.id"
   >
@@ -43,6 +45,7 @@ watch(
     <span v-if="!picture" class="waiting ub-quiet">…</span>
     <span class="told">
       <span class="title" :title="tile.title">{{ tile.title }}</span>
+      <UIcon v-if="marked" name="i-lucide-ruler" aria-hidden="true" />
       <UIcon v-if="tile.verdict === 'starred'" name="i-lucide-star" aria-hidden="true" />
       <UIcon v-else-if="tile.verdict === 'aside'" name="i-lucide-eye-off" aria-hidden="true" />
     </span>

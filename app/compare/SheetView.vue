@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
+import { comparePictures } from '#core/color/compare'
 import { pullPalette } from '#core/color/palette'
 import { sheetTable } from '#core/compare/table'
 import type { Look } from '#core/graph/look'
@@ -187,6 +188,35 @@ function keep(tile: JudgedTile | undefined): void {
 const judge = (verdict: 'starred' | 'aside'): void => {
   if (current.value) sheet.judge(current.value, verdict)
 }
+
+// ---- Two tiles against one another ----
+
+/** The tile that others are measured from. */
+const marked = ref('')
+const markedTile = computed(() => tiles.value.find(t => t.id === marked.value))
+/** While its key is held, the current tile shows the picture of the marked one. */
+const flickers = ref(false)
+const showsDifference = ref(false)
+function mark(): void {
+  const id = current.value?.id ?? ''
+  marked.value = marked.value === id ? '' : id
+}
+/** How the current tile differs from the marked one. */
+const difference = computed(() => {
+  const [a, b] = [pictures.value.get(marked.value), pictures.value.get(current.value?.id ?? '')]
+  if (!a || !b || !markedTile.value || a === b || a.width !== b.width || a.height !== b.height) return null
+  // Behind the mesh both have the color of their upper left corner.
+  return comparePictures(a.data, b.data, [...a.data.subarray(0, 3)])
+})
+function shownIn(tile: JudgedTile): ImageData | undefined {
+  const own = pictures.value.get(tile.id)
+  if (tile.id !== current.value?.id || !difference.value || !own) return own
+  if (flickers.value) return pictures.value.get(marked.value)
+  return showsDifference.value
+    ? new ImageData(difference.value.picture as Uint8ClampedArray<ArrayBuffer>, own.width, own.height)
+    : own
+}
+
 const KEYS: Record<string, () => void> = {
   ArrowRight: () => step(1),
   ArrowLeft: () => step(-1),
@@ -198,6 +228,9 @@ const KEYS: Record<string, () => void> = {
   ' ': () => beside(current.value),
   s: () => judge('starred'),
   x: () => judge('aside'),
+  m: mark,
+  d: () => (showsDifference.value = !showsDifference.value),
+  f: () => (flickers.value = true),
 }
 function key(e: KeyboardEvent): void {
   const act = e.ctrlKey || e.metaKey || e.altKey ? undefined : KEYS[e.key]
@@ -220,7 +253,12 @@ async function save(as: 'picture' | 'table'): Promise<void> {
   const picture = await sheetPicture(list, columns.value)
   if (picture) saveFile(picture, `${name}.png`)
 }
-const LISTS = { rolls: 'Rolls of the draws', sweep: 'Values of the sweep', lights: 'The look in every light' }
+const LISTS = {
+  rolls: 'Rolls of the draws',
+  sweep: 'Values of the sweep',
+  variants: 'Variants of the look',
+  lights: 'The look in every light',
+}
 </script>
 
 <template>
@@ -229,6 +267,9 @@ const LISTS = { rolls: 'Rolls of the draws', sweep: 'Values of the sweep', light
     <p v-if="!project.tables" class="empty">There is no mesh yet.</p>
     <p v-else-if="kind === 'rolls' && !drawing.length" class="empty">
       Nothing in this look is drawn. Add a Part random or a Palette in Build, and its rolls stand here side by side.
+    </p>
+    <p v-else-if="kind === 'variants' && !tiles.length" class="empty">
+      This look has no variants. Keep it as one in Build, change it, keep it again: here they stand side by side.
     </p>
     <p v-else-if="!tiles.length" class="empty">
       Choose a setting for the columns: its values stand here side by side. Rows go through a second one.
@@ -244,15 +285,18 @@ const LISTS = { rolls: 'Rolls of the draws', sweep: 'Values of the sweep', light
       :aria-activedescendant="`tile ${current?.id}`.replaceAll(' ', '-')"
       :style="{ '--columns': columns, '--least': `${least}px` }"
       @keydown="key"
+      @keyup="flickers = false"
+      @blur="flickers = false"
     >
       <SheetTile
         v-for="(tile, i) in tiles"
         :id="`tile ${tile.id}`.replaceAll(' ', '-')"
         :key="tile.id"
         :tile="tile"
-        :picture="pictures.get(tile.id)"
+        :picture="shownIn(tile)"
         :numbers="withNumbers && showsNumbers ? numbers.get(tile.id) : undefined"
         :active="i === active"
+        :marked="tile.id === marked"
         :stale="stale"
         @click="chosen = i"
         @dblclick="keep(tile)"
@@ -272,6 +316,19 @@ const LISTS = { rolls: 'Rolls of the draws', sweep: 'Values of the sweep', light
       <UButton variant="link" @click="judge('aside')">
         {{ current.verdict === 'aside' ? 'Bring back' : 'Set aside' }} <UKbd value="X" />
       </UButton>
+      <UButton variant="link" :aria-pressed="marked === current.id" @click="mark">
+        {{ marked === current.id ? 'Measure no more' : 'Measure from this' }} <UKbd value="M" />
+      </UButton>
+      <template v-if="difference && markedTile">
+        <span class="ub-quiet measured" data-test="difference">
+          {{ difference.mean.toFixed(1) }} from {{ markedTile.title }} (CIEDE2000; 95 of 100 pixels below
+          {{ difference.most.toFixed(1) }})
+        </span>
+        <UButton variant="link" :aria-pressed="showsDifference" @click="showsDifference = !showsDifference">
+          Difference <UKbd value="D" />
+        </UButton>
+        <span class="ub-quiet">Flicker: hold <UKbd value="F" /></span>
+      </template>
     </footer>
   </section>
 </template>
@@ -285,6 +342,8 @@ const LISTS = { rolls: 'Rolls of the draws', sweep: 'Values of the sweep', light
 }
 footer {
   display: flex;
+  flex-wrap: wrap;
+  row-gap: 2px;
   align-items: center;
   gap: 10px;
   padding: 6px 12px;

@@ -7,6 +7,7 @@ import {
   sweepables,
   sweepTiles,
   sweepValues,
+  variantTiles,
   type SheetTile,
   type Sweep,
   type Sweepable,
@@ -22,6 +23,7 @@ export const TURNS = [1, 2, 4, 8] as const
 export const SHEETS = [
   { value: 'rolls', title: 'Rolls' },
   { value: 'sweep', title: 'Sweep' },
+  { value: 'variants', title: 'Variants' },
   { value: 'lights', title: 'Lights' },
 ] as const
 export type SheetKind = (typeof SHEETS)[number]['value']
@@ -120,6 +122,7 @@ export const useSheet = defineStore('sheet', () => {
   const made = computed<JudgedTile[]>(() => {
     if (kind.value === 'lights') return lights.value
     if (kind.value === 'rolls') return rollTiles(count.value, first.value, rolled.value)
+    if (kind.value === 'variants') return project.look.variants?.length ? variantTiles(project.look) : []
     return across.value ? sweepTiles(project.look, across.value, down.value ?? undefined) : []
   })
   const tiles = computed<JudgedTile[]>(() => {

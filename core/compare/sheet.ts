@@ -5,6 +5,7 @@ import { LookError, type Look, type LookNode } from '../graph/look'
 import { nodeOf } from '../graph/ports'
 import { reseed } from '../graph/recipe'
 import { titleOf } from '../graph/check'
+import { withVariant } from '../graph/variants'
 import type { ParamDeclaration, ParamValue, Unit } from '../nodes/declare'
 
 /** A look of a sheet: what it is called, and what makes it of the one that is worked on. */
@@ -50,6 +51,16 @@ export const rollTile = (number: number, only?: ReadonlySet<string>): SheetTile 
   title: number ? `Roll ${number}` : 'As it is',
   of: look => reseed(look, number, only),
 })
+
+/** The look as it is, and as each of its variants sets it. */
+export const variantTiles = (look: Look): SheetTile[] => [
+  rollTile(0),
+  ...(look.variants ?? []).map(variant => ({
+    id: `variant ${variant.name}`,
+    title: variant.name,
+    of: (now: Look) => withVariant(now, variant),
+  })),
+]
 
 const isSwept = (d: ParamDeclaration): d is SweptDeclaration => (SWEPT as readonly string[]).includes(d.type)
 

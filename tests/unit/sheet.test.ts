@@ -3,9 +3,11 @@ import { describe, expect, it } from 'vitest'
 import { toLab, type Triple } from '#core/color/convert'
 import { paletteDistance } from '#core/compare/earthMover'
 import { sheetNumbers } from '#core/compare/numbers'
-import { rangeOf, rollTiles, sweepables, sweepableAt, sweepTiles, sweepValues } from '#core/compare/sheet'
+import { rangeOf, rollTiles, sweepables, sweepableAt, sweepTiles, sweepValues, variantTiles } from '#core/compare/sheet'
+import { setParam } from '#core/graph/edit'
 import { paramOf } from '#core/graph/kinds'
 import { nodeOf } from '#core/graph/ports'
+import { keepVariant } from '#core/graph/variants'
 import { kernels, lookOf, row, tablesOf } from '../helpers'
 
 const look = lookOf(
@@ -29,6 +31,15 @@ describe('a sheet of rolls', () => {
       4 + 7 * 7919,
     ])
     expect(read(rollTiles(2, 5, new Set(['other']))[1]!.of(look), 'partRandom1', 'seed')).toBe(4)
+  })
+})
+
+describe('a sheet of variants', () => {
+  it('has the look as it is, and set as each variant says', () => {
+    const kept = keepVariant(setParam(look, 'partRandom1', 'seed', 77), 'Rainy')
+    const tiles = variantTiles(setParam(kept, 'partRandom1', 'seed', 4))
+    expect(tiles.map(t => t.title)).toEqual(['As it is', 'Rainy'])
+    expect(tiles.map(t => read(t.of(look), 'partRandom1', 'seed'))).toEqual([4, 77])
   })
 })
 
