@@ -12,6 +12,7 @@ import { backupCommand, restoreCommand, storeCommand, userCommand } from './comm
 import { readCommand } from './commands/read'
 import { renderCommand } from './commands/render'
 import { sheetCommand } from './commands/sheet'
+import { turntableCommand } from './commands/turntable'
 import { unwrapCommand } from './commands/unwrap'
 import { valuesCommand } from './commands/values'
 import { completion, SHELLS, type Shell } from './completion'
@@ -30,6 +31,7 @@ const COMMANDS = [
   detailCommand,
   renderCommand,
   sheetCommand,
+  turntableCommand,
   readCommand,
   unwrapCommand,
   demoCommand,

@@ -34,27 +34,56 @@ export const still = (kernels: Kernels, tables: MeshTables, look: Look, settings
 /**
  * The same for many looks: what is seen is found once, and of looks that differ in numbers alone only what differs is
  * evaluated again.
+ * @returns takes a look and, for a turntable, by how many degrees the mesh is turned about the vertical; camera and light stay
  */
 export function stills(
   kernels: Kernels,
   tables: MeshTables,
   settings: StillSettings,
-): (look: Look) => Uint8ClampedArray {
-  const width = settings.width * FINER
-  const height = settings.height * FINER
-  const sight = sightOf(boundsOf(tables.mesh.positions, tables.mesh.indices), width, height)
-  const front = rasterize(tables.mesh, tables.parts.partOfTriangle, sight.line, { first: 0, rows: height })
-  const painter = new Painter({ width, first: 0, layers: [front], sample: 0 }, tables.parts.partOfTriangle)
+): (look: Look, turn?: number) => Uint8ClampedArray {
+  const box = boundsOf(tables.mesh.positions, tables.mesh.indices)
   let last: (ReturnType<typeof prepared> & { shape: string }) | undefined
-  return look => {
+  let view: { turn?: number; painter: Painter; back: Vector } | undefined
+  return (look, turn) => {
     const shape = signature(look)
     if (last?.shape !== shape) last = { ...prepared(kernels, tables, look), shape }
+    if (!view || view.turn !== turn) view = { turn, ...viewOf(tables, box, settings, turn) }
     const { evaluator, pictures, lanes } = last
     evaluator.refresh(reader(look))
-    const work = painter.paint(evaluator, pictures, lanes)
+    const work = view.painter.paint(evaluator, pictures, lanes)
     let step = work.next()
     while (!step.done) step = work.next()
-    return develop(step.value, sight.back, settings)
+    return develop(step.value, view.back, settings, turn ?? 0)
+  }
+}
+
+/** What is seen of the mesh. */
+function viewOf(
+  { mesh, parts: { partOfTriangle } }: MeshTables,
+  box: Box,
+  settings: StillSettings,
+  turn?: number,
+): { painter: Painter; back: Vector } {
+  const width = settings.width * FINER
+  const height = settings.height * FINER
+  const { line, back } = sightOf(box, width, height, turn)
+  const front = rasterize(mesh, partOfTriangle, line, { first: 0, rows: height })
+  return { painter: new Painter({ width, first: 0, layers: [front], sample: 0 }, partOfTriangle), back }
+}
+
+/** A vector, turned about the vertical. */
+function turned([x, y, z]: Vector, degrees: number): Vector {
+  const [sin, cos] = [Math.sin((degrees * Math.PI) / 180), Math.cos((degrees * Math.PI) / 180)]
+  return [x * cos + z * sin, y, z * cos - x * sin]
+}
+
+/** A box about the same middle that holds another however that is turned about the vertical. */
+function roundBox({ min, max }: Box): Box {
+  const radius = Math.hypot(max[0] - min[0], max[2] - min[2]) / 2
+  const middle = min.map((x, k) => (x + max[k]!) / 2) as Vector
+  return {
+    min: [middle[0] - radius, min[1], middle[2] - radius],
+    max: [middle[0] + radius, max[1], middle[2] + radius],
   }
 }
 
@@ -67,10 +96,12 @@ function prepared(kernels: Kernels, tables: MeshTables, look: Look) {
   return { pictures, lanes, evaluator: new RepeatedEvaluator(kernels, program, roots, tables, gatherer) }
 }
 
-/** A camera that has a whole box in view, as matrices, and the way back to it. */
-function sightOf(box: Box, width: number, height: number): { line: Sightline; back: Vector } {
+/** A camera that has a whole box in view, as matrices, and the way back to it. A turn of the mesh is one of the camera, backward. */
+function sightOf(box: Box, width: number, height: number, turn?: number): { line: Sightline; back: Vector } {
   const aspect = width / height
-  const { from: eye, to, angle } = cameraFor(box, aspect)
+  const { from, to, angle } = cameraFor(turn === undefined ? box : roundBox(box), aspect)
+  const away = turned(minus(from, to), -(turn ?? 0))
+  const eye = to.map((x, k) => x + away[k]!) as Vector
   const back = unit(minus(eye, to))
   const distance = Math.hypot(...minus(eye, to))
   const right = unit(cross([0, 1, 0], back))
@@ -112,6 +143,7 @@ function develop(
   painted: Partial<Painted>,
   back: Vector,
   { width, height, rig, background }: StillSettings,
+  turn: number,
 ): Uint8ClampedArray {
   const { color, facing, relief, glow } = painted
   const light = lightOf(RIGS[rig])
@@ -143,8 +175,8 @@ function develop(
     if (dot(n, back) < 0) n = n.map(v => -v) as Vector
     const cos = Math.max(0, dot(n, back))
     const mirrored = n.map((v, k) => 2 * cos * v - back[k]!) as Vector
-    const falling = light.falling(n)
-    const mirror = light.seen(mirrored, roughness)
+    const falling = light.falling(turned(n, turn))
+    const mirror = light.seen(turned(mirrored, turn), roughness)
     const base = [r, g, b]
     const rise = (1 - cos) ** 5 * (1 - roughness) ** 2
     const shaded = [0, 1, 2].map(k => {

@@ -42,6 +42,26 @@ beforeAll(async () => {
 }, 60_000)
 afterAll(() => rm(folder, { recursive: true, force: true }))
 
+/** Boxes of a meter at places along x. */
+function boxesAsObj(places: readonly number[]): string {
+  const corners = [0, 1, 2, 3, 4, 5, 6, 7].map(i => [i & 1, (i >> 1) & 1, i >> 2].map(x => x - 0.5))
+  const sides = [
+    [1, 3, 4, 2],
+    [5, 6, 8, 7],
+    [1, 2, 6, 5],
+    [3, 7, 8, 4],
+    [1, 5, 7, 3],
+    [2, 4, 8, 6],
+  ]
+  return places
+    .map((at, i) => {
+      const vertices = corners.map(([x, y, z]) => `v ${x! + at} ${y} ${z}`)
+      const faces = sides.map(side => `f ${side.map(v => v + i * 8).join(' ')}`)
+      return [`o box${i}`, ...vertices, ...faces].join('\n')
+    })
+    .join('\n')
+}
+
 describe('the command line', () => {
   it('says which version it is, and helps with every command, with examples that it takes', async () => {
     const { version } = JSON.parse(await readFile('package.json', 'utf8')) as { version: string }
@@ -520,6 +540,43 @@ describe('sheet', () => {
       expect(done.err).toContain(told)
     }
     expect(existsSync(path('never.png'))).toBe(false)
+  }, 60_000)
+})
+
+describe('turntable', () => {
+  it('turns a mesh once: the far side comes to the front, under a light that stays', async () => {
+    // Two boxes side by side, red at the left and blue at the right.
+    const look = lookOf(
+      {
+        across: ['positionGradient', { axis: 'X' }],
+        mix: ['mix', { a: [0.6, 0.02, 0.02], b: [0.02, 0.02, 0.6] }],
+        finish: ['finish', { roughness: 1 }],
+      },
+      ['across.value > mix.amount', 'mix.out > finish.baseColor', 'finish.finish > result.finish'],
+    )
+    await writeFile(path('turning.look.json'), JSON.stringify(look))
+    await writeFile(path('pair.obj'), boxesAsObj([-2, 2]))
+    const args = ['--mesh', '@pair.obj', '--quiet', '--size', '60x40', '--frames', '4', '--to', '@turning']
+    const done = await call('turntable', '@turning.look.json', ...args)
+    expect([done.code, done.err]).toEqual([0, ''])
+    expect((await readdir(path('turning'))).sort()).toEqual(['0001.png', '0002.png', '0003.png', '0004.png'])
+    const half = async (name: string, right: boolean): Promise<number> => {
+      const { width, height, data } = decode(await readFile(path(`turning/${name}`)))
+      let redder = 0
+      for (let y = 0; y < height; y++)
+        for (let x = right ? width / 2 : 0; x < (right ? width : width / 2); x++)
+          redder += data[(y * width + x) * 4]! - data[(y * width + x) * 4 + 2]!
+      return redder
+    }
+    expect(await half('0001.png', false)).toBeGreaterThan(1000)
+    expect(await half('0001.png', true)).toBeLessThan(-1000)
+    // After half a turn they have changed places.
+    expect(await half('0003.png', false)).toBeLessThan(-1000)
+    expect(await half('0003.png', true)).toBeGreaterThan(1000)
+    // In between, the left one comes nearer first and covers the other.
+    const all = async (name: string) => (await half(name, false)) + (await half(name, true))
+    expect(await all('0002.png')).toBeGreaterThan(2000)
+    expect(await all('0004.png')).toBeLessThan(-2000)
   }, 60_000)
 })
 

@@ -1,0 +1,59 @@
+import { join } from 'node:path'
+import { mkdir } from 'node:fs/promises'
+import { encode } from 'fast-png'
+import { reseed } from '../../core/graph/recipe'
+import { loadKernels } from '../../core/kernels/kernels'
+import { RIGS, type RigName } from '../../core/trace/rigs'
+import { stills } from '../../core/trace/still'
+import { command, oneOf, seedOption, sizeOption, wholeNumber, withMesh, type MeshOptions, type Size } from '../command'
+import { write } from '../files'
+import { openLook, openMesh } from '../pieces'
+import { voiceOf } from '../voice'
+
+const RIG_NAMES = Object.keys(RIGS) as RigName[]
+/** The gray behind the mesh, encoded. */
+const GRAY = 0.72
+const MOST_FRAMES = 3600
+
+interface Options extends MeshOptions {
+  to: string
+  frames: number
+  size: Size
+  rig: RigName
+  seed: number
+}
+
+export const turntableCommand = () =>
+  withMesh(
+    command('turntable', {
+      summary: 'a look on a mesh that turns once about the vertical, as a sequence of pictures',
+      examples: [
+        ['turntable drift.look.json --mesh rack.glb --to turning --frames 48', 'turning/0001.png to turning/0048.png.'],
+      ],
+    }),
+  )
+    .argument('<look>', 'a look file')
+    .requiredOption('--to <folder>', 'where the pictures go: PNG, numbered from 0001')
+    .option('--frames <number>', 'pictures of one turn', wholeNumber('frames', 2, MOST_FRAMES), 24)
+    .addOption(sizeOption({ width: 640, height: 480 }))
+    .option('--rig <name>', RIG_NAMES.join(', '), oneOf('rig', RIG_NAMES), 'overcast')
+    .addOption(seedOption())
+    .action(async (path: string, options: Options) => {
+      const voice = voiceOf(options)
+      const { to, frames, size, rig, seed } = options
+      const open = await openLook(path)
+      const { tables } = (await openMesh(options, voice, open)).piece
+      const look = reseed(open.look, seed)
+      const picture = stills(await loadKernels(), tables, { ...size, rig, background: [GRAY, GRAY, GRAY] })
+      await mkdir(to, { recursive: true })
+      const files: string[] = []
+      for (let i = 0; i < frames; i++) {
+        voice.progress(i / frames, `picture ${i + 1} of ${frames}`)
+        const name = join(to, `${String(i + 1).padStart(4, '0')}.png`)
+        const data = picture(look, (i * 360) / frames)
+        await write(name, encode({ ...size, data, channels: 4, depth: 8 }))
+        files.push(name)
+      }
+      voice.progress(1, to)
+      voice.answer({ files, ...size }, () => `${files.length} pictures in ${to}\n`)
+    })
