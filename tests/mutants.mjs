@@ -269,7 +269,7 @@ joined('the slope is not turned with the picture', 'const turn = pz > 1e-4 ?', '
 
 const mover = of('core/compare/earthMover.ts', ['sheet'])
 mover('what is moved back costs once more', 'work += (back ? -amount : amount) * cost', 'work += amount * cost')
-mover('the dearest color is filled first', 'price[n + j]! < price[n + last]!', 'price[n + j]! > price[n + last]!')
+mover('nothing that was moved is ever taken back', 'if (moved[i]![j]! > NOTHING &&', 'if (moved[i]![j]! > 2 &&')
 
 const sheets = of('core/compare/sheet.ts', ['sheet', 'commands'])
 sheets(
