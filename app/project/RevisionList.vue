@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useIntervalFn } from '@vueuse/core'
-import { differences } from '#core/graph/differences'
-import { parseLook } from '#core/graph/look'
+import { differencesOf, type Difference } from '#core/graph/differences'
+import { parseLook, type Look } from '#core/graph/look'
+import { nodeOf } from '#core/graph/ports'
 import { parsePreparation } from '#core/mesh/preparation'
 import { preparationDifferences } from '#core/mesh/preparationDifferences'
 import { addressOf, request } from '../shared/request'
@@ -21,7 +22,13 @@ const list = shallowRef<Revision[]>()
 const problem = ref('')
 const naming = ref(0)
 const name = ref('')
-const compared = shallowRef<{ number: number; lines: string[] }>()
+/** The revision that the state here is compared with: its look, and what else differs. */
+const compared = shallowRef<{ number: number; then: Look; others: string[] }>()
+const lines = computed((): Difference[] => {
+  if (!compared.value) return []
+  const { then, others } = compared.value
+  return [...differencesOf(then, project.look), ...others.map(words => ({ words }))]
+})
 const under = computed(() => `/api/projects/${project.meta?.id}`)
 
 async function load(): Promise<void> {
@@ -57,13 +64,22 @@ const compare = (r: Revision) =>
     const then = await request<{ look: unknown; preparation: unknown; mesh: { hash: string } | null }>(
       `${under.value}?revision=${r.number}`,
     )
-    const lines = [
-      ...differences(parseLook(then.look), project.look),
+    const others = [
       ...preparationDifferences(parsePreparation(then.preparation), project.preparation),
       ...(then.mesh?.hash === project.meta?.mesh?.hash ? [] : ['The mesh was replaced.']),
     ]
-    compared.value = { number: r.number, lines }
+    compared.value = { number: r.number, then: parseLook(then.look), others }
   })
+
+/** Takes one thing over from the revision, as one step back. */
+function takeBack({ words, back }: Difference): void {
+  if (back) project.edit(`As in revision ${compared.value?.number}: ${words}`, back)
+}
+/** Shows the node that a difference is about. */
+function show(id: string): void {
+  project.selected = [id]
+  compared.value = undefined
+}
 
 function beginNaming(r: Revision): void {
   naming.value = r.number
@@ -149,9 +165,25 @@ const shown = (r: Revision): boolean => r.number === (project.viewed?.number ?? 
       @update:open="compared = undefined"
     >
       <template #body>
-        <p v-if="!compared?.lines.length" class="ub-quiet">Nothing that is computed differs.</p>
+        <p v-if="!lines.length" class="ub-quiet">Nothing that is computed differs.</p>
         <ul v-else class="lines">
-          <li v-for="line in compared.lines" :key="line">{{ line }}</li>
+          <li v-for="line in lines" :key="line.words">
+            <span class="words">{{ line.words }}</span>
+            <UButton
+              v-if="line.node && nodeOf(project.page, line.node)"
+              variant="link"
+              :aria-label="`Show: ${line.words}`"
+              @click="show(line.node)"
+              >Show</UButton
+            >
+            <UButton
+              v-if="line.back && !project.readOnly"
+              variant="link"
+              :aria-label="`As it was: ${line.words}`"
+              @click="takeBack(line)"
+              >As it was</UButton
+            >
+          </li>
         </ul>
       </template>
     </UModal>
@@ -208,9 +240,14 @@ b {
   white-space: nowrap;
 }
 .lines {
-  list-style: disc;
-  padding-left: 18px;
   display: grid;
   gap: 4px;
+}
+.lines li {
+  padding: 2px 0;
+  border: 0;
+}
+.words {
+  flex: 1;
 }
 </style>

@@ -1,4 +1,5 @@
 import { titleOf } from './check'
+import { connect, disconnect, removeNodes, renameNode, setParam } from './edit'
 import { kindFor } from './kinds'
 import type { Look, LookNode, Wire } from './look'
 import { nodeOf } from './ports'
@@ -16,17 +17,36 @@ function inWords(value: unknown): string {
   return Array.isArray(value) ? `${value.length} entries` : 'something else'
 }
 
-function settingsThatDiffer(before: LookNode, now: LookNode): string[] {
+/** Something that differs between two looks. */
+export interface Difference {
+  /** One sentence. */
+  words: string
+  /** The node that it is about, where that is there now. */
+  node?: string
+  /** Makes this one thing as it was before, and leaves the rest; absent where it is more than one thing. */
+  back?(look: Look): Look
+}
+
+const changed = (look: Look, id: string, change: (node: LookNode) => LookNode): Look => ({
+  ...look,
+  nodes: look.nodes.map(n => (n.id === id ? change(n) : n)),
+})
+
+function settingsThatDiffer(before: LookNode, now: LookNode): Difference[] {
   const title = titleOf(now)
   const declared = kindFor(now)?.params ?? {}
   const names = new Set([...Object.keys(before.params), ...Object.keys(now.params)])
-  const lines: string[] = []
+  const lines: Difference[] = []
   for (const name of names) {
     const [old, next] = [before.params[name], now.params[name]]
     if (same(old, next)) continue
     const label = declared[name]?.title ?? name
     const [from, to] = [inWords(old), inWords(next)]
-    lines.push(from === to ? `${title}: ${label} changed.` : `${title}: ${label} from ${from} to ${to}.`)
+    lines.push({
+      words: from === to ? `${title}: ${label} changed.` : `${title}: ${label} from ${from} to ${to}.`,
+      node: now.id,
+      back: look => setParam(look, now.id, name, old),
+    })
   }
   return lines
 }
@@ -40,39 +60,78 @@ function wireInWords(look: Look, { from, to }: Wire): string {
   return `${source ? titleOf(source) : from.node} (${output ?? from.port}) to ${target ? titleOf(target) : to.node} (${input ?? to.port})`
 }
 
-function nodeDifferences(before: LookNode, now: LookNode): string[] {
+function nodeDifferences(before: LookNode, now: LookNode): Difference[] {
   const title = titleOf(now)
+  const node = now.id
   const lines = settingsThatDiffer(before, now)
-  if (before.kind !== now.kind) lines.unshift(`${titleOf(before)} became ${kindFor(now)?.title ?? now.kind}.`)
-  else if (titleOf(before) !== title) lines.unshift(`${titleOf(before)} is called ${title}.`)
-  if (before.off !== now.off) lines.push(`${title} was switched ${now.off ? 'off' : 'on'}.`)
-  if (!same(before.recipe, now.recipe)) lines.push(`${title}: the recipe inside changed.`)
+  if (before.kind !== now.kind)
+    lines.unshift({ words: `${titleOf(before)} became ${kindFor(now)?.title ?? now.kind}.`, node })
+  else if (titleOf(before) !== title)
+    lines.unshift({
+      words: `${titleOf(before)} is called ${title}.`,
+      node,
+      back: look => renameNode(look, node, before.name ?? ''),
+    })
+  if (before.off !== now.off)
+    lines.push({
+      words: `${title} was switched ${now.off ? 'off' : 'on'}.`,
+      node,
+      back: look => changed(look, node, ({ off: _, ...n }) => ({ ...n, ...(before.off && { off: before.off }) })),
+    })
+  if (!same(before.recipe, now.recipe)) lines.push({ words: `${title}: the recipe inside changed.`, node })
   return lines
 }
 
-/**
- * What changed from one look to another, one sentence each: nodes, settings and wires; where cards lie on the canvas does not count.
- * Nodes are the same where their ids are.
- */
-export function differences(before: Look, now: Look): string[] {
-  const lines: string[] = []
-  if (before.name !== now.name) lines.push(`The look was called "${before.name}" and is called "${now.name}".`)
-  for (const node of now.nodes) if (!nodeOf(before, node.id)) lines.push(`${titleOf(node)} was added.`)
-  for (const node of before.nodes) if (!nodeOf(now, node.id)) lines.push(`${titleOf(node)} was removed.`)
-  for (const node of now.nodes) {
-    const old = nodeOf(before, node.id)
-    if (old) lines.push(...nodeDifferences(old, node))
-  }
+function wireDifferences(before: Look, now: Look): Difference[] {
+  const lines: Difference[] = []
   const [oldWires, newWires] = [new Set(before.wires.map(wireKey)), new Set(now.wires.map(wireKey))]
   const stays = (look: Look, { from, to }: Wire): boolean => Boolean(nodeOf(look, from.node) && nodeOf(look, to.node))
   for (const wire of now.wires)
     if (!oldWires.has(wireKey(wire)) && stays(before, wire))
-      lines.push(`A wire was drawn from ${wireInWords(now, wire)}.`)
+      lines.push({
+        words: `A wire was drawn from ${wireInWords(now, wire)}.`,
+        node: wire.to.node,
+        back: look => disconnect(look, [wire]),
+      })
   for (const wire of before.wires)
     if (!newWires.has(wireKey(wire)) && stays(now, wire))
-      lines.push(`The wire from ${wireInWords(before, wire)} was taken out.`)
-  if (!same(before.variants ?? [], now.variants ?? [])) lines.push('The variants changed.')
-  if (!same(before.exposed ?? [], now.exposed ?? [])) lines.push('What is exposed for variants changed.')
-  if (!same(before.notes ?? [], now.notes ?? [])) lines.push('Notes or frames changed.')
+      lines.push({
+        words: `The wire from ${wireInWords(before, wire)} was taken out.`,
+        node: wire.to.node,
+        back: look => connect(look, wire.from, wire.to),
+      })
   return lines
 }
+
+/**
+ * What changed from one look to another: nodes, settings and wires; where cards lie on the canvas does not count.
+ * Nodes are the same where their ids are.
+ */
+export function differencesOf(before: Look, now: Look): Difference[] {
+  const lines: Difference[] = []
+  if (before.name !== now.name)
+    lines.push({
+      words: `The look was called "${before.name}" and is called "${now.name}".`,
+      back: look => ({ ...look, name: before.name }),
+    })
+  for (const node of now.nodes)
+    if (!nodeOf(before, node.id))
+      lines.push({
+        words: `${titleOf(node)} was added.`,
+        node: node.id,
+        back: look => removeNodes(look, [node.id]),
+      })
+  for (const node of before.nodes) if (!nodeOf(now, node.id)) lines.push({ words: `${titleOf(node)} was removed.` })
+  for (const node of now.nodes) {
+    const old = nodeOf(before, node.id)
+    if (old) lines.push(...nodeDifferences(old, node))
+  }
+  lines.push(...wireDifferences(before, now))
+  if (!same(before.variants ?? [], now.variants ?? [])) lines.push({ words: 'The variants changed.' })
+  if (!same(before.exposed ?? [], now.exposed ?? [])) lines.push({ words: 'What is exposed for variants changed.' })
+  if (!same(before.notes ?? [], now.notes ?? [])) lines.push({ words: 'Notes or frames changed.' })
+  return lines
+}
+
+/** The same in words, one sentence each. */
+export const differences = (before: Look, now: Look): string[] => differencesOf(before, now).map(d => d.words)

@@ -28,6 +28,7 @@ import { boxesOf } from './boxes'
 import { bakeMemory, delivered, delivery } from './delivery'
 import { dense } from './dense'
 import { serving } from './serving'
+import { sheet } from './sheet'
 import { shareThread, sixty } from './sixty'
 import { stage } from './stage'
 import { workbench } from './workbench'
@@ -638,6 +639,7 @@ else {
     sixty: () => sixty(kernels, medians, round),
     occlusion,
     dense: () => dense(kernels, medians),
+    sheet,
     convexity,
     contacts,
     memory: () => [memory(1e6), memory(5e6 - 2048)],

@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test'
 import { execFileSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
-import { addNode } from '../../core/graph/edit'
+import { addNode, setParam } from '../../core/graph/edit'
 import { emptyLook } from '../../core/graph/look'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { endAll, newFolder, Server } from '../builtServer'
@@ -114,6 +114,34 @@ test.describe('what could not be saved', () => {
     expect((await projectNow(request, second.id)).look.nodes).toHaveLength(2)
     expect((await projectNow(request, first.id)).look.nodes).toHaveLength(1)
   })
+})
+
+test('one difference to a saved revision is taken over alone, and another is shown', async ({ page, request }) => {
+  const project = await boxProject(request, 2)
+  const at = `/api/projects/${project.id}`
+  const first = addNode(addNode(emptyLook(), 'noise', [100, 100]).look, 'partRandom', [100, 400]).look
+  await request.put(`${at}/look`, { data: { base: 1, look: first } })
+  const next = setParam(setParam(first, 'noise1', 'size', 77), 'partRandom1', 'seed', 5)
+  await request.put(`${at}/look`, { data: { base: 2, look: next } })
+  await openProject(page, project.id)
+  await page.getByRole('button', { name: 'History' }).click()
+  await page.getByRole('tab', { name: 'Saved revisions' }).click()
+  const list = page.getByRole('list', { name: 'Saved revisions' }).getByRole('listitem')
+  await list.filter({ hasText: 'Revision 2' }).getByRole('button', { name: 'Compare' }).click()
+  const words = page.getByRole('dialog', { name: 'From revision 2 to what is shown' })
+  await expect(words.getByRole('listitem')).toHaveCount(2)
+  await words.getByRole('button', { name: /^As it was: Noise: Size from .+ to 77\.$/ }).click()
+  await expect(words.getByRole('listitem')).toHaveCount(1)
+  const paramsOf = async (id: string) =>
+    (await projectNow(request, project.id)).look.nodes.find(n => n.id === id)!.params
+  await expect.poll(() => paramsOf('noise1')).toEqual(first.nodes.find(n => n.id === 'noise1')!.params)
+  expect(await paramsOf('partRandom1')).toMatchObject({ seed: 5 })
+  await words.getByRole('button', { name: /^Show: Part random: Seed/ }).click()
+  await expect(words).toBeHidden()
+  await expect(card(page, 'partRandom1')).toHaveClass(/selected/)
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect.poll(() => paramsOf('noise1')).toMatchObject({ size: 77 })
 })
 
 test('saved revisions are listed with time and picture, looked at without changing anything, compared in words, named, and restored', async ({

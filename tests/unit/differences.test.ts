@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { differences } from '#core/graph/differences'
-import { addNode, connect, setParam } from '#core/graph/edit'
+import { differences, differencesOf } from '#core/graph/differences'
+import { addNode, connect, disconnect, renameNode, setParam } from '#core/graph/edit'
 import { emptyLook } from '#core/graph/look'
 import { emptyPreparation } from '#core/mesh/preparation'
 import { preparationDifferences } from '#core/mesh/preparationDifferences'
@@ -35,6 +35,32 @@ describe('differences in words', () => {
     expect(differences(mixed, wired)).toEqual(['A wire was drawn from Noise (Value) to Invert (Value).'])
     expect(differences(wired, mixed)).toEqual(['The wire from Noise (Value) to Invert (Value) was taken out.'])
     expect(differences(start, wired)).toEqual(['Invert was added.'])
+  })
+
+  it('can be taken back one by one, which leaves the rest', () => {
+    const mixed = addNode(start, 'invert', [0, 0]).look
+    const before = connect(mixed, { node: 'noise1', port: 'value' }, { node: 'invert1', port: 'value' })
+    const [wire] = before.wires
+    const renamed = renameNode(setParam(before, 'noise1', 'size', 0.25), 'color1', 'Teal')
+    const switched = {
+      ...renamed,
+      name: 'Resin',
+      nodes: renamed.nodes.map(n => (n.id === 'invert1' ? { ...n, off: true as const } : n)),
+    }
+    const now = addNode(disconnect(switched, [wire!]), 'value', [0, 0]).look
+    const all = differencesOf(before, now)
+    expect(all).toHaveLength(6)
+    for (const one of all) {
+      const left = differences(before, one.back!(now))
+      expect(left).toEqual(
+        all
+          .filter(d => d !== one)
+          .map(d => d.words.replaceAll('Teal', left.some(l => l.includes('Teal')) ? 'Teal' : 'Color')),
+      )
+    }
+    const back = all.reduce((look, d) => d.back!(look), now)
+    expect(differences(before, back)).toEqual([])
+    expect(back.wires).toEqual(before.wires)
   })
 
   it('of preparations', () => {
