@@ -747,6 +747,9 @@ export class Stage implements Passes {
   ): Promise<ImageData | null> {
     if (!this.tables || !this.rigs.first) return null
     const { tables, viewKey } = this
+    // Of two at once the newer one counts: they would take the room for pictures away from one another.
+    const number = ++this.tilesAsked
+    const newest = (): boolean => this.tilesAsked === number
     if (!this.looks.sheet) {
       this.looks.sheet = new ShownLook(this.kernels, this.backend, 'sheet', () => {})
       this.looks.sheet.setMesh(tables, false)
@@ -755,9 +758,9 @@ export class Stage implements Passes {
     // A look that is there already is not evaluated again for another light.
     const there = sheet.ready && sheet.lowered?.look === look
     if (!there && sheet.setLook(look)) sheet.give(shapeOf(look), await gather(look))
-    if (this.tables !== tables || this.viewKey !== viewKey) return null
+    if (this.tables !== tables || this.viewKey !== viewKey || !newest()) return null
     const [pane] = this.panes
-    const wanted = (): boolean => this.viewKey === viewKey && this.looks.sheet === sheet
+    const wanted = (): boolean => this.viewKey === viewKey && this.looks.sheet === sheet && newest()
     const rig = light && this.rigOfSheets(light.rig)
     const lit = rig && light ? { environment: rig.texture, key: rig.key, turn: light.turn } : {}
     const target = await pane.tile(Math.max(1, Math.round(pane.size.x / width)), count, wanted, lit)
@@ -766,6 +769,7 @@ export class Stage implements Passes {
     return new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, target.width, target.height)
   }
 
+  private tilesAsked = 0
   private readonly rigsOfSheets = new Map<RigName, Light>()
   private rigOfSheets(name: RigName): Light {
     const old = this.rigsOfSheets.get(name)
