@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import { Command, Option } from 'commander'
 import { MESH_ENDINGS } from '../core/exchange/readers'
 import { BAKE_SIZES } from '../core/bake/maps'
+import { RIGS, type RigName } from '../core/trace/rigs'
 import { UsageError } from './usage'
 
 /** What a command of ours needs beside its options: a summary for the list, and calls that show how it is used. */
@@ -78,6 +79,11 @@ function sizeOf(text: string): Size {
 /** Width and height of a picture. */
 export const sizeOption = (size: Size): Option =>
   new Option('--size <widthxheight>', 'pixels').argParser(sizeOf).default(size, `${size.width}x${size.height}`)
+
+const RIG_NAMES = Object.keys(RIGS) as RigName[]
+/** Which of the stage's rigs lights a picture. */
+export const rigOption = (): Option =>
+  new Option('--rig <name>', RIG_NAMES.join(', ')).argParser(oneOf('rig', RIG_NAMES)).default('overcast')
 
 /** What every command takes. */
 export interface VoiceOptions {

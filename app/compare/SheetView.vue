@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { comparePictures } from '#core/color/compare'
-import { pullPalette } from '#core/color/palette'
+import { paletteOf } from '#core/compare/numbers'
 import { sheetTable } from '#core/compare/table'
 import type { Look } from '#core/graph/look'
 import { fileStem } from '#core/exchange/names'
@@ -101,10 +101,9 @@ const needsNumbers = computed(
   () => withNumbers.value && (showsNumbers.value || (order.value !== 'made' && order.value !== 'starred')),
 )
 /** The colors of the picture that the look is to come close to. */
-const COLORS = 6
 const palette = computed(() => {
   const picture = project.pictures.find(p => p.name === reference.value)
-  return picture ? pullPalette(picture, { x: 0, y: 0, width: 1, height: 1 }, COLORS) : []
+  return picture ? paletteOf(picture) : []
 })
 let counted: { look: Look; palette: unknown; tables: unknown } | undefined
 /** Finds the numbers of tiles that have none. */

@@ -1,12 +1,12 @@
 import { extname } from 'node:path'
 import type { Surroundings } from '../../core/trace/light'
 import { readLight } from '../../core/trace/lightPicture'
-import { RIGS, type RigName } from '../../core/trace/rigs'
+import type { RigName } from '../../core/trace/rigs'
 import { render, toExr, toPng } from '../../node/render/render'
 import {
   anyNumber,
   command,
-  oneOf,
+  rigOption,
   sizeOption,
   threadsOption,
   wholeNumber,
@@ -16,8 +16,6 @@ import {
 import { file, write } from '../files'
 import { UsageError } from '../usage'
 import { voiceOf } from '../voice'
-
-const RIG_NAMES = Object.keys(RIGS) as RigName[]
 
 /** A picture of surroundings to light by. */
 async function lightFile(path: string): Promise<Surroundings> {
@@ -52,7 +50,7 @@ export const renderCommand = () =>
     .requiredOption('--to <picture>', '.png or .exr')
     .addOption(sizeOption({ width: 480, height: 360 }))
     .option('--samples <number>', 'rays through each pixel', wholeNumber('samples', 1, 65536), 64)
-    .option('--rig <name>', RIG_NAMES.join(', '), oneOf('rig', RIG_NAMES), 'overcast')
+    .addOption(rigOption())
     .option('--light <file>', 'a picture of surroundings instead: .hdr or .exr')
     .option('--turn <degrees>', 'of the light about the vertical', anyNumber('turn'), 0)
     .option('--plate <strength>', 'of a plate of light above', anyNumber('plate'), 0)

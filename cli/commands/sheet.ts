@@ -1,8 +1,8 @@
 import { encode } from 'fast-png'
 import { Option } from 'commander'
-import { pullPalette, type Pulled } from '../../core/color/palette'
+import type { Pulled } from '../../core/color/palette'
 import { fromHex, type Triple } from '../../core/color/convert'
-import { sheetNumbers } from '../../core/compare/numbers'
+import { paletteOf, sheetNumbers } from '../../core/compare/numbers'
 import {
   MOST_STEPS,
   rangeOf,
@@ -18,24 +18,21 @@ import { sheetTable } from '../../core/compare/table'
 import { titleOf } from '../../core/graph/check'
 import { LookError, type Look } from '../../core/graph/look'
 import { loadKernels } from '../../core/kernels/kernels'
-import { RIGS, type RigName } from '../../core/trace/rigs'
+import type { RigName } from '../../core/trace/rigs'
 import { stills } from '../../core/trace/still'
 import { readPicture } from '../../node/bake/readPicture'
-import { command, oneOf, sizeOption, withMesh, type MeshOptions, type Size } from '../command'
+import { command, rigOption, sizeOption, withMesh, type MeshOptions, type Size } from '../command'
 import { file, write } from '../files'
 import { openLook, openMesh } from '../pieces'
 import { UsageError } from '../usage'
 import { voiceOf } from '../voice'
 
-const RIG_NAMES = Object.keys(RIGS) as RigName[]
 /** The most tiles of a sheet. */
 const MOST_TILES = 256
 /** Room around tiles, in pixels, and the gray of it and of what lies behind the mesh, encoded. */
 const ROOM = 4
 const GRAY = 0.72
 const AROUND = 0.96
-/** Colors of a picture that the look is to come close to. */
-const COLORS = 6
 /** Steps of a sweep where the call does not say. */
 const STEPS = 4
 
@@ -105,10 +102,10 @@ function refuse(count: number): void {
   if (count > MOST_TILES) throw new UsageError(`A sheet has ${MOST_TILES} tiles at most; this would be ${count}.`)
 }
 
-async function paletteOf(path: string): Promise<Pulled[]> {
+async function paletteIn(path: string): Promise<Pulled[]> {
   const bytes = await file(path)
   try {
-    return pullPalette(readPicture(path, bytes), { x: 0, y: 0, width: 1, height: 1 }, COLORS)
+    return paletteOf(readPicture(path, bytes))
   } catch {
     throw new UsageError(`${path}: this is not a PNG or EXR picture that can be read.`)
   }
@@ -140,7 +137,7 @@ export const sheetCommand = () =>
         .default([], 'none'),
     )
     .addOption(sizeOption({ width: 320, height: 240 }))
-    .option('--rig <name>', RIG_NAMES.join(', '), oneOf('rig', RIG_NAMES), 'overcast')
+    .addOption(rigOption())
     .option('--numbers', 'spreads, palette and neighbors alike of every tile in the table')
     .option('--like <picture>', 'a PNG or EXR whose colors the look is to come close to')
     .action(async (path: string, options: Options) => {
@@ -149,7 +146,7 @@ export const sheetCommand = () =>
       if (!to.toLowerCase().endsWith('.png')) throw new UsageError(`${to}: sheet writes .png.`)
       const open = await openLook(path)
       const { tiles, columns } = tilesOf(open.look, options)
-      const like = options.like ? await paletteOf(options.like) : undefined
+      const like = options.like ? await paletteIn(options.like) : undefined
       const { tables } = (await openMesh(options, voice, open)).piece
       const kernels = await loadKernels()
       const picture = stills(kernels, tables, { ...size, rig, background: [GRAY, GRAY, GRAY] })

@@ -3,14 +3,22 @@ import { mkdir } from 'node:fs/promises'
 import { encode } from 'fast-png'
 import { reseed } from '../../core/graph/recipe'
 import { loadKernels } from '../../core/kernels/kernels'
-import { RIGS, type RigName } from '../../core/trace/rigs'
+import type { RigName } from '../../core/trace/rigs'
 import { stills } from '../../core/trace/still'
-import { command, oneOf, seedOption, sizeOption, wholeNumber, withMesh, type MeshOptions, type Size } from '../command'
+import {
+  command,
+  rigOption,
+  seedOption,
+  sizeOption,
+  wholeNumber,
+  withMesh,
+  type MeshOptions,
+  type Size,
+} from '../command'
 import { write } from '../files'
 import { openLook, openMesh } from '../pieces'
 import { voiceOf } from '../voice'
 
-const RIG_NAMES = Object.keys(RIGS) as RigName[]
 /** The gray behind the mesh, encoded. */
 const GRAY = 0.72
 const MOST_FRAMES = 3600
@@ -36,7 +44,7 @@ export const turntableCommand = () =>
     .requiredOption('--to <folder>', 'where the pictures go: PNG, numbered from 0001')
     .option('--frames <number>', 'pictures of one turn', wholeNumber('frames', 2, MOST_FRAMES), 24)
     .addOption(sizeOption({ width: 640, height: 480 }))
-    .option('--rig <name>', RIG_NAMES.join(', '), oneOf('rig', RIG_NAMES), 'overcast')
+    .addOption(rigOption())
     .addOption(seedOption())
     .action(async (path: string, options: Options) => {
       const voice = voiceOf(options)

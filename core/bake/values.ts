@@ -126,7 +126,7 @@ export function partValues(
 }
 
 /** A cell of a table (RFC 4180). Text that a spreadsheet would take for a formula stands behind an apostrophe, which keeps it text. */
-function cell(x: string | number): string {
+export function cell(x: string | number): string {
   if (typeof x === 'number') return String(Number(x.toPrecision(6)))
   const text = /^[=+\-@\t\r]/.test(x) ? `'${x}` : x
   return /[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text

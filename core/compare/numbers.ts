@@ -1,6 +1,7 @@
 import { toLab, toLch, type Triple } from '../color/convert'
 import { colorDifference } from '../color/difference'
-import { clusters, type Pulled } from '../color/palette'
+import { clusters, pullPalette, type Pulled } from '../color/palette'
+import type { Picture } from '../evaluate/pictures'
 import { sampler } from '../evaluate/sampler'
 import type { MeshTables } from '../evaluate/tables'
 import type { Look } from '../graph/look'
@@ -31,6 +32,9 @@ const POINTS = 8192
 const STATISTICS = 16_384
 /** Colors of a palette. */
 const COLORS = 6
+/** The palette of a whole picture, to hold that of a look against. */
+export const paletteOf = (picture: Picture): Pulled[] =>
+  pullPalette(picture, { x: 0, y: 0, width: 1, height: 1 }, COLORS)
 /** CIEDE2000 below which two parts side by side look alike. */
 const ALIKE = 3
 

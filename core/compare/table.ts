@@ -1,3 +1,4 @@
+import { cell } from '../bake/values'
 import { toHex } from '../color/convert'
 import type { SheetNumbers } from './numbers'
 
@@ -22,16 +23,15 @@ export interface TableTile {
 }
 
 const COLUMNS = ['lightness', 'chroma', 'hue', 'roughness', 'alike', 'away'] as const
-const quoted = (text: string): string => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text)
 
 /** A sheet as a table: a line for each tile, in the order of the sheet. */
 export function sheetTable(tiles: readonly TableTile[]): string {
   const head = ['tile', 'verdict', ...COLUMNS, 'palette']
   const lines = tiles.map(({ title, verdict = '', numbers }) => [
-    quoted(title),
+    title,
     verdict,
-    ...COLUMNS.map(name => (numbers?.[name] === undefined ? '' : String(Number(numbers[name].toPrecision(5))))),
+    ...COLUMNS.map(name => (numbers?.[name] === undefined ? '' : Number(numbers[name].toPrecision(5)))),
     (numbers?.palette ?? []).map(p => `${toHex(p.color)} ${Math.round(p.share * 100)}%`).join(' '),
   ])
-  return [head, ...lines].map(line => `${line.join(',')}\n`).join('')
+  return [head, ...lines].map(line => `${line.map(cell).join(',')}\n`).join('')
 }

@@ -2,6 +2,7 @@ import { titleOf } from './check'
 import { connect, disconnect, removeNodes, renameNode, setParam } from './edit'
 import { kindFor } from './kinds'
 import type { Look, LookNode, Wire } from './look'
+import { switchNodes } from './pass'
 import { nodeOf } from './ports'
 
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b)
@@ -26,11 +27,6 @@ export interface Difference {
   /** Makes this one thing as it was before, and leaves the rest; absent where it is more than one thing. */
   back?(look: Look): Look
 }
-
-const changed = (look: Look, id: string, change: (node: LookNode) => LookNode): Look => ({
-  ...look,
-  nodes: look.nodes.map(n => (n.id === id ? change(n) : n)),
-})
 
 function settingsThatDiffer(before: LookNode, now: LookNode): Difference[] {
   const title = titleOf(now)
@@ -76,7 +72,7 @@ function nodeDifferences(before: LookNode, now: LookNode): Difference[] {
     lines.push({
       words: `${title} was switched ${now.off ? 'off' : 'on'}.`,
       node,
-      back: look => changed(look, node, ({ off: _, ...n }) => ({ ...n, ...(before.off && { off: before.off }) })),
+      back: look => switchNodes(look, [node], Boolean(before.off)),
     })
   if (!same(before.recipe, now.recipe)) lines.push({ words: `${title}: the recipe inside changed.`, node })
   return lines
