@@ -170,9 +170,9 @@ export const useSheet = defineStore('sheet', () => {
   }
   const rollOf = (id: string): number | undefined => (id.startsWith('roll ') ? Number(id.slice(5)) : undefined)
 
-  // Another project begins anew.
+  // Another look begins anew.
   watch(
-    () => project.meta?.id,
+    () => project.lookId,
     () => {
       first.value = 1
       only.value = reference.value = ''

@@ -514,7 +514,7 @@ function fitOpened(): void {
 }
 useResizeObserver(holder, fitOpened)
 watch(
-  () => project.meta?.id,
+  () => project.lookId,
   () => {
     toFit = true
     void nextTick(() => setTimeout(fitOpened, 60))

@@ -5,7 +5,9 @@ import { addressOf, request } from '../shared/request'
 import type { ProjectMeta } from '../project/useProject'
 
 useHead({ title: 'Projects · Ubblet' })
-const projects = ref<ProjectMeta[] | null>(null)
+/** A project, with how many looks it has. */
+type Listed = ProjectMeta & { looks: number }
+const projects = ref<Listed[] | null>(null)
 const problem = ref('')
 const busy = ref('')
 const colorMode = useColorMode()
@@ -15,7 +17,7 @@ const removed = computed(() => projects.value?.filter(p => p.removed) ?? [])
 
 async function load(): Promise<void> {
   try {
-    projects.value = await request<ProjectMeta[]>('/api/projects')
+    projects.value = await request<Listed[]>('/api/projects')
     problem.value = ''
   } catch (error) {
     problem.value = (error as Error).message
@@ -195,6 +197,8 @@ const date = (t: number) =>
               <template v-if="p.parts"
                 ><span class="num">{{ p.parts.toLocaleString('en-US') }}</span>
                 {{ p.parts === 1 ? 'part' : 'parts' }}, </template
+              ><template v-if="p.looks > 1"
+                ><span class="num">{{ p.looks }}</span> looks, </template
               >changed {{ date(p.changed) }}<br />made {{ date(p.created) }}
             </p>
           </li>

@@ -45,7 +45,7 @@ const ELSEWHERE = {
     v-if="project.viewed"
     :actions="[
       { label: 'Restore it as the newest', disabled: Boolean(project.meta?.locked), onClick: () => emit('restore') },
-      { label: 'Back to the newest', variant: 'link', to: `/project/${project.meta?.id}` },
+      { label: 'Back to the newest', variant: 'link', to: `/project/${project.meta?.id}?look=${project.lookId}` },
     ]"
   >
     You look at revision {{ project.viewed.number }}, saved

@@ -33,7 +33,7 @@ const under = computed(() => `/api/projects/${project.meta?.id}`)
 
 async function load(): Promise<void> {
   try {
-    list.value = await request<Revision[]>(`${under.value}/revisions`)
+    list.value = await request<Revision[]>(`${under.value}/revisions?look=${project.lookId}`)
     problem.value = ''
   } catch (error) {
     problem.value = (error as Error).message
@@ -42,7 +42,7 @@ async function load(): Promise<void> {
 onMounted(load)
 // Pictures come some time after their revisions.
 useIntervalFn(() => void load(), 5000)
-watch(() => project.newest, load)
+watch([() => project.newest, () => project.lookId], load)
 
 /** Does something that may fail with a sentence. */
 async function act(work: () => Promise<unknown>): Promise<void> {
@@ -55,7 +55,7 @@ async function act(work: () => Promise<unknown>): Promise<void> {
 const look = (r: Revision) =>
   navigateTo({
     path: `/project/${project.meta!.id}`,
-    query: r.number === list.value?.[0]?.number ? {} : { revision: r.number },
+    query: r.number === list.value?.[0]?.number ? { look: project.lookId } : { revision: r.number },
   })
 
 /** What happened from a revision to the state that is open here, in words. */
@@ -98,7 +98,7 @@ const giveName = (r: Revision) =>
 const when = (t: number): string =>
   new Date(t).toLocaleString('en-US', { month: 'short', day: 'numeric', hour: 'numeric', minute: '2-digit' })
 const focus = (at: unknown): void => (at as { inputRef?: HTMLInputElement } | null)?.inputRef?.focus()
-const shown = (r: Revision): boolean => r.number === (project.viewed?.number ?? project.newest)
+const shown = (r: Revision): boolean => r.number === (project.viewed?.number ?? list.value?.[0]?.number)
 </script>
 
 <template>

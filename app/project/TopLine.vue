@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { addressOf } from '../shared/request'
+import LookMenu from './LookMenu.vue'
 import { TABS, type Tab } from './commands'
 
 const ITEMS = TABS.map(({ key, title }) => ({ value: key, label: title }))
@@ -43,6 +44,7 @@ const checks = computed(() => {
       :limit="120"
       @change="emit('rename', $event)"
     />
+    <LookMenu v-if="project.lookId" />
     <nav aria-label="Work">
       <UTabs v-model="tab" :items="ITEMS" :content="false" variant="link" color="neutral" :ui="LOOK" />
     </nav>
@@ -106,7 +108,7 @@ const checks = computed(() => {
   padding-right: 4px;
 }
 .name {
-  width: 230px;
+  width: 210px;
   background: none;
   border: 0;
   font-weight: 500;

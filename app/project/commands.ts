@@ -6,6 +6,7 @@ import type GraphEditor from '../graph/GraphEditor.vue'
 import type StageView from '../stage/StageView.vue'
 import type StepStrip from '../steps/StepStrip.vue'
 import type { Command } from './keys'
+import { useLooks } from './useLooks'
 import { VIEWS } from '../stage/lightPass'
 
 export const TABS = [
@@ -84,6 +85,8 @@ async function fromClipboard({ graph, problem }: Bench): Promise<void> {
 function workCommands(bench: Bench): Command[] {
   const project = useProject()
   const colorMode = useColorMode()
+  const looks = useLooks()
+  const mayAdd = (): boolean => Boolean(project.meta) && !project.readOnly
   return [
     {
       group: 'Work',
@@ -124,6 +127,32 @@ function workCommands(bench: Bench): Command[] {
       words: 'protect freeze approve',
       can: () => bench.mayLock.value && !project.viewed,
       run: () => void bench.toggleLock(),
+    },
+    ...(
+      [
+        ['Next look', 'Shift+PageDown', 1],
+        ['Previous look', 'Shift+PageUp', -1],
+      ] as const
+    ).map(
+      ([title, keys, by]): Command => ({
+        group: 'Work',
+        title,
+        keys: [keys],
+        words: 'switch another',
+        can: () => looks.shown.value.length > 1,
+        run: () => void looks.step(by),
+      }),
+    ),
+    { group: 'Work', title: 'New look', can: mayAdd, run: () => void looks.addEmpty() },
+    {
+      group: 'Work',
+      title: 'Duplicate this look',
+      words: 'copy',
+      can: mayAdd,
+      run: () => {
+        const current = looks.shown.value.find(l => l.id === project.lookId)
+        if (current) void looks.duplicate(current)
+      },
     },
     { group: 'Work', title: 'Save now', keys: ['Ctrl+S'], everywhere: true, run: () => void project.save() },
     ...SHEET_KEYS.map(

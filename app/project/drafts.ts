@@ -6,6 +6,8 @@ import { preparationSchema, type Preparation } from '#core/mesh/preparation'
 /** What a window has not been able to save yet, kept by the browser until it has. */
 const draftSchema = z.object({
   project: z.string(),
+  /** Missing in drafts from before a project had several. */
+  lookId: z.string().optional(),
   window: z.string(),
   base: z.number().int(),
   at: z.number(),
@@ -21,6 +23,9 @@ const lockOf = (window: string): string => `ubblet window ${window}`
 let database: ReturnType<typeof createStore> | undefined
 const drafts = (): ReturnType<typeof createStore> => (database ??= createStore('ubblet', 'drafts'))
 
+const keyOf = (project: string, lookId: string | undefined, window: string): string =>
+  [project, ...(lookId ? [lookId] : []), window].join(' ')
+
 /** A lock that ends with the page: others can tell by it whether a draft still has its window. */
 let announced = false
 function announce(): void {
@@ -32,20 +37,21 @@ function announce(): void {
 /** Keeps what is not saved. A browser that cannot (a private window, no room) is told of, not hidden. */
 export async function keepDraft(
   project: string,
+  lookId: string,
   base: number,
   { look, preparation }: { look: Look; preparation: Preparation },
 ): Promise<boolean> {
   announce()
-  const draft: Draft = { project, window: THIS_WINDOW, base, at: Date.now(), look, preparation }
-  return set(`${project} ${THIS_WINDOW}`, JSON.parse(JSON.stringify(draft)), drafts()).then(
+  const draft: Draft = { project, lookId, window: THIS_WINDOW, base, at: Date.now(), look, preparation }
+  return set(keyOf(project, lookId, THIS_WINDOW), JSON.parse(JSON.stringify(draft)), drafts()).then(
     () => true,
     () => false,
   )
 }
 
-/** Forgets what this window kept of a project: it is saved. */
-export const dropDraft = (project: string, window = THIS_WINDOW): Promise<void> =>
-  del(`${project} ${window}`, drafts()).catch(() => {})
+/** Forgets what this window kept of a look: it is saved. */
+export const dropDraft = (project: string, lookId: string | undefined, window = THIS_WINDOW): Promise<void> =>
+  del(keyOf(project, lookId, window), drafts()).catch(() => {})
 
 /** Windows that are still there. */
 async function alive(): Promise<Set<string>> {
@@ -54,11 +60,15 @@ async function alive(): Promise<Set<string>> {
   return new Set(held.map(l => l.name ?? ''))
 }
 
-/** The newest draft of a project whose window is gone, if there is one; older ones stay until this one is saved. */
-export async function orphanedDraft(project: string): Promise<Draft | undefined> {
+/**
+ * The newest draft of a look, or of any look of a project, whose window is gone, if there is one; older ones stay until this one is
+ * saved.
+ */
+export async function orphanedDraft(project: string, lookId?: string): Promise<Draft | undefined> {
   const there = await alive().catch(() => new Set<string>())
   const all = await entries<string, unknown>(drafts()).catch(() => [])
   const read = all.flatMap(([, value]) => draftSchema.safeParse(value).data ?? [])
-  const own = read.filter(d => d.project === project && d.window !== THIS_WINDOW && !there.has(lockOf(d.window)))
+  const meant = (d: Draft): boolean => d.project === project && (!lookId || !d.lookId || d.lookId === lookId)
+  const own = read.filter(d => meant(d) && d.window !== THIS_WINDOW && !there.has(lockOf(d.window)))
   return own.sort((a, b) => b.at - a.at)[0]
 }

@@ -13,6 +13,11 @@ export class History<T> {
     this.entries = [{ state: start, label: 'Open' }]
   }
 
+  /** What the document is at the step that it is at. */
+  get state(): T {
+    return this.entries[this.at]!.state
+  }
+
   get undoLabel(): string | undefined {
     return this.at > 0 ? this.entries[this.at]!.label : undefined
   }
@@ -32,11 +37,6 @@ export class History<T> {
     if (step === this.at || !this.entries[step]) return undefined
     this.at = step
     return this.entries[step].state
-  }
-
-  reset(state: T): void {
-    this.entries = [{ state, label: 'Open' }]
-    this.at = 0
   }
 
   push(state: T, label: string, merge?: string): void {

@@ -2,9 +2,15 @@ import { useEventListener, useIntervalFn } from '@vueuse/core'
 import { z } from 'zod'
 import { THIS_WINDOW } from './drafts'
 import { request } from '../shared/request'
+import type { LookEntry } from './useProject'
 
 /** What windows on one project tell one another. */
-const messageSchema = z.strictObject({ window: z.string(), says: z.enum(['hello', 'here', 'gone', 'saved']) })
+const messageSchema = z.strictObject({
+  window: z.string(),
+  says: z.enum(['hello', 'here', 'gone', 'saved']),
+  /** The look that is open there. */
+  look: z.string(),
+})
 
 /** How often a window says that it is there, and when a silent one counts as gone, in milliseconds. */
 const EVERY = 2000
@@ -14,6 +20,9 @@ const ASK_EVERY = 10_000
 
 interface There {
   revision: number
+  /** Whether the look or the mesh was saved since the newest revision that this window knows. */
+  behind: boolean
+  looks: LookEntry[]
   locked: number | null
   lockedBy: string | null
   others: { window: string; user: string }[]
@@ -28,7 +37,8 @@ export function usePresence() {
   /** Names of those who have it open, too; windows without a name are counted. */
   const people = ref<string[]>([])
   let channel: BroadcastChannel | undefined
-  const say = (says: z.infer<typeof messageSchema>['says']): void => channel?.postMessage({ window: mine, says })
+  const say = (says: z.infer<typeof messageSchema>['says']): void =>
+    channel?.postMessage({ window: mine, says, look: project.lookId })
   function leave(): void {
     say('gone')
     channel?.close()
@@ -46,17 +56,25 @@ export function usePresence() {
       channel.onmessage = ({ data }) => {
         const read = messageSchema.safeParse(data)
         if (!read.success) return
-        const { window: other, says } = read.data
+        const { window: other, says, look } = read.data
         const next = new Map(others.value)
         if (says === 'gone') next.delete(other)
         else next.set(other, Date.now())
         others.value = next
         if (says === 'hello') say('here')
-        if (says === 'saved') savedElsewhere.value = true
+        if (says === 'saved' && look === project.lookId) savedElsewhere.value = true
       }
       say('hello')
     },
     { immediate: true },
+  )
+  // What was saved elsewhere of one look is none of another's business; the mesh is, and the server tells.
+  watch(
+    () => project.lookId,
+    () => {
+      savedElsewhere.value = false
+      say('here')
+    },
   )
   watch(
     () => project.saveState,
@@ -66,16 +84,18 @@ export function usePresence() {
   )
   async function ask(leaves = false): Promise<void> {
     const id = project.meta?.id
+    const look = project.lookId
     if (!id) return
     const there = await request<There>(`/api/projects/${id}/presence`, {
       method: 'POST',
-      json: { window: THIS_WINDOW, ...(leaves && { leaves }) },
+      json: { window: THIS_WINDOW, look, base: project.newest, ...(leaves && { leaves }) },
     }).catch(() => undefined)
     if (!there || project.meta?.id !== id) return
     const unnamed = there.others.filter(o => !o.user && !others.value.has(o.window)).length
     people.value = [...new Set(there.others.map(o => o.user).filter(Boolean)), ...(unnamed ? [`${unnamed} more`] : [])]
     project.heard(there)
-    if (there.revision > project.newest && project.saveState === 'saved' && !project.viewed) savedElsewhere.value = true
+    const later = there.behind && there.revision > project.newest && look === project.lookId
+    if (later && project.saveState === 'saved' && !project.viewed) savedElsewhere.value = true
   }
   useIntervalFn(() => void ask(), ASK_EVERY)
   watch(

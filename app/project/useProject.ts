@@ -27,6 +27,14 @@ const CHECK_WAITS = 5000
 
 export type SaveState = 'saved' | 'waiting' | 'saving' | 'offline' | 'stale' | 'refused'
 
+/** One of a project's looks, as it is listed. */
+export interface LookEntry {
+  id: string
+  name: string
+  removed: number | null
+  thumbnail: string | null
+}
+
 export interface ProjectMeta {
   id: string
   name: string
@@ -40,6 +48,16 @@ export interface ProjectMeta {
   /** Since when it is locked against changes, and by whom. */
   locked: number | null
   lockedBy: string | null
+}
+
+/** A project with one of its looks, as the server sends it. */
+interface Found extends ProjectMeta {
+  revision: number
+  looks: LookEntry[]
+  lookId: string
+  look: unknown
+  preparation: unknown
+  saved?: number
 }
 
 /** An old revision that is looked at. */
@@ -58,7 +76,7 @@ export interface ProjectDocument {
 const SAVE_AFTER = 700
 const RETRY_AFTER = 3000
 
-/** The open project: its mesh, its look with history, and what is selected. Saves itself. */
+/** The open project: its mesh, its looks, the one that is open with its history, and what is selected. Saves itself. */
 export const useProject = defineStore('project', () => {
   const meta = shallowRef<ProjectMeta>()
   const tables = shallowRef<MeshTables>()
@@ -73,7 +91,14 @@ export const useProject = defineStore('project', () => {
   const page = computed(() => pageOf(document.value.look, scope.value))
   const look = computed(() => document.value.look)
   const preparation = computed(() => document.value.preparation)
-  const history = new History(document.value)
+  /** All looks of the project, removed ones too, and which of them is open. */
+  const looks = shallowRef<readonly LookEntry[]>([])
+  const lookId = ref('')
+  /** The look that was open first: an address that names none means this one. */
+  const arrivedAt = ref('')
+  let history = new History(document.value)
+  /** Of the looks that were open before, by id. */
+  const histories = new Map<string, History<ProjectDocument>>()
   /** Counts history's changes, so that what is shown of it follows. */
   const historyTick = ref(0)
   const selected = ref<string[]>([])
@@ -225,7 +250,7 @@ export const useProject = defineStore('project', () => {
   /** Has the browser keep what is not saved, so that closing the window loses nothing. */
   function keep(): void {
     const id = meta.value?.id
-    if (id && document.value !== saved && !viewed.value) void keepDraft(id, revision, document.value)
+    if (id && document.value !== saved && !viewed.value) void keepDraft(id, lookId.value, revision, document.value)
   }
 
   function scheduleSave(delay = SAVE_AFTER): void {
@@ -236,7 +261,7 @@ export const useProject = defineStore('project', () => {
     }
     if (document.value === saved) {
       saveState.value = 'saved'
-      void dropDraft(meta.value.id)
+      void dropDraft(meta.value.id, lookId.value)
       return
     }
     if (saveState.value === 'offline' || saveState.value === 'refused') keep()
@@ -250,10 +275,11 @@ export const useProject = defineStore('project', () => {
     clearTimeout(timer)
     while (saving) await saving
     const id = meta.value?.id
+    const of = lookId.value
     const sent = document.value
     if (!id || sent === saved || saveState.value === 'stale' || viewed.value) return
     if (saveState.value !== 'offline') saveState.value = 'saving'
-    saving = request<{ revision: number }>(`/api/projects/${id}/look`, {
+    saving = request<{ revision: number }>(`/api/projects/${id}/look?look=${of}`, {
       method: 'PUT',
       json: { base: revision, ...sent },
     })
@@ -265,7 +291,7 @@ export const useProject = defineStore('project', () => {
           saveState.value = 'saved'
           saveError.value = ''
           if (document.value !== sent) scheduleSave()
-          else void dropDraft(id)
+          else void dropDraft(id, of)
         },
         (error: unknown) => {
           const status = error instanceof RequestError ? error.status : 0
@@ -296,7 +322,7 @@ export const useProject = defineStore('project', () => {
     newest.value = number
   }
 
-  /** Saves what is not saved yet. @returns the revision that has it @throws Error with a sentence where it cannot be saved */
+  /** Saves what is not saved yet. @returns the newest revision @throws Error with a sentence where it cannot be saved */
   async function saveNow(): Promise<number> {
     await save()
     if (document.value !== saved)
@@ -311,7 +337,7 @@ export const useProject = defineStore('project', () => {
   /** After a stale save: takes the other state, with ours one undo away, or saves ours over it. Both stay as revisions. */
   async function resolveStale(choice: 'mine' | 'theirs'): Promise<void> {
     const id = meta.value!.id
-    const latest = await request<{ revision: number; look: unknown; preparation: unknown }>(`/api/projects/${id}`)
+    const latest = await request<Found>(`/api/projects/${id}?look=${lookId.value}`)
     setRevision(latest.revision)
     saveState.value = 'saved'
     if (choice === 'theirs') {
@@ -331,14 +357,15 @@ export const useProject = defineStore('project', () => {
   /**
    * Opens a project, or one of its old revisions to look at. What was open is saved first; what an earlier window could not save is
    * taken up, and saved.
+   * @param look the id of the look to show; the one that was saved last where none is named
    */
-  function open(id: string, number?: number): Promise<void> {
-    return (openingNow = openNow(id, number))
+  function open(id: string, number?: number, look?: string): Promise<void> {
+    return (openingNow = openNow(id, number, look))
   }
 
   /** Whoever brings in a file before the project is there waits for it. */
   let openingNow: Promise<void> | undefined
-  async function openNow(id: string, number?: number): Promise<void> {
+  async function openNow(id: string, number?: number, look?: string): Promise<void> {
     await saveAll()
     close()
     const mine = ++opening
@@ -346,24 +373,18 @@ export const useProject = defineStore('project', () => {
     busy.value = 'Opening the project'
     try {
       const asked = number === undefined ? '' : `?revision=${number}`
+      const draft = number === undefined ? await orphanedDraft(id, look) : undefined
+      const which = look ?? draft?.lookId
       const [found, allowed] = await Promise.all([
-        request<ProjectMeta & { revision: number; look: unknown; preparation: unknown; saved?: number }>(
-          `/api/projects/${id}${asked}`,
-        ),
+        request<Found>(`/api/projects/${id}${asked || (which ? `?look=${which}` : '')}`),
         request<ReadLimits>('/api/limits'),
       ])
-      const draft = number === undefined ? await orphanedDraft(id) : undefined
       if (!current()) return
       limits.value = allowed
       meta.value = found
-      setRevision(found.revision)
       viewed.value = number === undefined ? undefined : { number, saved: found.saved ?? 0 }
-      const read = { look: parseLook(found.look), preparation: parsePreparation(found.preparation) }
-      saved = read
-      history.reset(read)
-      document.value = read
-      historyTick.value++
-      saveState.value = 'saved'
+      arrivedAt.value = found.lookId
+      turnTo(found)
       await readPictures(id, asked)
       if (!current()) return
       if (draft) takeUp(draft)
@@ -383,6 +404,62 @@ export const useProject = defineStore('project', () => {
     }
   }
 
+  /** Goes on with a look as the server has it, with the steps that were gone here before where it is still what they led to. */
+  function turnTo(found: Found): void {
+    looks.value = found.looks
+    lookId.value = found.lookId
+    setRevision(found.revision)
+    const read = { look: parseLook(found.look), preparation: parsePreparation(found.preparation) }
+    const before = histories.get(found.lookId)
+    const same = before && JSON.stringify(before.state.look) === JSON.stringify(read.look)
+    history = same ? before : new History(read)
+    if (JSON.stringify(history.state.preparation) !== JSON.stringify(read.preparation))
+      history.push({ look: history.state.look, preparation: read.preparation }, 'Prepare the mesh, in another look')
+    saved = history.state
+    document.value = history.state
+    historyTick.value++
+    saveState.value = 'saved'
+  }
+
+  /** Counts turns to other looks, as `opening` counts openings. */
+  let turning = 0
+
+  /**
+   * Shows another look of the open project, on the same mesh, with steps to go back over of its own. What is open is saved first.
+   * @returns a sentence where it cannot be shown: then what was open still is
+   */
+  async function showLook(id: string): Promise<string | undefined> {
+    const project = meta.value?.id
+    if (!project || id === lookId.value) return undefined
+    const mine = ++turning
+    const before = opening
+    const current = (): boolean => mine === turning && before === opening
+    try {
+      await saveNow()
+      const [found, draft] = await Promise.all([
+        request<Found>(`/api/projects/${project}?look=${id}`),
+        orphanedDraft(project, id),
+      ])
+      if (!current()) return undefined
+      if (viewed.value || found.mesh?.hash !== meta.value?.mesh?.hash) {
+        await open(project, undefined, id)
+        return undefined
+      }
+      await saveNow()
+      history.settle()
+      histories.set(lookId.value, history)
+      selected.value = []
+      picking.value = null
+      scope.value = []
+      turnTo(found)
+      if (draft) takeUp(draft)
+      await applyPreparation()
+      return undefined
+    } catch (error) {
+      return current() ? (error as Error).message : undefined
+    }
+  }
+
   /** Goes on with what an earlier window could not save. Where somebody has saved since, the artist chooses. */
   function takeUp(draft: Draft): void {
     // Kept until the project can be changed again.
@@ -391,16 +468,17 @@ export const useProject = defineStore('project', () => {
     const same =
       JSON.stringify([look, preparation]) === JSON.stringify([document.value.look, document.value.preparation])
     if (same) {
-      void dropDraft(draft.project, window)
+      void dropDraft(draft.project, draft.lookId, window)
       return
     }
     takenUp.value = true
-    if (base !== revision) saveState.value = 'stale'
+    // The server tells by it whether the look was saved since.
+    revision = base
     editDocument('Take up what was not saved', () => ({ look, preparation }))
     settle()
     // Kept under this window's name from now on.
-    void keepDraft(draft.project, revision, document.value).then(kept =>
-      kept ? dropDraft(draft.project, window) : undefined,
+    void keepDraft(draft.project, lookId.value, revision, document.value).then(kept =>
+      kept ? dropDraft(draft.project, draft.lookId, window) : undefined,
     )
   }
 
@@ -471,7 +549,7 @@ export const useProject = defineStore('project', () => {
         throw new Error('this is not a picture that can be read; PNG, JPEG, WebP and EXR can')
       })
       await save()
-      const path = `/api/projects/${id}/pictures?name=${encodeURIComponent(file.name)}&base=${revision}`
+      const path = `/api/projects/${id}/pictures?name=${encodeURIComponent(file.name)}&base=${revision}&look=${lookId.value}`
       const kept = await request<{ revision: number }>(path, { method: 'PUT', bytes: file })
       setRevision(kept.revision)
       pictures.value = [...pictures.value.filter(p => p.name !== file.name), picture]
@@ -615,7 +693,7 @@ export const useProject = defineStore('project', () => {
       // The server matches the parts by the preparation that it has.
       await save()
       const stored = await request<ProjectMeta & { revision: number }>(
-        `/api/projects/${id}/mesh?name=${encodeURIComponent(name)}&base=${revision}`,
+        `/api/projects/${id}/mesh?name=${encodeURIComponent(name)}&base=${revision}&look=${lookId.value}`,
         { method: 'PUT', bytes, progress },
       )
       meta.value = stored
@@ -653,9 +731,10 @@ export const useProject = defineStore('project', () => {
   async function restore(number: number): Promise<void> {
     const { id } = meta.value!
     await save()
-    const latest = viewed.value ? (await request<{ revision: number }>(`/api/projects/${id}`)).revision : revision
-    await request(`/api/projects/${id}/revisions/${number}/restore`, { method: 'POST', json: { base: latest } })
-    await open(id)
+    const at = `/api/projects/${id}`
+    const latest = viewed.value ? (await request<Found>(`${at}?look=${lookId.value}`)).revision : revision
+    await request(`${at}/revisions/${number}/restore`, { method: 'POST', json: { base: latest } })
+    await open(id, undefined, lookId.value)
   }
 
   /** Locks the project against changes, or unlocks it. */
@@ -666,8 +745,9 @@ export const useProject = defineStore('project', () => {
     meta.value = { ...meta.value!, locked: now.locked, lockedBy: now.lockedBy }
   }
 
-  /** What the server said of the project in passing: whether somebody has locked it. */
-  function heard({ locked, lockedBy }: Pick<ProjectMeta, 'locked' | 'lockedBy'>): void {
+  /** What the server said of the project in passing: whether somebody has locked it, and which looks it has. */
+  function heard({ locked, lockedBy, looks: listed }: Pick<Found, 'locked' | 'lockedBy' | 'looks'>): void {
+    if (JSON.stringify(listed) !== JSON.stringify(looks.value)) looks.value = listed
     if (meta.value && (meta.value.locked !== locked || meta.value.lockedBy !== lockedBy))
       meta.value = { ...meta.value, locked, lockedBy }
   }
@@ -683,6 +763,9 @@ export const useProject = defineStore('project', () => {
   function close(): void {
     clearTimeout(timer)
     opening++
+    histories.clear()
+    looks.value = []
+    lookId.value = arrivedAt.value = ''
     viewed.value = undefined
     takenUp.value = false
     meta.value = undefined
@@ -698,7 +781,7 @@ export const useProject = defineStore('project', () => {
     failure.value = ''
     saveState.value = 'saved'
     document.value = { look: emptyLook(), preparation: emptyPreparation() }
-    history.reset(document.value)
+    history = new History(document.value)
   }
 
   return {
@@ -708,6 +791,11 @@ export const useProject = defineStore('project', () => {
     takenUp,
     readOnly,
     newest,
+    setRevision,
+    looks,
+    lookId,
+    arrivedAt,
+    showLook,
     restore,
     lock,
     heard,

@@ -87,11 +87,17 @@ export const useLooking = defineStore('looking', () => {
   const keep = (): void => {
     kept.value = kept.value ? null : project.look
   }
+  // A state that is kept stays for the other looks of the project, to be seen beside them.
+  watch(
+    () => project.lookId,
+    () => {
+      solo.value = null
+    },
+  )
   watch(
     () => project.meta?.id,
     () => {
       kept.value = probe.value = null
-      solo.value = null
       spinning.value = false
       if (rig.value === 'own') rig.value = 'overcast'
     },

@@ -124,6 +124,8 @@ export async function checkContents(store: Store, progress?: (done: number, all:
     UNION ALL SELECT 'the picture ' || name || ' of project ' || project, hash FROM pictures WHERE hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
     UNION ALL SELECT 'the picture of light ' || name || ' of project ' || project, hash FROM lights WHERE hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
     UNION ALL SELECT 'a geometry map', hash FROM geometry_maps WHERE hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
+    UNION ALL SELECT 'the saves of look ' || name, id FROM looks WHERE id NOT IN (SELECT look_id FROM revisions)
+    UNION ALL SELECT 'the look of revision ' || number || ' of project ' || project, look_id FROM revisions WHERE look_id NOT IN (SELECT id FROM looks)
     UNION ALL SELECT 'project ' || name || ' with no revision', id FROM projects WHERE id NOT IN (SELECT project FROM revisions)`)
   for (const { what, hash } of named) problems.push(`Missing: ${what} (${hash.slice(0, 12)}).`)
   return problems

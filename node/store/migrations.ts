@@ -72,4 +72,19 @@ export const MIGRATIONS: readonly string[][] = [
       project TEXT NOT NULL REFERENCES projects (id), name TEXT NOT NULL, hash TEXT NOT NULL REFERENCES blobs (hash), added INTEGER NOT NULL,
       PRIMARY KEY (project, name))`,
   ],
+  [
+    `CREATE TABLE looks (
+      id TEXT PRIMARY KEY, project TEXT NOT NULL REFERENCES projects (id), name TEXT NOT NULL, position INTEGER NOT NULL,
+      made INTEGER NOT NULL, removed INTEGER, thumbnail_hash TEXT REFERENCES blobs (hash))`,
+    `CREATE INDEX looks_of ON looks (project)`,
+    // A project had one look until now: it takes the project's id.
+    `INSERT INTO looks SELECT id, id,
+      COALESCE((SELECT NULLIF(look ->> '$.name', '') FROM revisions WHERE project = projects.id ORDER BY number DESC LIMIT 1), 'Look'),
+      0, created, NULL, thumbnail_hash FROM projects`,
+    `ALTER TABLE revisions ADD COLUMN look_id TEXT NOT NULL DEFAULT ''`,
+    `UPDATE revisions SET look_id = project`,
+    `CREATE TABLE sheets (
+      project TEXT NOT NULL REFERENCES projects (id), name TEXT NOT NULL, saved INTEGER NOT NULL, sheet TEXT NOT NULL,
+      PRIMARY KEY (project, name))`,
+  ],
 ]

@@ -6,17 +6,30 @@ import { parseLook } from '../../core/graph/look'
 import { keyTableSchema } from '../../core/mesh/keys'
 import { mapIdOf, parsePreparation } from '../../core/mesh/preparation'
 import { blobInfo, blobPieces, putBlob, type BlobInfo } from './blobs'
-import { decodings, geometryMaps, lights, pictures, projects, revisions } from './schema'
+import { decodings, geometryMaps, lights, looks, pictures, projects, revisions, sheets } from './schema'
 import type { Store } from './store'
 
 /** A project file that cannot be read; the message is one sentence. */
 export class ProjectFileError extends Error {}
 
-const VERSION = 1
+/** 1 had one look to a project. */
+const VERSION = 2
+/** The id of the one look of a file from before there were several. */
+const ONLY = 'only'
 const hash = z.string().regex(/^[0-9a-f]{64}$/)
 const pictureSchema = z.object({ name: z.string().max(200), hash })
+const lookId = z.string().min(1).max(64)
+const lookSchema = z.object({
+  id: lookId,
+  name: z.string().min(1).max(120),
+  position: z.number().int(),
+  made: z.number().int(),
+  removed: z.number().int().nullable(),
+  thumbnailHash: hash.nullable(),
+})
 const revisionSchema = z.object({
   number: z.number().int().min(1),
+  lookId: lookId.default(ONLY),
   saved: z.number().int(),
   look: z.unknown(),
   preparation: z.unknown().nullable(),
@@ -48,6 +61,11 @@ const documentSchema = z.object({
   pictures: z.array(pictureSchema.extend({ added: z.number().int() })),
   /** None in files from before there were any. */
   lights: z.array(pictureSchema.extend({ added: z.number().int() })).default([]),
+  /** None in files from before there were several. */
+  looks: z.array(lookSchema).default([]),
+  sheets: z
+    .array(z.object({ name: z.string().min(1).max(120), saved: z.number().int(), sheet: z.unknown() }))
+    .default([]),
   decodings: z.array(z.object({ hash, decoded: hash })),
   maps: z.array(z.object({ id: hash, hash, made: z.number().int() })),
   revisions: z.array(revisionSchema).min(1),
@@ -86,6 +104,8 @@ async function documentOf(store: Store, id: string): Promise<ProjectDocument> {
     .from(lights)
     .where(eq(lights.project, id))
     .orderBy(lights.added)
+  const all = await store.rows.select().from(looks).where(eq(looks.project, id)).orderBy(looks.position)
+  const compared = await store.rows.select().from(sheets).where(eq(sheets.project, id)).orderBy(sheets.saved)
   const shown = [...new Set([...own, ...saved.flatMap(r => r.pictures ?? [])].map(p => p.hash))]
   const decoded = shown.length ? await store.rows.select().from(decodings).where(inArray(decodings.hash, shown)) : []
   const ids = mapIds(saved)
@@ -97,6 +117,7 @@ async function documentOf(store: Store, id: string): Promise<ProjectDocument> {
       project.thumbnailHash,
       ...shown,
       ...lit.map(l => l.hash),
+      ...all.map(l => l.thumbnailHash),
       ...decoded.map(d => d.decoded),
       ...maps.map(m => m.hash),
       ...saved.flatMap(r => [r.meshHash, r.keysHash, r.thumbnailHash]),
@@ -115,6 +136,8 @@ async function documentOf(store: Store, id: string): Promise<ProjectDocument> {
     project: { name, created, changed, meshHash, meshName, triangles, parts, thumbnailHash, keysHash },
     pictures: own,
     lights: lit,
+    looks: all.map(({ project: _, ...look }) => look),
+    sheets: compared.map(({ name, saved, sheet }) => ({ name, saved, sheet: JSON.parse(sheet) as unknown })),
     decodings: decoded,
     maps,
     revisions: saved,
@@ -193,6 +216,26 @@ function documentIn(bytes: Uint8Array | undefined): ProjectDocument {
   return read.data
 }
 
+/** The looks of a project file, each with the id that it gets here. A file from before there were several has one. */
+function looksIn({ looks: listed, revisions: saved, project }: ProjectDocument) {
+  const newest = saved.reduce((a, b) => (b.number > a.number ? b : a))
+  const { data } = z.object({ name: z.string().trim().min(1).max(120) }).safeParse(newest.look)
+  const only = {
+    id: ONLY,
+    name: data?.name ?? 'Look',
+    position: 0,
+    made: project.created,
+    removed: null,
+    thumbnailHash: project.thumbnailHash,
+  }
+  const own = listed.length ? listed : [only]
+  const empty = own.find(l => !saved.some(r => r.lookId === l.id))
+  if (empty) throw new ProjectFileError(`The project file is broken: the look "${empty.name}" has no revision in it.`)
+  if (own.every(l => l.removed !== null))
+    throw new ProjectFileError('The project file is broken: all of its looks are removed.')
+  return own.map(l => ({ ...l, newId: randomUUID() }))
+}
+
 /**
  * Brings a project in from a project file, as a new project with its history.
  * @param limit bytes that it may hold
@@ -225,15 +268,21 @@ export async function importProject(store: Store, bytes: Uint8Array, limit: numb
     project.thumbnailHash,
     ...document.pictures.map(p => p.hash),
     ...document.lights.map(l => l.hash),
+    ...document.looks.map(l => l.thumbnailHash),
     ...document.decodings.map(d => d.decoded),
     ...document.maps.map(m => m.hash),
   )
+  const own = looksIn(document)
   const keyTables = new Set<string>(project.keysHash ? [project.keysHash] : [])
   const saved = document.revisions.map(r => {
     known(r.meshHash, r.keysHash, r.thumbnailHash, ...(r.pictures ?? []).map(p => p.hash))
     if (r.keysHash) keyTables.add(r.keysHash)
+    const look = own.find(l => l.id === r.lookId)
+    if (!look)
+      throw new ProjectFileError(`The project file is broken: revision ${r.number} is of a look that is not in it.`)
     return {
       ...r,
+      lookId: look.newId,
       look: JSON.stringify(parseLook(r.look)),
       preparation: r.preparation === null ? null : JSON.stringify(parsePreparation(r.preparation)),
       pictures: r.pictures && JSON.stringify(r.pictures),
@@ -249,6 +298,9 @@ export async function importProject(store: Store, bytes: Uint8Array, limit: numb
   const id = randomUUID()
   await store.write(async rows => {
     await rows.insert(projects).values({ ...project, id, changed: Date.now() })
+    for (const { newId, ...look } of own) await rows.insert(looks).values({ ...look, id: newId, project: id })
+    for (const { sheet, ...kept } of document.sheets)
+      await rows.insert(sheets).values({ ...kept, sheet: JSON.stringify(sheet), project: id })
     for (const r of saved) await rows.insert(revisions).values({ ...r, project: id })
     for (const p of document.pictures) await rows.insert(pictures).values({ ...p, project: id })
     for (const l of document.lights) await rows.insert(lights).values({ ...l, project: id })

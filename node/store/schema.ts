@@ -40,9 +40,38 @@ export const projects = sqliteTable('projects', {
   lockedBy: text('locked_by'),
 })
 
+/** The looks of a project, in the order in which they are shown. A removed one can be brought back as long as its revisions are kept. */
+export const looks = sqliteTable('looks', {
+  id: text().primaryKey(),
+  project: text()
+    .notNull()
+    .references(() => projects.id),
+  /** As its newest revision has it. */
+  name: text().notNull(),
+  /** Lower ones stand first. */
+  position: integer().notNull(),
+  made: integer().notNull(),
+  removed: integer(),
+  thumbnailHash: text('thumbnail_hash'),
+})
+
+/** Sheets of pictures that are kept by name, as JSON. */
+export const sheets = sqliteTable(
+  'sheets',
+  {
+    project: text()
+      .notNull()
+      .references(() => projects.id),
+    name: text().notNull(),
+    saved: integer().notNull(),
+    sheet: text().notNull(),
+  },
+  t => [primaryKey({ columns: [t.project, t.name] })],
+)
+
 /**
- * Every save of a project's look and of how its mesh is prepared (none in revisions from before there was any), with the mesh and
- * the pictures that the project had then. Numbers count up from 1.
+ * Every save of one of a project's looks and of how its mesh is prepared (none in revisions from before there was any), with the mesh and
+ * the pictures that the project had then. Numbers count up from 1 through all looks of the project.
  */
 export const revisions = sqliteTable(
   'revisions',
@@ -51,6 +80,8 @@ export const revisions = sqliteTable(
       .notNull()
       .references(() => projects.id),
     number: integer().notNull(),
+    /** Whose save it is: the id of a look. */
+    lookId: text('look_id').notNull().default(''),
     saved: integer().notNull(),
     look: text().notNull(),
     preparation: text(),

@@ -1,9 +1,22 @@
-import { and, eq, inArray, lt, sql } from 'drizzle-orm'
+import { group } from 'd3-array'
+import { and, eq, inArray, isNotNull, lt, lte, notInArray, sql } from 'drizzle-orm'
 import { readdir, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { mapIdOf, parsePreparation } from '../../core/mesh/preparation'
 import { folderSize } from './folderSize'
-import { blobs, chunks, deliveries, geometryMaps, lights, pictures, presence, projects, revisions } from './schema'
+import {
+  blobs,
+  chunks,
+  deliveries,
+  geometryMaps,
+  lights,
+  looks,
+  pictures,
+  presence,
+  projects,
+  revisions,
+  sheets,
+} from './schema'
 import type { Store } from './store'
 import { thinned } from './thin'
 
@@ -23,6 +36,7 @@ const NAMED = sql`
   SELECT mesh_hash FROM projects WHERE mesh_hash IS NOT NULL
   UNION SELECT keys_hash FROM projects WHERE keys_hash IS NOT NULL
   UNION SELECT thumbnail_hash FROM projects WHERE thumbnail_hash IS NOT NULL
+  UNION SELECT thumbnail_hash FROM looks WHERE thumbnail_hash IS NOT NULL
   UNION SELECT mesh_hash FROM revisions WHERE mesh_hash IS NOT NULL
   UNION SELECT keys_hash FROM revisions WHERE keys_hash IS NOT NULL
   UNION SELECT thumbnail_hash FROM revisions WHERE thumbnail_hash IS NOT NULL
@@ -58,39 +72,58 @@ export async function forgetProject(store: Store, id: string, deliveryFolder: st
     await rows.delete(pictures).where(eq(pictures.project, id))
     await rows.delete(lights).where(eq(lights.project, id))
     await rows.delete(presence).where(eq(presence.project, id))
+    await rows.delete(looks).where(eq(looks.project, id))
+    await rows.delete(sheets).where(eq(sheets.project, id))
     await rows.delete(projects).where(eq(projects.id, id))
     return made
   })
   for (const delivery of gone) await rm(join(deliveryFolder, delivery.id), { recursive: true, force: true })
 }
 
-/** The revisions of each project that may go. */
-async function oldRevisions(store: Store, now: number): Promise<Map<string, number[]>> {
+/** The revisions of each project that may go: each look's are thinned by themselves, and those of looks removed long ago go with them. */
+async function oldRevisions(store: Store, now: number, removedFor: number): Promise<Map<string, number[]>> {
   const all = await store.rows
-    .select({ project: revisions.project, number: revisions.number, saved: revisions.saved, name: revisions.name })
+    .select({
+      project: revisions.project,
+      look: revisions.lookId,
+      number: revisions.number,
+      saved: revisions.saved,
+      name: revisions.name,
+    })
     .from(revisions)
   const delivered = new Set(
     (await store.rows.select({ project: deliveries.project, revision: deliveries.revision }).from(deliveries)).map(
       d => `${d.project} ${d.revision}`,
     ),
   )
-  const of = new Map<string, typeof all>()
-  for (const r of all) {
-    const list = of.get(r.project)
-    if (list) list.push(r)
-    else of.set(r.project, [r])
-  }
-  return new Map(
-    [...of].map(([project, list]) => {
+  const gone = new Set((await goneLooks(store, now, removedFor)).map(l => l.id))
+  const go = new Map<string, number[]>()
+  for (const [project, own] of group(all, r => r.project)) {
+    const newest = Math.max(...own.map(r => r.number))
+    const old = [...group(own, r => r.look)].flatMap(([look, list]) => {
       const saved = list.map(r => ({
         number: r.number,
         saved: r.saved,
         stays: r.name !== null || delivered.has(`${project} ${r.number}`),
       }))
-      return [project, thinned(saved, now)]
-    }),
-  )
+      if (!gone.has(look)) return thinned(saved, now)
+      return saved.filter(r => !r.stays).map(r => r.number)
+    })
+    // The project's newest has the mesh and how it is prepared, for all looks.
+    go.set(
+      project,
+      old.filter(number => number !== newest),
+    )
+  }
+  return go
 }
+
+/** Looks that were removed long ago. */
+const goneLooks = (store: Store, now: number, removedFor: number) =>
+  store.rows
+    .select({ id: looks.id })
+    .from(looks)
+    .where(and(isNotNull(looks.removed), lte(looks.removed, now - removedFor)))
 
 /** Ids of geometry maps that no revision asks for, and that are not young. */
 async function idleMaps(store: Store, now: number): Promise<string[]> {
@@ -147,13 +180,17 @@ export async function tidy(
     .where(sql`${projects.removed} IS NOT NULL AND ${projects.removed} <= ${now - removedFor}`)
   for (const { id } of removed) await forgetProject(store, id, folders.deliveries)
   freed.projects = removed.length
-  for (const [project, numbers] of await oldRevisions(store, now)) {
+  for (const [project, numbers] of await oldRevisions(store, now, removedFor)) {
     if (!numbers.length) continue
     await store.write(rows =>
       rows.delete(revisions).where(and(eq(revisions.project, project), inArray(revisions.number, numbers))),
     )
     freed.revisions += numbers.length
   }
+  const empty = (await goneLooks(store, now, removedFor)).map(l => l.id)
+  const kept = store.rows.select({ id: revisions.lookId }).from(revisions)
+  if (empty.length)
+    await store.write(rows => rows.delete(looks).where(and(inArray(looks.id, empty), notInArray(looks.id, kept))))
 
   // (2) What they named.
   const maps = await idleMaps(store, now)
@@ -239,7 +276,7 @@ export async function holdings(store: Store, folders: Folders, now = Date.now())
   const idle = await sum(sql`used < ${now - YOUNG} AND hash NOT IN (${NAMED})`)
   const removed = await sum(removedMeshes)
   const looks = await one(sql`SELECT COALESCE(SUM(LENGTH(look) + LENGTH(COALESCE(preparation, ''))), 0) FROM revisions`)
-  const old = [...(await oldRevisions(store, now)).values()].reduce((n, list) => n + list.length, 0)
+  const old = [...(await oldRevisions(store, now, REMOVED_FOR)).values()].reduce((n, list) => n + list.length, 0)
   const revisionCount = await one(sql`SELECT COUNT(*) FROM revisions`)
   const page = store.file ? await one(sql`PRAGMA page_size`) : 0
   const empty = store.file ? (await one(sql`PRAGMA freelist_count`)) * page : 0

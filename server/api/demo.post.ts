@@ -8,7 +8,7 @@ import { preparationSchema } from '#core/mesh/preparation'
 import { putBlob } from '../../node/store/blobs'
 import { geometryMaps } from '../../node/store/schema'
 import { authorOf } from '../utils/people'
-import { createProject, type ProjectSummary } from '../utils/projects'
+import { createProject, type FirstLook, type ProjectSummary } from '../utils/projects'
 import { body, refuse } from '../utils/requests'
 import { demoFolder, scriptOf } from '../utils/scripts'
 import { useStore, write } from '../utils/store'
@@ -80,7 +80,7 @@ function made(event: H3Event, file: string | undefined): Promise<Demo[]> {
   })
 }
 
-/** Makes a project for each look of each demo mesh, or of the one named; answers with the first. */
+/** Makes a project for each demo mesh, with its looks, or for the one named; answers with the first. */
 export default defineEventHandler(async event => {
   const { file } = await body(event, requestSchema)
   const store = await useStore()
@@ -98,21 +98,14 @@ export default defineEventHandler(async event => {
       const hash = await putBlob(store, bytes, 'application/octet-stream')
       await write(rows => rows.insert(geometryMaps).values({ id, hash, made: now }).onConflictDoNothing())
     }
-    for (const look of demo.looks.toReversed()) {
-      const which = look === demo.looks[0] ? '' : `, ${look.name.toLowerCase()}`
-      const name = `Ferry pier: ${demo.title.toLowerCase()}${which}`
-      const picture = demo.pictures?.[demo.looks.indexOf(look)]
-      const thumbnailHash = picture ? await putBlob(store, picture, 'image/png') : undefined
-      projects.push(
-        await createProject(name, {
-          look,
-          preparation: demo.preparation,
-          mesh,
-          ...(thumbnailHash && { thumbnailHash }),
-          author: authorOf(event) ?? undefined,
-        }),
-      )
+    const looks: FirstLook[] = []
+    for (const [i, look] of demo.looks.entries()) {
+      const picture = demo.pictures?.[i]
+      looks.push({ look, thumbnailHash: picture ? await putBlob(store, picture, 'image/png') : null })
     }
+    const author = authorOf(event) ?? undefined
+    const { preparation } = demo
+    projects.push(await createProject(`Ferry pier: ${demo.title.toLowerCase()}`, { looks, preparation, mesh, author }))
   }
   const first = projects.at(-1)
   if (!first) throw refuse(404, 'There is no such demo.')

@@ -133,3 +133,12 @@ export function revisionAsked(event: H3Event): number | undefined {
   if (!read.success) throw refuse(400, 'A revision is a whole number from 1.')
   return read.data
 }
+
+/** The look that a query names (`?look=`); nothing where none is named. */
+export function lookAsked(event: H3Event): string | undefined {
+  const { look } = getQuery(event)
+  if (look === undefined) return undefined
+  const read = uuid.safeParse(look)
+  if (!read.success) throw refuse(404, 'The project has no such look.')
+  return read.data
+}

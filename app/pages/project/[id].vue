@@ -62,15 +62,21 @@ const underCursor = computed(() => {
 /** How long leaving waits for the picture on the home page, in milliseconds. */
 const PICTURE_MOST = 5000
 const revisionAsked = (): number | undefined => Number(route.query.revision) || undefined
+const lookAsked = (): string | undefined => (route.query.look ? String(route.query.look) : undefined)
 onMounted(async () => {
-  await project.open(String(route.params.id), revisionAsked())
+  await project.open(String(route.params.id), revisionAsked(), lookAsked())
   if (!project.tables && !project.failure) tab.value = 'mesh'
 })
-// Another project, or another revision of this one, at the same page.
+// Another project, another revision of this one, or another of its looks, at the same page.
 watch(
-  () => [route.params.id, route.query.revision],
-  () => {
-    if (route.name === 'project-id') void project.open(String(route.params.id), revisionAsked())
+  () => [route.params.id, route.query.revision, route.query.look] as const,
+  async ([id, revision], [before]) => {
+    if (route.name !== 'project-id') return
+    const same = id === before && id === project.meta?.id && !revision && !project.viewed
+    if (!same) return project.open(String(id), revisionAsked(), lookAsked())
+    problem.value = (await project.showLook(lookAsked() ?? project.arrivedAt)) ?? ''
+    // What could not be left is still open, and so is its address.
+    if (problem.value) await navigateTo({ path: route.path, query: { look: project.lookId }, replace: true })
   },
 )
 onBeforeRouteLeave(async () => {
@@ -101,7 +107,7 @@ async function restoreViewed(): Promise<void> {
   await project.restore(number).catch((error: Error) => {
     problem.value = error.message
   })
-  if (!problem.value) await navigateTo(`/project/${project.meta!.id}`)
+  if (!problem.value) await navigateTo({ path: route.path, query: { look: project.lookId } })
 }
 useHead({ title: () => (project.meta ? `${project.meta.name} · Ubblet` : 'Ubblet') })
 
@@ -128,11 +134,14 @@ function keepPicture(): Promise<void> {
   return pictured.kept
 }
 async function takePicture(): Promise<void> {
+  const { lookId } = project
   const blob = await stage.value?.picture(480, 300)
-  const revision = project.saveState === 'saved' ? `?revision=${project.newest}` : ''
+  const revision = project.saveState === 'saved' ? `&revision=${project.newest}` : ''
   try {
-    if (!blob || !project.meta) throw new Error('There is no picture yet.')
-    await request(`/api/projects/${project.meta.id}/thumbnail${revision}`, { method: 'PUT', bytes: blob })
+    if (!blob || !project.meta || lookId !== project.lookId) throw new Error('There is no picture yet.')
+    const path = `/api/projects/${project.meta.id}/thumbnail?look=${lookId}${revision}`
+    const { thumbnail } = await request<{ thumbnail: string }>(path, { method: 'PUT', bytes: blob })
+    project.looks = project.looks.map(l => (l.id === lookId ? { ...l, thumbnail } : l))
   } catch {
     // The next occasion tries again.
     pictured = undefined

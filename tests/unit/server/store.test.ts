@@ -9,7 +9,7 @@ import { damageOf } from '../../../node/store/backup'
 import { blobInfo, blobPieces, CHUNK, getBlob, putBlob } from '../../../node/store/blobs'
 import { StoreError, told } from '../../../node/store/faults'
 import { MIGRATIONS } from '../../../node/store/migrations'
-import { chunks, presets, projects, revisions } from '../../../node/store/schema'
+import { chunks, looks, presets, projects, revisions } from '../../../node/store/schema'
 import { Store } from '../../../node/store/store'
 import { newFolder, opened } from './support'
 
@@ -243,7 +243,7 @@ describe('files', () => {
   })
 })
 
-test('a database from before keeps its files, and its newest revisions get the mesh and the pictures that are there', async () => {
+test('a database from before keeps its files, its looks, and its newest revisions get the mesh and the pictures that are there', async () => {
   const file = join(newFolder(), 'u.db')
   const old = createClient({ url: `file:${file}`, concurrency: 1 })
   await old.execute('CREATE TABLE migrations (number INTEGER PRIMARY KEY)')
@@ -255,7 +255,8 @@ test('a database from before keeps its files, and its newest revisions get the m
       { sql: `INSERT INTO blobs VALUES ('mesh', 'application/octet-stream', ?, ?)`, args: [bytes.length, bytes] },
       `INSERT INTO blobs VALUES ('empty', 'image/png', 0, x'')`,
       `INSERT INTO projects (id, name, created, changed, mesh_hash, mesh_name, triangles, parts) VALUES ('p', 'Pier', 1, 2, 'mesh', 'pier.glb', 12, 3)`,
-      `INSERT INTO revisions VALUES ('p', 1, 10, '{}', NULL), ('p', 2, 20, '{}', NULL)`,
+      `INSERT INTO projects (id, name, created, changed) VALUES ('q', 'Empty', 3, 4)`,
+      `INSERT INTO revisions VALUES ('p', 1, 10, '{}', NULL), ('p', 2, 20, '{"name":"Moss"}', NULL), ('q', 1, 30, '{"name":""}', NULL)`,
       `INSERT INTO pictures (project, name, hash, added, decoded) VALUES ('p', 'moss.jpg', 'empty', 5, 'empty')`,
     ],
     'write',
@@ -264,8 +265,15 @@ test('a database from before keeps its files, and its newest revisions get the m
   const store = await opened(file)
   expect((await getBlob(store, 'mesh'))!.bytes.equals(Buffer.from(bytes))).toBe(true)
   expect((await getBlob(store, 'empty'))!.bytes).toHaveLength(0)
-  const [first, second] = await store.rows.select().from(revisions).orderBy(revisions.number)
+  const own = eq(revisions.project, 'p')
+  const [first, second] = await store.rows.select().from(revisions).where(own).orderBy(revisions.number)
   expect([first!.meshHash, first!.pictures]).toEqual([null, null])
   expect([second!.meshHash, second!.meshName, second!.triangles, second!.parts]).toEqual(['mesh', 'pier.glb', 12, 3])
   expect(JSON.parse(second!.pictures!)).toEqual([{ name: 'moss.jpg', hash: 'empty' }])
+  // A project had one look then: its name is the one in the newest save.
+  expect(await store.rows.select().from(looks).orderBy(looks.id)).toEqual([
+    { id: 'p', project: 'p', name: 'Moss', position: 0, made: 1, removed: null, thumbnailHash: null },
+    { id: 'q', project: 'q', name: 'Look', position: 0, made: 3, removed: null, thumbnailHash: null },
+  ])
+  expect([first!.lookId, second!.lookId]).toEqual(['p', 'p'])
 })

@@ -1,4 +1,4 @@
-import { eq } from 'drizzle-orm'
+import { desc, eq } from 'drizzle-orm'
 import fc from 'fast-check'
 import { copyFileSync, existsSync, mkdirSync, readFileSync, utimesSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
@@ -15,9 +15,11 @@ import {
   decodings,
   deliveries,
   geometryMaps,
+  looks,
   pictures,
   projects,
   revisions,
+  sheets,
 } from '../../../node/store/schema'
 import type { Store } from '../../../node/store/store'
 import { EVERY_FOR, HOURLY_FOR, thinned } from '../../../node/store/thin'
@@ -120,9 +122,13 @@ async function filled(store: Store, id: string, saved = now, preparation = empty
       triangles: 1,
       parts: 1,
     })
+    await rows
+      .insert(looks)
+      .values({ id: `look ${id}`, project: id, name: id, position: 0, made: saved, thumbnailHash: thumbnail })
     await rows.insert(revisions).values([
       {
         project: id,
+        lookId: `look ${id}`,
         number: 1,
         saved,
         look,
@@ -133,6 +139,7 @@ async function filled(store: Store, id: string, saved = now, preparation = empty
       },
       {
         project: id,
+        lookId: `look ${id}`,
         number: 2,
         saved: saved + HOUR * 0.1,
         look,
@@ -147,6 +154,15 @@ async function filled(store: Store, id: string, saved = now, preparation = empty
     await rows.insert(decodings).values({ hash: picture, decoded })
   })
   return { mesh, before, keys, picture, decoded, thumbnail }
+}
+/** Gives project `a` a second look, saved once and removed at some time, and saves the first once more after it. */
+async function withSecondLook(store: Store, removed: number, saved = now): Promise<void> {
+  const [newest] = await store.rows.select().from(revisions).orderBy(desc(revisions.number)).limit(1)
+  await store.write(async rows => {
+    await rows.insert(looks).values({ id: 'second', project: 'a', name: 'Second', position: 1, made: saved, removed })
+    await rows.insert(revisions).values({ ...newest!, lookId: 'second', number: 3, saved, meshHash: null })
+    await rows.insert(revisions).values({ ...newest!, number: 4, saved })
+  })
 }
 /** Makes everything that is there look as old as `ms`. */
 const age = (store: Store, ms: number) => store.write(rows => rows.update(blobs).set({ used: now - ms }))
@@ -244,6 +260,29 @@ describe('tidying', () => {
     expect(await blobInfo(store, old.mesh)).toBeDefined()
   })
 
+  test('looks are thinned by themselves; one removed long ago goes with its revisions, except what was named or is the newest', async () => {
+    const store = await opened()
+    const at = folders()
+    await filled(store, 'a', now - 20 * DAY)
+    await withSecondLook(store, now - 29 * DAY, now - 20 * DAY + 0.2 * HOUR)
+    // All four are of one day, and two of them the last of their look.
+    expect(await tidy(store, at, { now })).toMatchObject({ revisions: 2 })
+    const numbers = async () => (await store.rows.select().from(revisions)).map(r => r.number)
+    expect(await numbers()).toEqual([3, 4])
+    await store.write(rows => rows.update(revisions).set({ name: 'Approved' }).where(eq(revisions.number, 3)))
+    await tidy(store, at, { now: now + 2 * DAY })
+    expect(await numbers()).toEqual([3, 4])
+    expect(await store.rows.select().from(looks)).toHaveLength(2)
+    await store.write(rows => rows.update(revisions).set({ name: null }).where(eq(revisions.number, 3)))
+    await tidy(store, at, { now: now + 2 * DAY })
+    expect(await numbers()).toEqual([4])
+    expect((await store.rows.select().from(looks)).map(l => l.id)).toEqual(['look a'])
+    // The newest of a project stays, whoever's it is: it has the mesh and how it is prepared.
+    await store.write(rows => rows.update(looks).set({ removed: now - 40 * DAY }))
+    await tidy(store, at, { now })
+    expect(await numbers()).toEqual([4])
+  })
+
   test('folders of deliveries that nobody knows go when they are old', async () => {
     const store = await opened()
     const at = folders()
@@ -328,6 +367,7 @@ describe('a project file', () => {
       (await store.rows.select().from(revisions).where(eq(revisions.project, of)).orderBy(revisions.number)).map(r => ({
         ...r,
         project: '',
+        lookId: '',
         look: JSON.parse(r.look) as unknown,
         preparation: JSON.parse(r.preparation!) as unknown,
       }))
@@ -338,9 +378,53 @@ describe('a project file', () => {
     for (const hash of [own.mesh, own.before, own.picture, own.decoded, own.thumbnail, map]) {
       expect((await getBlob(there, hash))!.bytes.equals((await getBlob(here, hash))!.bytes)).toBe(true)
     }
+    const [look] = await there.rows.select().from(looks)
+    expect([look!.name, look!.project, look!.thumbnailHash]).toEqual(['a', arrived, own.thumbnail])
+    expect((await there.rows.select().from(revisions)).map(r => r.lookId)).toEqual([look!.id, look!.id])
     // Again into the same database: a project of its own, sharing the files.
     expect(await importProject(there, file, 1e9)).not.toBe(arrived)
     expect(await there.rows.select().from(projects)).toHaveLength(2)
+  })
+
+  test('from before a project had several looks has one, called what its newest revision is', async () => {
+    const [here, there] = [await opened(), await opened()]
+    await filled(here, 'a')
+    const files = unzipSync(await exported(here, 'a'))
+    const {
+      looks: _,
+      sheets: __,
+      ...document
+    } = JSON.parse(Buffer.from(files['project.json']!).toString()) as {
+      looks: unknown
+      sheets: unknown
+      revisions: { lookId?: string }[]
+    }
+    for (const r of document.revisions) delete r.lookId
+    const old = zipSync({ ...files, 'project.json': text(JSON.stringify({ ...document, version: 1 })) })
+    const arrived = await importProject(there, old, 1e9)
+    const own = await there.rows.select().from(looks)
+    expect(own.map(l => [l.name, l.project, l.removed])).toEqual([['a', arrived, null]])
+    expect((await there.rows.select().from(revisions)).map(r => r.lookId)).toEqual([own[0]!.id, own[0]!.id])
+  })
+
+  test('keeps the looks of a project apart, with their order, what is removed, and the sheets', async () => {
+    const [here, there] = [await opened(), await opened()]
+    await filled(here, 'a')
+    await withSecondLook(here, now)
+    await here.write(rows =>
+      rows.insert(sheets).values({ project: 'a', name: 'Reds', saved: 7, sheet: '{"kind":"rolls"}' }),
+    )
+    await importProject(there, await exported(here, 'a'), 1e9)
+    const own = await there.rows.select().from(looks).orderBy(looks.position)
+    expect(own.map(l => [l.name, l.removed])).toEqual([
+      ['a', null],
+      ['Second', now],
+    ])
+    const saves = await there.rows.select().from(revisions).orderBy(revisions.number)
+    expect(saves.map(r => own.findIndex(l => l.id === r.lookId))).toEqual([0, 0, 1, 0])
+    expect(await there.rows.select({ name: sheets.name, sheet: sheets.sheet }).from(sheets)).toEqual([
+      { name: 'Reds', sheet: '{"kind":"rolls"}' },
+    ])
   })
 
   test('that is cut off, changed, too large, or something else changes nothing', async () => {
@@ -350,7 +434,7 @@ describe('a project file', () => {
     const files = unzipSync(file)
     const document = JSON.parse(Buffer.from(files['project.json']!).toString()) as {
       version: number
-      revisions: { look: unknown }[]
+      revisions: { look: unknown; lookId: string }[]
     }
     const changed = (change: (d: typeof document) => void): Buffer => {
       const copy = structuredClone(document)
@@ -377,6 +461,12 @@ describe('a project file', () => {
           d.revisions[0]!.look = { hello: 1 }
         }),
         /./,
+      ],
+      [
+        changed(d => {
+          d.revisions[0]!.lookId = 'another'
+        }),
+        /revision 1 is of a look that is not in it/,
       ],
       [
         changed(d => {

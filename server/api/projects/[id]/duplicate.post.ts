@@ -1,17 +1,21 @@
 import { parseLook } from '#core/graph/look'
+import { looksOf } from '../../../utils/looks'
 import { authorOf } from '../../../utils/people'
 import { createProject, findRevision, lightsOf, picturesOf, preparationOf } from '../../../utils/projects'
 import { findProject } from '../../../utils/requests'
+import { useRows } from '../../../utils/store'
 
+/** A copy of a project with all its looks as they are now, without their earlier revisions. */
 export default defineEventHandler(async event => {
   const project = await findProject(event)
-  const revision = await findRevision(project.id)
+  const shown = (await looksOf(await useRows(), project.id)).filter(l => l.removed === null)
+  const revisions = await Promise.all(shown.map(l => findRevision(project.id, undefined, l.id)))
+  const [first] = revisions
   return createProject(`${project.name} (copy)`.slice(0, 120), {
-    look: parseLook(JSON.parse(revision.look)),
-    preparation: preparationOf(revision),
+    looks: revisions.map((r, i) => ({ look: parseLook(JSON.parse(r.look)), thumbnailHash: shown[i]!.thumbnail })),
+    preparation: preparationOf(first),
     mesh: project,
-    thumbnailHash: project.thumbnailHash,
-    pictures: picturesOf(revision) ?? [],
+    pictures: first ? (picturesOf(first) ?? []) : [],
     lights: await lightsOf(project.id),
     author: authorOf(event) ?? undefined,
   })

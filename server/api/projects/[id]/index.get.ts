@@ -1,11 +1,16 @@
+import { looksOf } from '../../../utils/looks'
 import { findRevision, preparationOf, summary } from '../../../utils/projects'
-import { findProject, revisionAsked } from '../../../utils/requests'
+import { findProject, lookAsked, revisionAsked } from '../../../utils/requests'
+import { useRows } from '../../../utils/store'
 
-/** A project with its newest revision, or as it was in the one asked for: then with the mesh of that one. */
+/**
+ * A project with one of its looks (`?look=`; the one saved last where none is named) as it is now, or as it was in the revision asked
+ * for: then with the mesh of that one.
+ */
 export default defineEventHandler(async event => {
   const project = await findProject(event)
   const asked = revisionAsked(event)
-  const revision = await findRevision(project.id, asked)
+  const revision = await findRevision(project.id, asked, lookAsked(event))
   const then =
     asked === undefined
       ? {}
@@ -18,6 +23,8 @@ export default defineEventHandler(async event => {
   return {
     ...summary(project),
     ...then,
+    looks: await looksOf(await useRows(), project.id),
+    lookId: revision.lookId,
     revision: revision.number,
     look: JSON.parse(revision.look) as unknown,
     preparation: preparationOf(revision),

@@ -1,9 +1,11 @@
+import { eq } from 'drizzle-orm'
 import { z } from 'zod'
 import { LookError, parseLook } from '#core/graph/look'
 import { parsePreparation, PreparationError } from '#core/mesh/preparation'
+import { looks } from '../../../../node/store/schema'
 import { authorOf } from '../../../utils/people'
-import { addRevision, fresh, newestRevision } from '../../../utils/projects'
-import { body, changeableProject, refuse } from '../../../utils/requests'
+import { addRevision, fresh, lookName, newestRevision } from '../../../utils/projects'
+import { body, changeableProject, lookAsked, refuse } from '../../../utils/requests'
 import { write } from '../../../utils/store'
 
 const schema = z.strictObject({ base: z.number().int().min(1), look: z.unknown(), preparation: z.unknown().optional() })
@@ -11,20 +13,27 @@ const schema = z.strictObject({ base: z.number().int().min(1), look: z.unknown()
 const LIMIT = 16 * 2 ** 20
 
 /**
- * Saves a look and the mesh's preparation (as it was, where none is sent) as the next revision. `base` names the revision
- * it was made from; if another one has been saved since, the answer is 409 with that revision's number, and nothing is written.
+ * Saves a look (`?look=`; the one saved last where none is named) and the mesh's preparation (as it was, where none is sent) as the next
+ * revision. `base` names the revision it was made from; if the look or the mesh has been saved since, the answer is 409 with the newest
+ * revision's number, and nothing is written.
  */
 export default defineEventHandler(async event => {
   const project = await changeableProject(event)
+  const asked = lookAsked(event)
   const { base, look, preparation } = await body(event, schema, LIMIT)
   try {
+    const read = parseLook(look)
     const checked = {
-      look: JSON.stringify(parseLook(look)),
+      look: JSON.stringify(read),
       ...(preparation !== undefined && { preparation: JSON.stringify(parsePreparation(preparation)) }),
     }
     const revision = await write(async rows => {
-      const newest = await newestRevision(rows, project.id)
-      fresh(newest, base)
+      const newest = await newestRevision(rows, project.id, asked)
+      await fresh(rows, newest, base)
+      await rows
+        .update(looks)
+        .set({ name: lookName(read) })
+        .where(eq(looks.id, newest.lookId))
       return addRevision(rows, newest, { ...checked, author: authorOf(event) })
     })
     return { revision }

@@ -15,7 +15,7 @@ import {
   summary,
 } from '../../../utils/projects'
 import { readMesh } from '../../../utils/readMesh'
-import { bytesOf, changeableProject, refuse } from '../../../utils/requests'
+import { bytesOf, changeableProject, lookAsked, refuse } from '../../../utils/requests'
 import { useStore, write } from '../../../utils/store'
 
 /** The file's own name: its ending helps to tell what it holds, the rest is for display. Nothing is opened by it. */
@@ -30,13 +30,14 @@ const baseOf = z.coerce.number().int().min(1).optional()
  * Puts a mesh into a project. The file is read to the end first; one that is broken changes nothing. Where there was a
  * mesh before, its parts are matched with the new one's, which inherit their keys, and the project has a new revision; the first
  * mesh completes the revision that is there. Two replacements at once: the second is refused, for it was matched with a mesh that is
- * no longer there. So is one whose `?base=` is not the newest revision.
+ * no longer there. So is one whose `?base=` is from before a save of the look (`?look=`) or of the mesh.
  */
 export default defineEventHandler(async event => {
   const project = await changeableProject(event)
   const query = getQuery(event)
   const name = nameOf.parse(query.name ?? '')
   const base = baseOf.safeParse(query.base)
+  const asked = lookAsked(event)
   if (!base.success) throw refuse(400, 'The base of a mesh is the number of a revision.')
   const allowed = limits()
   const bytes = await bytesOf(event, allowed.bytes)
@@ -53,8 +54,8 @@ export default defineEventHandler(async event => {
     keysHash: await putBlob(store, Buffer.from(JSON.stringify(found.keys)), 'application/json'),
   }
   return write(async rows => {
-    const newest = await newestRevision(rows, project.id)
-    fresh(newest, base.data)
+    const newest = await newestRevision(rows, project.id, asked)
+    await fresh(rows, newest, base.data)
     const [now] = await rows
       .select({ meshHash: projects.meshHash, name: projects.name })
       .from(projects)

@@ -1,19 +1,25 @@
 import { and, eq, gt, lt } from 'drizzle-orm'
 import { z } from 'zod'
 import { presence } from '../../../../node/store/schema'
+import { looksOf } from '../../../utils/looks'
 import { authorOf } from '../../../utils/people'
-import { newestRevision } from '../../../utils/projects'
+import { isFresh, newestRevision } from '../../../utils/projects'
 import { body, findProject } from '../../../utils/requests'
 import { useRows, write } from '../../../utils/store'
 
 /** A window that has not said for so long that it is there has gone, in milliseconds. */
 const GONE = 30_000
-const schema = z.strictObject({ window: z.string().regex(/^[a-z0-9-]{4,64}$/), leaves: z.boolean().optional() })
+const schema = z.strictObject({
+  window: z.string().regex(/^[a-z0-9-]{4,64}$/),
+  leaves: z.boolean().optional(),
+  look: z.uuid().optional(),
+  base: z.number().int().min(1).optional(),
+})
 
-/** Says that a window has the project open, or leaves it. @returns who else has it open, and the newest revision */
+/** Says that a window has the project open, or leaves it. @returns who else has it open, the newest revision, and whether `base` is from before a save of `look` or of the mesh */
 export default defineEventHandler(async event => {
   const project = await findProject(event)
-  const { window, leaves } = await body(event, schema)
+  const { window, leaves, look, base } = await body(event, schema)
   const seen = Date.now()
   const user = authorOf(event) ?? ''
   await write(async rows => {
@@ -30,9 +36,11 @@ export default defineEventHandler(async event => {
     .select()
     .from(presence)
     .where(and(eq(presence.project, project.id), gt(presence.seen, seen - GONE)))
-  const { number } = await newestRevision(rows, project.id)
+  const now = await newestRevision(rows, project.id, look)
   return {
-    revision: number,
+    revision: now.number,
+    behind: base !== undefined && !(await isFresh(rows, now, base)),
+    looks: await looksOf(rows, project.id),
     locked: project.locked,
     lockedBy: project.lockedBy,
     others: there.filter(p => p.window !== window).map(p => ({ window: p.window, user: p.user })),

@@ -1,11 +1,16 @@
+import { looksOf } from '../../../utils/looks'
 import { findRevision } from '../../../utils/projects'
-import { findProject, revisionAsked } from '../../../utils/requests'
+import { findProject, lookAsked, revisionAsked } from '../../../utils/requests'
 import { sendBlob } from '../../../utils/sendBlob'
+import { useRows } from '../../../utils/store'
 
-/** The picture of a project, or of one of its revisions. Its address carries its hash (`?v=`), so it may be kept for good. */
+/** The picture of a project, of one of its looks (`?look=`), or of one of its revisions. Its address carries its hash (`?v=`), so it may be kept for good. */
 export default defineEventHandler(async event => {
   const project = await findProject(event, true)
   const asked = revisionAsked(event)
-  const { thumbnailHash } = asked === undefined ? project : await findRevision(project.id, asked)
-  return sendBlob(event, thumbnailHash, 'The project has no picture yet.', getQuery(event).v !== undefined)
+  const look = lookAsked(event)
+  let hash = project.thumbnailHash
+  if (asked !== undefined) hash = (await findRevision(project.id, asked)).thumbnailHash
+  else if (look) hash = (await looksOf(await useRows(), project.id)).find(l => l.id === look)?.thumbnail ?? null
+  return sendBlob(event, hash, 'The project has no picture yet.', getQuery(event).v !== undefined)
 })

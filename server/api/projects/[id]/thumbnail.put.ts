@@ -1,24 +1,28 @@
 import { and, eq } from 'drizzle-orm'
 import { putBlob } from '../../../../node/store/blobs'
-import { projects, revisions } from '../../../../node/store/schema'
+import { looks, projects, revisions } from '../../../../node/store/schema'
 import { pictureKind } from '../../../utils/pictures'
-import { bytesOf, findProject, refuse, revisionAsked } from '../../../utils/requests'
+import { bytesOf, findProject, lookAsked, refuse, revisionAsked } from '../../../utils/requests'
 import { useStore, write } from '../../../utils/store'
 
-/** Keeps the picture of a project, and of the revision that it shows. */
+/** Keeps the picture of a project, of the look that it shows (`?look=`), and of its revision. */
 export default defineEventHandler(async event => {
   const project = await findProject(event)
   const revision = revisionAsked(event)
+  const look = lookAsked(event)
   const bytes = await bytesOf(event, 2 ** 20, 'The thumbnail')
   if (pictureKind(bytes)?.type !== 'image/png') throw refuse(422, 'The thumbnail is not a PNG picture.')
   const thumbnailHash = await putBlob(await useStore(), bytes, 'image/png')
   await write(async rows => {
     await rows.update(projects).set({ thumbnailHash }).where(eq(projects.id, project.id))
-    if (revision)
-      await rows
-        .update(revisions)
-        .set({ thumbnailHash })
-        .where(and(eq(revisions.project, project.id), eq(revisions.number, revision)))
+    const ofProject = look ? and(eq(looks.project, project.id), eq(looks.id, look)) : undefined
+    if (ofProject) await rows.update(looks).set({ thumbnailHash }).where(ofProject)
+    if (!revision) return
+    const shown = and(eq(revisions.project, project.id), eq(revisions.number, revision))
+    await rows
+      .update(revisions)
+      .set({ thumbnailHash })
+      .where(look ? and(shown, eq(revisions.lookId, look)) : shown)
   })
   return { thumbnail: thumbnailHash }
 })

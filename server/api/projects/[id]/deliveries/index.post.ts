@@ -4,17 +4,27 @@ import { deliverySchema } from '#core/deliver/settings'
 import { deliverySummary, pump } from '../../../../queue/queue'
 import { deliveries } from '../../../../../node/store/schema'
 import { authorOf } from '../../../../utils/people'
-import { findRevision, picturesOf } from '../../../../utils/projects'
+import { findRevision, picturesOf, revisionNow } from '../../../../utils/projects'
 import { body, findProject, nameSchema, refuse } from '../../../../utils/requests'
 import { write } from '../../../../utils/store'
 
-const schema = z.strictObject({ name: nameSchema, revision: z.number().int().min(1), settings: deliverySchema })
+const schema = z
+  .strictObject({
+    name: nameSchema,
+    revision: z.number().int().min(1).optional(),
+    look: z.uuid().optional(),
+    settings: deliverySchema,
+  })
+  .refine(asked => (asked.revision === undefined) !== (asked.look === undefined), {
+    message: 'a delivery is of a revision or of a look',
+  })
 
-/** Asks for a delivery of a saved revision. It waits until those before it are made. */
+/** Asks for a delivery of a saved revision, or of a look as it is now. It waits until those before it are made. */
 export default defineEventHandler(async event => {
   const project = await findProject(event)
-  const { name, revision, settings } = await body(event, schema)
+  const { name, settings, look, ...asked } = await body(event, schema)
   if (!project.meshHash) throw refuse(422, 'The project has no mesh yet.')
+  const revision = look ? await write(rows => revisionNow(rows, project.id, look)) : asked.revision!
   const known = await findRevision(project.id, revision).catch(() => {
     throw refuse(422, `The project has no revision ${revision}.`)
   })

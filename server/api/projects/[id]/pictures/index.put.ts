@@ -5,7 +5,7 @@ import { pictures, revisions } from '../../../../../node/store/schema'
 import { authorOf } from '../../../../utils/people'
 import { checkPicture, PICTURE_BYTES } from '../../../../utils/pictures'
 import { addRevision, fresh, newestRevision, picturesOf } from '../../../../utils/projects'
-import { bytesOf, changeableProject, nameSchema, refuse } from '../../../../utils/requests'
+import { bytesOf, changeableProject, lookAsked, nameSchema, refuse } from '../../../../utils/requests'
 import { useStore, write } from '../../../../utils/store'
 
 const baseOf = z.coerce.number().int().min(1).optional()
@@ -20,14 +20,15 @@ export default defineEventHandler(async event => {
   const named = nameSchema.safeParse(query.name)
   if (!named.success) throw refuse(400, 'A picture needs a name of at most 120 characters.')
   const base = baseOf.safeParse(query.base)
+  const asked = lookAsked(event)
   if (!base.success) throw refuse(400, 'The base of a picture is the number of a revision.')
   const bytes = await bytesOf(event, PICTURE_BYTES, 'The picture')
   const name = named.data
   const hash = await putBlob(await useStore(), bytes, checkPicture(name, bytes))
   const added = Date.now()
   const revision = await write(async rows => {
-    const newest = await newestRevision(rows, project.id)
-    fresh(newest, base.data)
+    const newest = await newestRevision(rows, project.id, asked)
+    await fresh(rows, newest, base.data)
     const before = picturesOf(newest) ?? []
     const there = before.find(p => p.name === name)
     await rows

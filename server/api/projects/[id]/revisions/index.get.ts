@@ -1,15 +1,17 @@
-import { desc, eq } from 'drizzle-orm'
+import { and, desc, eq } from 'drizzle-orm'
 import { revisions } from '../../../../../node/store/schema'
-import { findProject } from '../../../../utils/requests'
+import { findProject, lookAsked } from '../../../../utils/requests'
 import { useRows } from '../../../../utils/store'
 
-/** The revisions of a project that are kept, the newest first, without what is in them. */
+/** The revisions that are kept of a project, or of one of its looks (`?look=`), the newest first, without what is in them. */
 export default defineEventHandler(async event => {
   const project = await findProject(event)
+  const asked = lookAsked(event)
   const rows = await useRows()
   return rows
     .select({
       number: revisions.number,
+      look: revisions.lookId,
       saved: revisions.saved,
       name: revisions.name,
       author: revisions.author,
@@ -18,6 +20,6 @@ export default defineEventHandler(async event => {
       thumbnail: revisions.thumbnailHash,
     })
     .from(revisions)
-    .where(eq(revisions.project, project.id))
+    .where(and(eq(revisions.project, project.id), asked ? eq(revisions.lookId, asked) : undefined))
     .orderBy(desc(revisions.number))
 })

@@ -1,14 +1,15 @@
 import { eq } from 'drizzle-orm'
 import { z } from 'zod'
-import { pictures, projects } from '../../../../../../node/store/schema'
+import { looks, pictures, projects } from '../../../../../../node/store/schema'
+import { parseLook } from '#core/graph/look'
 import { authorOf } from '../../../../../utils/people'
-import { addRevision, fresh, newestRevision, picturesOf } from '../../../../../utils/projects'
+import { addRevision, fresh, lookName, newestRevision, picturesOf } from '../../../../../utils/projects'
 import { body, changeableProject, refuse } from '../../../../../utils/requests'
 import { revisionInPath } from '../../../../../utils/revisions'
 import { write } from '../../../../../utils/store'
 
 /**
- * Makes a project what it was in a revision, mesh and pictures included, as a new revision: what it is now stays one revision back.
+ * Makes a look what it was in one of its revisions, and the project with it, mesh and pictures included, as a new revision: what it is now stays one revision back.
  * `base` is the newest revision that the caller has seen.
  */
 export default defineEventHandler(async event => {
@@ -24,8 +25,8 @@ export default defineEventHandler(async event => {
   const { look, preparation, meshHash, meshName, keysHash, triangles, parts, thumbnailHash } = then
   const mesh = { meshHash, meshName, keysHash, triangles, parts }
   const revision = await write(async rows => {
-    const newest = await newestRevision(rows, project.id)
-    fresh(newest, base)
+    const newest = await newestRevision(rows, project.id, then.lookId)
+    await fresh(rows, newest, base)
     const number = await addRevision(rows, newest, {
       ...mesh,
       look,
@@ -34,6 +35,10 @@ export default defineEventHandler(async event => {
       thumbnailHash,
       author: authorOf(event),
     })
+    await rows
+      .update(looks)
+      .set({ name: lookName(parseLook(JSON.parse(look))), removed: null })
+      .where(eq(looks.id, then.lookId))
     await rows
       .update(projects)
       .set({ ...mesh, thumbnailHash })
