@@ -52,9 +52,12 @@ try {
   await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
   /** Waits until the stage says that its picture is final; the Mesh tab has none of its own. */
   const final = () => page.waitForFunction(() => document.querySelector('.stage canvas')?.dataset.picture === 'final')
-  /** Opens a demo project, and waits until the stage shows it as it is: geometry maps computed, what is gathered there. */
-  const open = async words => {
-    await page.goto(`${address}/project/${projects.find(p => p.name === `Ferry pier: ${words}`).id}`)
+  /** Opens a demo project, or one of its looks by name, and waits until the stage shows it as it is: geometry maps computed, what is gathered there. */
+  const open = async (words, look) => {
+    const { id } = projects.find(p => p.name === `Ferry pier: ${words}`)
+    const { looks } = await (await fetch(`${address}/api/projects/${id}`)).json()
+    const query = look ? `?look=${looks.find(l => l.name === look).id}` : ''
+    await page.goto(`${address}/project/${id}${query}`)
     await page.waitForFunction(() => Number(document.querySelector('.stage canvas')?.dataset.updateMs) > 0)
     for (let quiet = 0; quiet < 3; ) {
       await wait(2000)
@@ -134,22 +137,22 @@ try {
       await page.locator('[data-node=glassDrift] .name').click()
     },
     async moss() {
-      await open('kiosk roof, moss in the shade')
+      await open('kiosk roof', 'Moss in the shade')
       await page.locator('[data-node=mossCover] .name').click()
     },
     async steps() {
-      await open('kiosk roof, moss in the shade')
+      await open('kiosk roof', 'Moss in the shade')
       await page.locator('.chip.step [data-step]').nth(1).click()
       await page.getByRole('button', { name: 'Solo' }).click()
     },
     async probe() {
-      await open('kiosk roof, moss in the shade')
+      await open('kiosk roof', 'Moss in the shade')
       await click('Damp below')
       await page.keyboard.press('p')
       await page.getByText('False colors').click()
     },
     async wipe() {
-      await open('kiosk roof, moss in the shade')
+      await open('kiosk roof', 'Moss in the shade')
       await page.keyboard.press('b')
       await page.keyboard.press('k')
       for (const i of [1, 2, 3]) await page.locator('.chip.step .lays').nth(i).uncheck()
@@ -233,7 +236,7 @@ try {
       await page.goto(address)
       await page.locator('.cards').waitFor()
     },
-    winch: () => open('mooring winch, blue over primer').then(() => page.locator('[data-node=chips] .name').click()),
+    winch: () => open('mooring winch', 'Blue over primer').then(() => page.locator('[data-node=chips] .name').click()),
   }
   const named = process.argv.slice(2)
   for (const [name, take] of Object.entries(pictures)) {

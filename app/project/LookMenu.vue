@@ -21,13 +21,24 @@ async function choose(look: LookEntry): Promise<void> {
   open.value = false
   await show(look.id)
 }
-async function beginRenaming(look: LookEntry): Promise<void> {
+/** The look whose name is to be written over, once its menu has closed and let go of the keys. */
+let toRename: LookEntry | undefined
+async function afterMenu(e: Event): Promise<void> {
+  const look = toRename
+  toRename = undefined
+  if (!look) return
+  e.preventDefault()
   if (look.id !== project.lookId) await show(look.id)
   renaming.value = true
 }
 const actions = (look: LookEntry, at: number) => [
   [
-    { label: 'Rename', onSelect: () => void beginRenaming(look) },
+    {
+      label: 'Rename',
+      onSelect: () => {
+        toRename = look
+      },
+    },
     { label: 'Duplicate', onSelect: () => void duplicate(look) },
     { label: 'Move up', disabled: at === 0, onSelect: () => void move(look, -1) },
     { label: 'Move down', disabled: at === shown.value.length - 1, onSelect: () => void move(look, 1) },
@@ -72,14 +83,7 @@ const actions = (look: LookEntry, at: number) => [
               @click="choose(l)"
               >{{ l.name }}</UButton
             >
-            <UDropdownMenu
-              v-if="may"
-              :items="actions(l, i)"
-              :content="{
-                onCloseAutoFocus: (e: Event) => {
-                  if (renaming) e.preventDefault()
-                },
-              }"
+            <UDropdownMenu v-if="may" :items="actions(l, i)" :content="{ onCloseAutoFocus: afterMenu }"
               ><UButton
                 color="neutral"
                 variant="ghost"
