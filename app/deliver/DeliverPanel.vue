@@ -7,6 +7,7 @@ import { kindFor, outputType } from '#core/graph/kinds'
 import { tilingOf } from '#core/bake/raster'
 import DeliveryList from './DeliveryList.vue'
 import ProofView from './ProofView.vue'
+import { useLooks } from '../project/useLooks'
 import type { ProofStage } from './proof'
 
 const project = useProject()
@@ -189,7 +190,8 @@ const texels = computed(() =>
       (settings.value.seeds.length + settings.value.variants.length)
     : 0,
 )
-const name = computed(() => project.look.name || project.meta?.name || 'Look')
+const { shown } = useLooks()
+const otherLooks = computed(() => shown.value.map(l => l.id).filter(id => id !== project.lookId))
 const megatexels = computed(() => (texels.value / 1e6).toFixed(texels.value < 1e7 ? 1 : 0))
 function forgetPreset(): void {
   void deliveries.forgetPreset(preset.value)
@@ -225,6 +227,23 @@ function forgetPreset(): void {
         </div>
       </header>
 
+      <fieldset v-if="shown.length > 1">
+        <legend>Looks</legend>
+        <div class="maps">
+          <UCheckbox
+            v-for="l in shown"
+            :key="l.id"
+            :label="l.id === project.lookId ? `${l.name} (this one)` : l.name"
+            :disabled="l.id === project.lookId"
+            :model-value="l.id === project.lookId || deliveries.others.includes(l.id)"
+            @update:model-value="toggle(deliveries.others, l.id)"
+          />
+        </div>
+        <p class="ub-quiet small">
+          Each is a delivery of its own.
+          <UButton variant="link" @click="deliveries.others = otherLooks">All of them</UButton>
+        </p>
+      </fieldset>
       <fieldset>
         <legend>The mesh with the look on it</legend>
         <UCheckbox
@@ -460,7 +479,7 @@ function forgetPreset(): void {
         variant="solid"
         color="primary"
         :disabled="Boolean(blocked) || deliveries.asking"
-        @click="deliveries.deliver(name)"
+        @click="deliveries.deliver()"
         >Deliver</UButton
       >
       <p v-if="failure" class="ub-warn" role="alert">{{ failure }}</p>

@@ -1,7 +1,9 @@
 import { defineStore } from 'pinia'
+import { settingsFor } from '#core/deliver/forLook'
 import { DELIVERY_DEFAULTS, type DeliverySettings } from '#core/deliver/settings'
 import { isSeen, PICTURE_LIMIT } from '#core/evaluate/pictures'
 import { picturesIn } from '#core/exchange/lookFile'
+import { parseLook, type Look } from '#core/graph/look'
 import { request } from '../shared/request'
 
 export interface Delivery {
@@ -61,8 +63,8 @@ export const useDeliveries = defineStore('deliveries', () => {
   }
 
   /** The server's threads read PNG only, and as large as the stage shows them: other pictures go there as they were decoded here. */
-  async function sendDecoded(): Promise<void> {
-    const wanted = new Set(picturesIn(project.look))
+  async function sendDecoded(look: Look): Promise<void> {
+    const wanted = new Set(picturesIn(look))
     const { id } = project.meta!
     for (const kept of await request<{ name: string; hash: string; decoded: string | null }[]>(
       `/api/projects/${id}/pictures`,
@@ -88,18 +90,28 @@ export const useDeliveries = defineStore('deliveries', () => {
     }
   }
 
-  /** Asks for a delivery of the look as it is now; it is saved first. */
-  async function deliver(name: string): Promise<void> {
+  /** The looks that are to leave, besides the open one. */
+  const others = ref<string[]>([])
+  /** Asks for a delivery of the look as it is now, which is saved first, and for one of each of the others, in their order. */
+  async function deliver(): Promise<void> {
     failure.value = ''
     asking.value = true
     try {
-      const revision = await project.saveNow()
-      // A variant that was forgotten since it was ticked is no longer asked for.
-      settings.value.variants = settings.value.variants.filter(name =>
-        project.look.variants?.some(v => v.name === name),
-      )
-      if (picturesIn(project.look).length) await sendDecoded()
-      await request(under(), { method: 'POST', json: { name, revision, settings: settings.value } })
+      await project.saveNow()
+      const at = `/api/projects/${project.meta!.id}`
+      const leave = project.looks.filter(l => !l.removed && (l.id === project.lookId || others.value.includes(l.id)))
+      for (const { id } of leave) {
+        const own = id === project.lookId
+        const look = own ? project.look : parseLook((await request<{ look: unknown }>(`${at}?look=${id}`)).look)
+        // A variant that was forgotten since it was ticked is no longer asked for.
+        const asked = settingsFor(look, settings.value)
+        if (own) settings.value.variants = asked.variants
+        if (picturesIn(look).length) await sendDecoded(look)
+        const name = look.name || project.meta!.name || 'Look'
+        const json = { name, look: id, settings: asked }
+        const { revision } = await request<Delivery>(under(), { method: 'POST', json })
+        if (own) project.setRevision(Math.max(revision, project.newest))
+      }
       await refresh()
     } catch (error) {
       failure.value = (error as Error).message
@@ -146,13 +158,24 @@ export const useDeliveries = defineStore('deliveries', () => {
       list.value = []
       proved.value = null
       settings.value = structuredClone(DELIVERY_DEFAULTS)
+      others.value = []
       if (project.meta) void refresh()
     },
     { immediate: true },
   )
 
+  // What was chosen of one look may not be in another.
+  watch(
+    () => project.lookId,
+    id => {
+      others.value = others.value.filter(o => o !== id)
+      settings.value = settingsFor(project.look, settings.value)
+    },
+  )
+
   return {
     settings,
+    others,
     list,
     presets,
     failure,
