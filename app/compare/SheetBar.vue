@@ -1,11 +1,18 @@
 <script setup lang="ts">
 import { titleOf } from '#core/graph/check'
+import StatePicker from './StatePicker.vue'
 import SweepField from './SweepField.vue'
-import { COUNTS, ORDERS, SHEETS, TURNS, useSheet, type SheetKind } from './useSheet'
+import type { KeptSheet, SheetKind } from '#core/compare/keptSheet'
+import KeptSheets from './KeptSheets.vue'
+import { COUNTS, ORDERS, SHEETS, TURNS, useSheet } from './useSheet'
 
 /** What a sheet holds, in which order, and what is told of each tile. */
-defineProps<{ status: string }>()
-const emit = defineEmits<{ save: [as: 'picture' | 'table'] }>()
+defineProps<{ status: string; seen: () => KeptSheet['seen'] }>()
+const emit = defineEmits<{
+  save: [as: 'picture' | 'pictures' | 'table']
+  see: [seen: NonNullable<KeptSheet['seen']>]
+  turn: []
+}>()
 const project = useProject()
 const sheet = useSheet()
 const { kind, order, showsNumbers, reference, count, first, only, drawing, columns, rows, turns } = storeToRefs(sheet)
@@ -21,8 +28,10 @@ const orders = computed(() => ORDERS.filter(o => o.value !== 'away' || reference
 const SAVES = [
   [
     { label: 'As a picture (PNG)', onSelect: () => emit('save', 'picture') },
+    { label: 'Each tile as a picture (ZIP)', onSelect: () => emit('save', 'pictures') },
     { label: 'As a table (CSV)', onSelect: () => emit('save', 'table') },
   ],
+  [{ label: 'The chosen tile as a turntable …', onSelect: () => emit('turn') }],
 ]
 function setReference(name: string): void {
   reference.value = name
@@ -63,8 +72,10 @@ function setReference(name: string): void {
         />
         <span>{{ turns === 1 ? 'turn' : 'turns' }}</span>
       </label>
+      <StatePicker v-else-if="kind === 'states'" />
       <span class="grow" />
       <span class="ub-quiet num" role="status">{{ status }}</span>
+      <KeptSheets :seen="seen" @see="emit('see', $event)" />
       <UDropdownMenu :items="SAVES">
         <UButton variant="link">Save</UButton>
       </UDropdownMenu>
@@ -73,7 +84,8 @@ function setReference(name: string): void {
       <SweepField label="Columns" :sweep="columns" @change="columns = $event" />
       <SweepField label="Rows" none="None" :sweep="rows" @change="rows = $event" />
     </div>
-    <div v-if="kind !== 'lights'" class="line">
+    <p v-if="kind === 'states' && sheet.statesProblem" class="ub-warn line" role="alert">{{ sheet.statesProblem }}</p>
+    <div v-if="kind !== 'lights' && kind !== 'distances'" class="line">
       <label class="pair">
         <span>Order</span>
         <ChoiceField :value="order" label="Order of the tiles" :choices="orders" @change="order = $event" />

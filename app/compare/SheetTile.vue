@@ -9,6 +9,8 @@ const props = defineProps<{
   tile: JudgedTile
   picture?: ImageData
   numbers?: SheetNumbers
+  /** Said behind its name. */
+  note?: string
   active: boolean
   /** Whether others are measured from it. */
   marked: boolean
@@ -37,7 +39,7 @@ watch(
     class="tile"
     role="option"
     :aria-selected="active"
-    :aria-label="[tile.title, thought, marked ? 'measured from' : '', ...words].filter(Boolean).join(', ')"
+    :aria-label="[tile.title, note, thought, marked ? 'measured from' : '', ...words].filter(Boolean).join(', ')"
     :class="{ active, stale, aside: tile.verdict === 'aside' }"
     :data-tile="tile.id"
   >
@@ -45,6 +47,7 @@ watch(
     <span v-if="!picture" class="waiting ub-quiet">…</span>
     <span class="told">
       <span class="title" :title="tile.title">{{ tile.title }}</span>
+      <span v-if="note" class="ub-quiet">{{ note }}</span>
       <UIcon v-if="marked" name="i-lucide-ruler" aria-hidden="true" />
       <UIcon v-if="tile.verdict === 'starred'" name="i-lucide-star" aria-hidden="true" />
       <UIcon v-else-if="tile.verdict === 'aside'" name="i-lucide-eye-off" aria-hidden="true" />

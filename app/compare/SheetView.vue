@@ -1,23 +1,39 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
+import { median } from 'd3-array'
 import { comparePictures } from '#core/color/compare'
 import { paletteOf } from '#core/compare/numbers'
 import { sheetTable } from '#core/compare/table'
+import type { Triple } from '#core/color/convert'
+import type { KeptSheet } from '#core/compare/keptSheet'
 import type { Look } from '#core/graph/look'
 import { fileStem } from '#core/exchange/names'
 import { evaluator } from '../shared/evaluation'
 import { saveFile } from '../shared/saveFile'
 import SheetBar from './SheetBar.vue'
+import { zipOf } from './film'
 import { sheetPicture } from './sheetFile'
+import TurntableDialog, { type TurntableSettings } from './TurntableDialog.vue'
+import { useTurntable } from './useTurntable'
 import SheetTile from './SheetTile.vue'
 import { useSheet, type JudgedTile, type TileLight } from './useSheet'
+import { useLooks } from '../project/useLooks'
+import type { Sight } from '../stage/eyes'
+import { VIEWS } from '../stage/lightPass'
 
 /** The Compare tab: states of the look, or of the light, in a grid, from the stage's camera. */
 export interface SheetStage {
   endSheet(): void
   viewKey(): string | undefined
-  /** @param count pictures with shifted pixels that make it @param light where it is not the stage's */
-  tile(look: Look, width: number, count: number, light?: TileLight): Promise<ImageData | null>
+  /** Its width in device pixels. */
+  width(): number
+  /** From where it is seen, in meters, and how to see it from elsewhere. */
+  eyePoint(): { from: Triple; to: Triple } | undefined
+  standAt(from: Triple, to: Triple): void
+  /** Meters from the lower to the upper edge, at the point that is looked at. */
+  heightSeen(): number | undefined
+  /** @param count pictures with shifted pixels that make it @param light @param sight where they are not the stage's */
+  tile(look: Look, width: number, count: number, light?: TileLight, sight?: Sight): Promise<ImageData | null>
 }
 const props = defineProps<{ stage: SheetStage | null }>()
 const project = useProject()
@@ -71,7 +87,7 @@ async function paint(): Promise<void> {
   const mine = ++asked
   const { stage } = props
   const { look, tables } = project
-  if (!stage || !tables || !width.value) return
+  if (!stage || !tables || !width.value || turntable.made.value !== null) return
   const key = wanted()
   busy.value = true
   if (made?.look !== look || made.key !== key) made = { look, key, counts: new Map() }
@@ -79,8 +95,8 @@ async function paint(): Promise<void> {
   const across = (width.value / columns.value) * Math.min(2, window.devicePixelRatio)
   for (const count of [ROUGH, SMOOTH]) {
     painted.value = tiles.value.filter(t => (counts.get(t.id) ?? 0) >= ROUGH).length
-    for (const { id, of, light } of tiles.value.filter(t => (counts.get(t.id) ?? 0) < count)) {
-      const picture = await stage.tile(of(look), across, count, light)
+    for (const { id, of, light, away } of tiles.value.filter(t => (counts.get(t.id) ?? 0) < count)) {
+      const picture = await stage.tile(of(look), across, count, light, { away })
       if (mine !== asked) return
       if (!picture) return void setTimeout(() => mine === asked && void paint(), AGAIN)
       counts.set(id, count)
@@ -96,7 +112,7 @@ const stale = computed(() => painted.value < tiles.value.length)
 
 // ---- Numbers ----
 
-const withNumbers = computed(() => kind.value !== 'lights')
+const withNumbers = computed(() => kind.value !== 'lights' && kind.value !== 'distances')
 const needsNumbers = computed(
   () => withNumbers.value && (showsNumbers.value || (order.value !== 'made' && order.value !== 'starred')),
 )
@@ -146,22 +162,36 @@ watch(
 )
 onBeforeUnmount(() => {
   asked++
+  turntable.stop()
   props.stage?.endSheet()
 })
+
+/** Pixels that a part takes on a tile, as it is commonly large and where the camera looks: whether its color can still be read. */
+function noteOf({ id, away }: JudgedTile): string {
+  const [picture, meters] = [pictures.value.get(id), props.stage?.heightSeen()]
+  if (!away || !picture || !meters || !partSize.value) return ''
+  const pixels = (partSize.value / (meters * away)) * picture.height
+  return `a part has about ${pixels < 10 ? pixels.toFixed(1) : Math.round(pixels)} pixels`
+}
+const partSize = computed(() => {
+  const sizes = (project.tables?.parts.parts ?? []).map(p => Math.hypot(...p.size) / ROOT_3)
+  return median(sizes) ?? 0
+})
+const ROOT_3 = Math.sqrt(3)
 
 // ---- Judging ----
 
 const chosen = ref(0)
 const active = computed(() => Math.max(0, Math.min(chosen.value, tiles.value.length - 1)))
 const current = computed((): JudgedTile | undefined => tiles.value[active.value])
-const isLook = (tile: JudgedTile | undefined): boolean => !tile || tile.id === 'roll 0'
+const isLook = (tile: JudgedTile | undefined): boolean => !tile || tile.id === 'roll 0' || tile.away !== undefined
 function step(by: number): void {
   chosen.value = Math.min(tiles.value.length - 1, Math.max(0, active.value + by))
   grid.value?.querySelectorAll('[role=option]')[active.value]?.scrollIntoView({ block: 'nearest' })
 }
 /** Shows a tile on the stage, to the left of the look as it is. */
 function beside(tile: JudgedTile | undefined): void {
-  if (!tile || tile.light) return
+  if (!tile || tile.light || tile.away) return
   const off = looking.kept && besideTile === tile.id
   looking.kept = off ? null : tile.of(project.look)
   besideTile = off ? undefined : tile.id
@@ -175,6 +205,7 @@ function keep(tile: JudgedTile | undefined): void {
     looking.turn = tile.light.turn
     return
   }
+  if (tile.opens) return void show(tile.opens)
   if (project.readOnly) return
   const renamed = sheet.keep(tile)
   const now = renamed(tile.id)
@@ -240,7 +271,7 @@ function key(e: KeyboardEvent): void {
 
 // ---- Saving ----
 
-async function save(as: 'picture' | 'table'): Promise<void> {
+async function save(as: 'picture' | 'pictures' | 'table'): Promise<void> {
   const list = tiles.value.map(({ id, title, verdict }) => ({
     title,
     verdict: verdict === 'aside' ? 'set aside' : verdict,
@@ -249,26 +280,73 @@ async function save(as: 'picture' | 'table'): Promise<void> {
   }))
   const name = `${fileStem(project.meta?.name ?? '', 'look')}-${kind.value}`
   if (as === 'table') return saveFile(new Blob([sheetTable(list)], { type: 'text/csv' }), `${name}.csv`)
+  if (as === 'pictures') {
+    const files = list.flatMap(({ title, picture }, i) =>
+      picture ? [[`${String(i + 1).padStart(2, '0')}-${fileStem(title, 'tile')}.png`, picture] as const] : [],
+    )
+    return saveFile(await zipOf(new Map(files)), `${name}.zip`)
+  }
   const picture = await sheetPicture(list, columns.value)
   if (picture) saveFile(picture, `${name}.png`)
 }
+
+// ---- Turntables, and sheets that are kept ----
+
+const turning = ref(false)
+const turntable = useTurntable(() => props.stage)
+async function turn(settings: TurntableSettings): Promise<void> {
+  const { value: tile } = current
+  if (!tile) return
+  // The sheet waits: both need the stage's room for pictures.
+  asked++
+  if (await turntable.make(project.look.name, tile.of(project.look), tile.light, settings)) turning.value = false
+  void paint()
+}
+function seen(): KeptSheet['seen'] {
+  const eye = props.stage?.eyePoint()
+  const { rig, turn, view } = looking
+  return eye && { from: eye.from, at: eye.to, turn, view, ...(rig !== 'own' && { rig }) }
+}
+function see({ from, at, rig, turn, view }: NonNullable<KeptSheet['seen']>): void {
+  props.stage?.standAt(from, at)
+  if (rig) looking.rig = rig
+  looking.turn = turn
+  if ((VIEWS as readonly string[]).includes(view)) looking.view = view as (typeof VIEWS)[number]
+}
+const { show } = useLooks()
 const LISTS = {
   rolls: 'Rolls of the draws',
   sweep: 'Values of the sweep',
-  variants: 'Variants of the look',
+  states: 'States of the project',
   lights: 'The look in every light',
+  distances: 'The look from far away',
 }
 </script>
 
 <template>
   <section class="sheet" aria-label="Compare">
-    <SheetBar :status="stale && tiles.length ? `${painted} of ${tiles.length}` : ''" @save="save" />
+    <SheetBar
+      :status="stale && tiles.length ? `${painted} of ${tiles.length}` : ''"
+      :seen="seen"
+      @save="save"
+      @see="see"
+      @turn="turning = Boolean(current)"
+    />
+    <TurntableDialog
+      v-model:open="turning"
+      :title="current?.title ?? ''"
+      :made="turntable.made.value"
+      :problem="turntable.problem.value"
+      @make="turn"
+      @stop="turntable.stop"
+    />
     <p v-if="!project.tables" class="empty">There is no mesh yet.</p>
     <p v-else-if="kind === 'rolls' && !drawing.length" class="empty">
       Nothing in this look is drawn. Add a Part random or a Palette in Build, and its rolls stand here side by side.
     </p>
-    <p v-else-if="kind === 'variants' && !tiles.length" class="empty">
-      This look has no variants. Keep it as one in Build, change it, keep it again: here they stand side by side.
+    <p v-else-if="kind === 'states' && !tiles.length" class="empty">
+      Choose states to stand beside the look: its variants, other looks of the project, saved revisions, or what you
+      keep beside it on the stage.
     </p>
     <p v-else-if="!tiles.length" class="empty">
       Choose a setting for the columns: its values stand here side by side. Rows go through a second one.
@@ -294,6 +372,7 @@ const LISTS = {
         :tile="tile"
         :picture="shownIn(tile)"
         :numbers="withNumbers && showsNumbers ? numbers.get(tile.id) : undefined"
+        :note="noteOf(tile)"
         :active="i === active"
         :marked="tile.id === marked"
         :stale="stale"
@@ -304,9 +383,10 @@ const LISTS = {
     <footer v-if="current && tiles.length">
       <UButton :disabled="isLook(current) || Boolean(project.readOnly && !current.light)" @click="keep(current)">
         <template v-if="current.light">Light the stage like this</template>
+        <template v-else-if="current.opens">Open {{ current.title }}</template>
         <template v-else>Keep {{ isLook(current) ? '' : current.title }}</template> <UKbd value="enter" />
       </UButton>
-      <UButton v-if="!current.light" variant="link" @click="beside(current)">
+      <UButton v-if="!current.light && !current.away" variant="link" @click="beside(current)">
         {{ looking.kept ? 'Beside off' : 'Beside the look' }} <UKbd>Space</UKbd>
       </UButton>
       <UButton variant="link" @click="judge('starred')">

@@ -73,6 +73,13 @@ function setColor(end: (typeof ENDS)[number], text: string): void {
         @change="change({ count: Number($event) })"
       />
     </label>
+    <UCheckbox
+      v-if="sweep && setting?.declaration.type === 'number' && Number(sweep.from) > 0 && Number(sweep.to) > 0"
+      label="even ratios"
+      :aria-label="`${label} in even ratios`"
+      :model-value="Boolean(sweep.ratios)"
+      @update:model-value="change({ ratios: $event === true })"
+    />
   </div>
 </template>
 

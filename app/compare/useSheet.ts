@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia'
+import type { KeptSheet, SheetKind, SheetOrder } from '#core/compare/keptSheet'
 import type { SheetNumbers } from '#core/compare/numbers'
 import {
   rangeOf,
@@ -7,13 +8,13 @@ import {
   sweepables,
   sweepTiles,
   sweepValues,
-  variantTiles,
   type SheetTile,
   type Sweep,
   type Sweepable,
 } from '#core/compare/sheet'
 import { hasSeed, reseed } from '#core/graph/recipe'
 import { RIGS, type RigName } from '#core/trace/rigs'
+import { useStates } from './useStates'
 
 /** How many rolls a sheet can have. */
 export const COUNTS = [4, 9, 16, 25, 36, 64] as const
@@ -23,10 +24,13 @@ export const TURNS = [1, 2, 4, 8] as const
 export const SHEETS = [
   { value: 'rolls', title: 'Rolls' },
   { value: 'sweep', title: 'Sweep' },
-  { value: 'variants', title: 'Variants' },
+  { value: 'states', title: 'States' },
   { value: 'lights', title: 'Lights' },
-] as const
-export type SheetKind = (typeof SHEETS)[number]['value']
+  { value: 'distances', title: 'Distances' },
+] as const satisfies { value: SheetKind; title: string }[]
+
+/** How often as far as on the stage the look is seen from on a sheet of distances. */
+const AWAY = [0.5, 0.75, 1, 1.5, 2, 3, 4, 6, 8]
 
 /** In which order tiles stand. */
 export const ORDERS = [
@@ -36,8 +40,7 @@ export const ORDERS = [
   { value: 'alike', title: 'Fewest neighbors alike' },
   { value: 'hue', title: 'Most varied in hue' },
   { value: 'roughness', title: 'Most varied in roughness' },
-] as const
-export type SheetOrder = (typeof ORDERS)[number]['value']
+] as const satisfies { value: SheetOrder; title: string }[]
 
 /** What somebody thinks of a tile. */
 export type Verdict = 'starred' | 'aside'
@@ -51,12 +54,16 @@ export interface JudgedTile extends SheetTile {
   verdict?: Verdict
   /** The light that it is seen in, where that is not the stage's. */
   light?: TileLight
+  /** How often as far away it is seen from as on the stage. */
+  away?: number
+  /** The look of the project that it is, which can be opened. */
+  opens?: string
 }
 
 const RANKS = { starred: 0, none: 1, aside: 2 }
 const LARGE = 1e9
 
-/** The sheet of the Compare tab: states of the look, or of the light, side by side, and what was thought of each. */
+/** The sheet of the Compare tab: states of the look, of the light, or of the distance, side by side, and what was thought of each. */
 export const useSheet = defineStore('sheet', () => {
   const project = useProject()
   const kind = ref<SheetKind>('rolls')
@@ -119,10 +126,36 @@ export const useSheet = defineStore('sheet', () => {
     ),
   )
 
+  // ---- States ----
+
+  const states = useStates()
+  watch(
+    [kind, () => states.chosen.value],
+    () => {
+      if (kind.value === 'states') states.fetchChosen()
+    },
+    { flush: 'post' },
+  )
+  watch([kind, () => project.newest, () => project.lookId], () => {
+    if (kind.value === 'states') void states.listRevisions()
+  })
+
+  // ---- Distances ----
+
+  const distances = AWAY.map(
+    (away): JudgedTile => ({
+      id: `away ${away}`,
+      title: away === 1 ? 'As on the stage' : `${away} times as far`,
+      of: look => look,
+      away,
+    }),
+  )
+
   const made = computed<JudgedTile[]>(() => {
     if (kind.value === 'lights') return lights.value
+    if (kind.value === 'distances') return distances
     if (kind.value === 'rolls') return rollTiles(count.value, first.value, rolled.value)
-    if (kind.value === 'variants') return project.look.variants?.length ? variantTiles(project.look) : []
+    if (kind.value === 'states') return states.chosen.value.length ? [rollTile(0), ...states.tiles.value] : []
     return across.value ? sweepTiles(project.look, across.value, down.value ?? undefined) : []
   })
   const tiles = computed<JudgedTile[]>(() => {
@@ -177,12 +210,45 @@ export const useSheet = defineStore('sheet', () => {
       first.value = 1
       only.value = reference.value = ''
       columns.value = rows.value = null
+      states.forget()
       verdicts.value = new Map()
       numbers.value = new Map()
     },
   )
 
+  /** All that makes the sheet what it is, to be kept. */
+  const toKeep = (): Omit<KeptSheet, 'seen'> => ({
+    look: project.lookId,
+    kind: kind.value,
+    order: order.value,
+    numbers: showsNumbers.value,
+    reference: reference.value,
+    rolls: { count: count.value, first: first.value, only: only.value },
+    columns: columns.value,
+    rows: rows.value,
+    states: states.picked.value,
+    turns: turns.value,
+    verdicts: Object.fromEntries(verdicts.value),
+  })
+  /** Makes the sheet one that was kept. */
+  function reopen(kept: KeptSheet): void {
+    kind.value = kept.kind
+    order.value = kept.order
+    showsNumbers.value = kept.numbers
+    reference.value = kept.reference
+    count.value = kept.rolls.count as (typeof COUNTS)[number]
+    first.value = kept.rolls.first
+    only.value = kept.rolls.only
+    columns.value = kept.columns as Sweep | null
+    rows.value = kept.rows as Sweep | null
+    states.picked.value = kept.states
+    turns.value = kept.turns as (typeof TURNS)[number]
+    verdicts.value = new Map(Object.entries(kept.verdicts))
+  }
+
   return {
+    toKeep,
+    reopen,
     kind,
     order,
     showsNumbers,
@@ -200,6 +266,10 @@ export const useSheet = defineStore('sheet', () => {
     settingOf,
     sweepOver,
     turns,
+    states: states.states,
+    statesChosen: states.chosen,
+    toggleState: states.toggle,
+    statesProblem: states.problem,
     tiles,
     width,
     judge,

@@ -12,6 +12,7 @@ import { VIEWS, type View } from './lightPass'
 import { useRightClick } from '../shared/rightClick'
 import type { WholeValues } from '#core/evaluate/gather'
 import type { TileLight } from '../compare/useSheet'
+import type { Sight } from './eyes'
 import { CostlyValues } from './costlyValues'
 import { shapeOf } from './shownLook'
 import type { Tone } from './useLooking'
@@ -412,13 +413,16 @@ defineExpose({
   eyePoint: () => stage.value?.eyePoint,
   viewKey: () => stage.value?.viewKey,
   endSheet: () => stage.value?.endSheet(),
-  tile(look: Look, width: number, count: number, light?: TileLight) {
+  width: () => stage.value?.width ?? 0,
+  standAt: (from: [number, number, number], to: [number, number, number]) => stage.value?.standAt(from, to),
+  heightSeen: () => stage.value?.eyes.heightSeen,
+  tile(look: Look, width: number, count: number, light?: TileLight, sight?: Sight) {
     const gather = (l: Look): Promise<WholeValues> => {
       // What the worker has sent for the stage's own look does not hold for this one.
       costly.forget()
       return evaluator.gather(l, 'soon', true)
     }
-    return stage.value?.tile(look, width, count, gather, light) ?? Promise.resolve(null)
+    return stage.value?.tile(look, width, count, gather, light, sight) ?? Promise.resolve(null)
   },
 })
 </script>

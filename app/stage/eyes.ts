@@ -1,4 +1,4 @@
-import { MOUSE, OrthographicCamera, PerspectiveCamera, TOUCH, Vector3 } from 'three'
+import { MOUSE, OrthographicCamera, PerspectiveCamera, Quaternion, TOUCH, Vector3 } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import type { Box } from '#core/mesh/mesh'
 import type { Camera } from './sample'
@@ -11,6 +11,15 @@ const ALONG: Record<Exclude<Eye, 'perspective'>, [number, number, number]> = {
   top: [0, 1, 0.0001],
 }
 type Triple = [number, number, number]
+const VERTICAL = new Vector3(0, 1, 0)
+
+/** Another place to see the mesh from than where the camera stands. */
+export interface Sight {
+  /** By how many degrees the mesh is turned about the vertical through the point that is looked at; the camera goes the other way. */
+  turn?: number
+  /** How often as far away. */
+  away?: number
+}
 
 /** The cameras of one view of the mesh, and what moves them. */
 export class Eyes {
@@ -70,6 +79,28 @@ export class Eyes {
     orthographic.updateProjectionMatrix()
     orthographic.updateMatrixWorld()
     return orthographic
+  }
+
+  /** Meters from the lower to the upper edge of what is seen, at the distance of the point that is looked at. */
+  get heightSeen(): number {
+    const { perspective, controls } = this
+    return 2 * perspective.position.distanceTo(controls.target) * Math.tan((perspective.fov * Math.PI) / 360)
+  }
+
+  /** The camera, as it would be from another place. */
+  cameraFrom({ turn = 0, away = 1 }: Sight): Camera {
+    const { camera } = this
+    if (this.flat || (turn === 0 && away === 1)) return camera
+    const moved = camera.clone() as Camera
+    const { target } = this.controls
+    const back = (-turn * Math.PI) / 180
+    moved.position.sub(target).multiplyScalar(away).applyAxisAngle(VERTICAL, back).add(target)
+    moved.quaternion.premultiply(new Quaternion().setFromAxisAngle(VERTICAL, back))
+    if (moved instanceof PerspectiveCamera) moved.far *= Math.max(1, away)
+    else moved.zoom /= away
+    moved.updateProjectionMatrix()
+    moved.updateMatrixWorld()
+    return moved
   }
 
   /** What tells two views apart. */

@@ -1,7 +1,7 @@
 import { Vector2, type WebGLRenderTarget } from 'three'
 import type { Slot } from './slots'
 import type { Outcome } from './backend'
-import { Eyes } from './eyes'
+import { Eyes, type Sight } from './eyes'
 import { finished } from './evaluateOnCard'
 import { keyFrom, pictureTarget, WHOLE, type Lighting, type Region } from './lightPass'
 import type { Passes } from './stage'
@@ -241,13 +241,13 @@ export class Pane {
   }
 
   /** Draws the surface into a sample, unless it is there. */
-  private see(sample: Sample, surface: string): void {
+  private see(sample: Sample, surface: string, camera = this.eyes.camera): void {
     const { passes } = this
     if (this.surfaces.get(sample) === surface && passes.backend.holds(sample)) return
     passes.backend.drop(sample)
     this.surfaces.set(sample, surface)
     for (const channels of Object.values(sample.channels)) channels.version = -1
-    sample.place(this.eyes.camera)
+    sample.place(camera)
     passes.backend.see(sample, this.layers)
     this.contacts.delete(sample)
   }
@@ -357,19 +357,21 @@ export class Pane {
    * @param count pictures with shifted pixels that make it
    * @param wanted whether it is still wanted
    * @param change of how it is lit
+   * @param sight another place than the stage's to see it from
    */
   async tile(
     step: number,
     count: number,
     wanted: () => boolean,
     change: Partial<Lighting>,
+    sight: Sight = {},
   ): Promise<WebGLRenderTarget | null> {
     const { passes } = this
     const { shadow, typical, renderer } = passes
     if (!this.width) return null
     const lighting = { ...this.lighting(), ...change }
     for (let number = 0; number < count; number++) {
-      const sample = await this.sheetFilled(step, number, wanted)
+      const sample = await this.sheetFilled(step, number, wanted, sight)
       if (!sample) return null
       if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey)
       const lit = { sample, slot: 'sheet', shadow, typical } as const
@@ -379,13 +381,14 @@ export class Pane {
   }
 
   /** A sample of a sheet that holds the channels of its look; null where that is not wanted any more. */
-  private async sheetFilled(step: number, number: number, wanted: () => boolean): Promise<Sample | null> {
+  private async sheetFilled(step: number, number: number, wanted: () => boolean, sight: Sight): Promise<Sample | null> {
     const { passes } = this
     const { lowered, version } = passes.looks.sheet ?? {}
     if (!lowered || version === undefined) return null
+    const surface = (): string => `${this.wanted.surface} ${sight.turn ?? 0} ${sight.away ?? 1}`
     for (let tries = 0; tries < STILL_TRIES && wanted(); tries++) {
       const sample = this.sheetSample(step, number)
-      this.see(sample, this.wanted.surface)
+      this.see(sample, surface(), this.eyes.cameraFrom(sight))
       const channels = sample.roomFor(passes.renderer, 'sheet', lowered.pictures, passes.backend.wholeFloats)
       if (channels.version === version) return sample
       const outcome = await passes.backend.evaluate('sheet', sample)
@@ -395,7 +398,7 @@ export class Pane {
       }
       if (!wanted()) return null
       channels.version = version
-      this.darken(sample, this.wanted.surface)
+      this.darken(sample, surface())
       return sample
     }
     return null

@@ -15,7 +15,7 @@ import { ContactPass } from './contactPass'
 import { pictureLight, rigLight, type Light, type Sharpness } from './environment'
 import { EvaluateInWorkers } from './evaluateInWorkers'
 import { EvaluateOnCard, finished } from './evaluateOnCard'
-import type { Eye } from './eyes'
+import type { Eye, Sight } from './eyes'
 import { InspectView, type Inspected, type Layout } from './inspectView'
 import { LightPass, type Lighting, type ProbeLook, type View } from './lightPass'
 import { Pane, SAMPLES } from './pane'
@@ -532,6 +532,19 @@ export class Stage implements Passes {
   get reach(): number {
     return Math.hypot(...this.box.max.map((x, k) => x - this.box.min[k]!)) / 2
   }
+  /** Width of the view in device pixels. */
+  get width(): number {
+    return this.panes[0].size.x
+  }
+
+  /** Sees the mesh from a place, in meters. */
+  standAt(from: [number, number, number], to: [number, number, number]): void {
+    const { perspective, controls } = this.eyes
+    perspective.position.set(...from)
+    controls.target.set(...to)
+    controls.update()
+  }
+
   /** From where the camera looks, and its vertical opening in degrees. */
   get eyePoint(): { from: [number, number, number]; to: [number, number, number]; angle: number } {
     const { perspective, controls } = this.eyes
@@ -736,6 +749,7 @@ export class Stage implements Passes {
    * @param count pictures with shifted pixels that make it
    * @param gather brings the values of a look that have to be found out elsewhere
    * @param light another light than the stage's
+   * @param sight another place than the stage's to see it from; the light stays with the camera, so that the mesh seems to turn
    * @returns null where something newer came in between
    */
   async tile(
@@ -744,6 +758,7 @@ export class Stage implements Passes {
     count: number,
     gather: (look: Look) => Promise<WholeValues>,
     light?: { rig: RigName; turn: number },
+    sight: Sight = {},
   ): Promise<ImageData | null> {
     if (!this.tables || !this.rigs.first) return null
     const { tables, viewKey } = this
@@ -762,8 +777,9 @@ export class Stage implements Passes {
     const [pane] = this.panes
     const wanted = (): boolean => this.viewKey === viewKey && this.looks.sheet === sheet && newest()
     const rig = light && this.rigOfSheets(light.rig)
-    const lit = rig && light ? { environment: rig.texture, key: rig.key, turn: light.turn } : {}
-    const target = await pane.tile(Math.max(1, Math.round(pane.size.x / width)), count, wanted, lit)
+    const turn = (light?.turn ?? this.turn) - (sight.turn ?? 0)
+    const lit = { ...(rig && { environment: rig.texture, key: rig.key }), turn }
+    const target = await pane.tile(Math.max(1, Math.round(pane.size.x / width)), count, wanted, lit, sight)
     if (!target) return null
     const pixels = await readPicture(this.renderer, target)
     return new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, target.width, target.height)

@@ -4,10 +4,14 @@ import { clusters, pullPalette, type Pulled } from '../color/palette'
 import type { Picture } from '../evaluate/pictures'
 import { sampler } from '../evaluate/sampler'
 import type { MeshTables } from '../evaluate/tables'
+import { titleOf } from '../graph/check'
+import { kindFor, paramOf } from '../graph/kinds'
 import type { Look } from '../graph/look'
+import { stripOf } from '../graph/strip'
 import type { Kernels } from '../kernels/kernels'
 import { samplePoints } from '../mesh/sample'
-import { lower, reader } from '../program/lower'
+import { lower, reader, type Program } from '../program/lower'
+import type { Ref } from '../program/ops'
 import { paletteDistance } from './earthMover'
 
 /** What a look comes to in numbers. Spreads are standard deviations over the parts, weighed by their area. */
@@ -23,6 +27,8 @@ export interface SheetNumbers {
   alike?: number
   /** Colors by area, the largest first; shares add up to 1. */
   palette: Pulled[]
+  /** Of each step of the look, from the first that is laid over the base: the share of the surface where its mask is above a half. */
+  steps: { title: string; share: number }[]
   /** How far the palette is from a reference's: see {@link paletteDistance}. */
   away?: number
 }
@@ -51,9 +57,12 @@ export function sheetNumbers(
   const program = lower(look, tables.mesh.maps)
   const points = samplePoints(tables.mesh, POINTS)
   const { baseColor, roughness } = program.result
-  const [r, g, b, rough] = sampler(kernels, tables, program, reader(look), STATISTICS)([...baseColor, ...roughness])(
-    points,
-  ) as [Float32Array, Float32Array, Float32Array, Float32Array]
+  const masks = masksOf(look, program)
+  const [r, g, b, rough, ...covers] = sampler(kernels, tables, program, reader(look), STATISTICS)([
+    ...baseColor,
+    ...roughness,
+    ...masks.flatMap(m => m.ref ?? []),
+  ])(points) as [Float32Array, Float32Array, Float32Array, Float32Array, ...Float32Array[]]
   const { partOfTriangle, parts } = tables.parts
   const sums = parts.map(() => ({ count: 0, color: [0, 0, 0] as Triple, roughness: 0 }))
   for (let i = 0; i < points.count; i++) {
@@ -93,9 +102,28 @@ export function sheetNumbers(
       weights,
     ),
     palette,
+    steps: masks.map(({ title, ref, fixed }) => ({
+      title,
+      share: ref === undefined ? Number(fixed > HALF) : shareAbove(covers.shift()!),
+    })),
     ...(alike !== undefined && { alike }),
     ...(reference?.length && { away: paletteDistance(palette, reference) }),
   }
+}
+
+/** Where the mask of a step counts as there. */
+const HALF = 0.5
+const shareAbove = (values: Float32Array): number => values.filter(x => x > HALF).length / Math.max(1, values.length)
+
+/** The masks of a look's steps that are switched on: each a value of its program, or the number that is set. */
+function masksOf(look: Look, program: Program): { title: string; ref?: Ref; fixed: number }[] {
+  return (stripOf(look)?.steps ?? []).flatMap(({ node, mask }) => {
+    if (node.off) return []
+    const value = mask && program.outputs.get(`${mask.node}/${mask.port}`)
+    const title = titleOf(node)
+    if (value?.type === 'value') return [{ title, ref: value.value, fixed: 0 }]
+    return kindFor(node)?.inputs.mask ? [{ title, fixed: Number(paramOf(node, 'mask')) }] : []
+  })
 }
 
 /** A weighed standard deviation. @param weights they add up to 1 */

@@ -5,7 +5,6 @@ import { LookError, type Look, type LookNode } from '../graph/look'
 import { nodeOf } from '../graph/ports'
 import { reseed } from '../graph/recipe'
 import { titleOf } from '../graph/check'
-import { withVariant } from '../graph/variants'
 import type { ParamDeclaration, ParamValue, Unit } from '../nodes/declare'
 
 /** A look of a sheet: what it is called, and what makes it of the one that is worked on. */
@@ -35,6 +34,8 @@ export interface Sweep {
   from: number | Triple
   to: number | Triple
   count: number
+  /** Numbers go by even ratios rather than even differences, where both ends are above zero. */
+  ratios?: boolean
 }
 
 /** The most steps of a sweep in one direction. */
@@ -51,16 +52,6 @@ export const rollTile = (number: number, only?: ReadonlySet<string>): SheetTile 
   title: number ? `Roll ${number}` : 'As it is',
   of: look => reseed(look, number, only),
 })
-
-/** The look as it is, and as each of its variants sets it. */
-export const variantTiles = (look: Look): SheetTile[] => [
-  rollTile(0),
-  ...(look.variants ?? []).map(variant => ({
-    id: `variant ${variant.name}`,
-    title: variant.name,
-    of: (now: Look) => withVariant(now, variant),
-  })),
-]
 
 const isSwept = (d: ParamDeclaration): d is SweptDeclaration => (SWEPT as readonly string[]).includes(d.type)
 
@@ -118,8 +109,13 @@ export function rangeOf({ declaration, value }: Sweepable): { from: number | Tri
   return { from: Math.min(a, b), to: Math.max(a, b) }
 }
 
+/** A number some share of the way from one to another. */
+function between(from: number, to: number, share: number, ratios = false): number {
+  return ratios && from > 0 && to > 0 ? from * (to / from) ** share : from + (to - from) * share
+}
+
 /**
- * The values of a sweep. Numbers go in even steps within what the setting allows, colors in steps that are even to the eye
+ * The values of a sweep. Numbers go in even steps or ratios within what the setting allows, colors in steps that are even to the eye
  * (a straight line in OKLab).
  */
 export function sweepValues(look: Look, sweep: Sweep): { value: ParamValue; label: string }[] {
@@ -135,7 +131,7 @@ export function sweepValues(look: Look, sweep: Sweep): { value: ParamValue; labe
       const { min, max, unit, whole } = declaration
       const [from, to] = [Number(sweep.from), Number(sweep.to)]
       const values = shares.map(t => {
-        const x = Math.min(max, Math.max(min, from + (to - from) * t))
+        const x = Math.min(max, Math.max(min, between(from, to, t, sweep.ratios)))
         return whole ? Math.round(x) : Number(x.toPrecision(5))
       })
       return [...new Set(values)].map(value => ({ value, label: withUnit(Number(value.toPrecision(3)), unit) }))
