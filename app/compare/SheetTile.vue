@@ -15,7 +15,22 @@ const props = defineProps<{
   /** Whether others are measured from it. */
   marked: boolean
   stale: boolean
+  /** Whether a part of another tile is held over it. */
+  under: boolean
 }>()
+const emit = defineEmits<{ grab: [at: { x: number; y: number }, e: PointerEvent] }>()
+/** A place on the picture, 0 to 1 from its upper left corner: the picture is fitted into its room. */
+function grab(e: PointerEvent): void {
+  const { picture } = props
+  if (!picture || e.button !== 0) return
+  const box = canvas.value!.getBoundingClientRect()
+  const scale = Math.min(box.width / picture.width, box.height / picture.height)
+  const at = (place: number, low: number, room: number, size: number): number =>
+    (place - low - (room - size * scale) / 2) / (size * scale)
+  const x = at(e.clientX, box.left, box.width, picture.width)
+  const y = at(e.clientY, box.top, box.height, picture.height)
+  if (x >= 0 && x < 1 && y >= 0 && y < 1) emit('grab', { x, y }, e)
+}
 const canvas = useTemplateRef('canvas')
 const thought = computed(() =>
   props.tile.verdict ? { starred: 'starred', aside: 'set aside' }[props.tile.verdict] : '',
@@ -40,10 +55,10 @@ watch(
     role="option"
     :aria-selected="active"
     :aria-label="[tile.title, note, thought, marked ? 'measured from' : '', ...words].filter(Boolean).join(', ')"
-    :class="{ active, stale, aside: tile.verdict === 'aside' }"
+    :class="{ active, stale, under, aside: tile.verdict === 'aside' }"
     :data-tile="tile.id"
   >
-    <canvas v-show="picture" ref="canvas" />
+    <canvas v-show="picture" ref="canvas" @pointerdown="grab" />
     <span v-if="!picture" class="waiting ub-quiet">…</span>
     <span class="told">
       <span class="title" :title="tile.title">{{ tile.title }}</span>
@@ -73,6 +88,10 @@ watch(
 }
 .tile.active {
   border-color: var(--ub-accent);
+}
+.tile.under {
+  outline: 2px dashed var(--ub-accent);
+  outline-offset: -2px;
 }
 canvas,
 .waiting {

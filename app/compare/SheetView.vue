@@ -7,6 +7,7 @@ import { sheetTable } from '#core/compare/table'
 import type { Triple } from '#core/color/convert'
 import type { KeptSheet } from '#core/compare/keptSheet'
 import type { Look } from '#core/graph/look'
+import { CHANNEL_NAMES, CHANNELS, type Channel } from '#core/graph/types'
 import { fileStem } from '#core/exchange/names'
 import { evaluator } from '../shared/evaluation'
 import { saveFile } from '../shared/saveFile'
@@ -14,6 +15,7 @@ import SheetBar from './SheetBar.vue'
 import { zipOf } from './film'
 import { sheetPicture } from './sheetFile'
 import TurntableDialog, { type TurntableSettings } from './TurntableDialog.vue'
+import { useTileParts } from './useTileParts'
 import { useTurntable } from './useTurntable'
 import SheetTile from './SheetTile.vue'
 import { useSheet, type JudgedTile, type TileLight } from './useSheet'
@@ -25,6 +27,8 @@ import { VIEWS } from '../stage/lightPass'
 export interface SheetStage {
   endSheet(): void
   viewKey(): string | undefined
+  /** The part at a place of the picture, 0 to 1 from its upper left corner. */
+  partAt(x: number, y: number): Promise<number | null>
   /** Its width in device pixels. */
   width(): number
   /** From where it is seen, in meters, and how to see it from elsewhere. */
@@ -149,6 +153,7 @@ watch(
     () => looking.view,
     () => tiles.value.map(t => t.id).join(),
     () => sheet.only,
+    () => sheet.taken,
     needsNumbers,
     palette,
     // Not the ref itself: it is a shallow one, and with such a source this would run whatever of all these is only looked at anew.
@@ -219,6 +224,21 @@ const judge = (verdict: 'starred' | 'aside'): void => {
   if (current.value) sheet.judge(current.value, verdict)
 }
 
+// ---- Parts of one tile in another ----
+
+const mesh = useMesh()
+const parts = useTileParts({
+  stage: () => props.stage,
+  tiles: () => tiles.value,
+  changed(id) {
+    made?.counts.delete(id)
+    numbers.value = new Map([...numbers.value].filter(([other]) => other !== id))
+  },
+})
+const { held, over } = parts
+/** Parts that are selected, which are taken over from the current tile without a mouse. */
+const takable = computed(() => (isLook(current.value) || current.value?.light ? 0 : mesh.selected.size))
+
 // ---- Two tiles against one another ----
 
 /** The tile that others are measured from. */
@@ -267,6 +287,40 @@ function key(e: KeyboardEvent): void {
   if (!act) return
   act()
   e.preventDefault()
+}
+
+/** Channels that the current tile can give the marked one: the look is both then. */
+const toast = useToast()
+const combining = ref(false)
+const combines = computed(
+  () =>
+    Boolean(markedTile.value && current.value && markedTile.value !== current.value && !project.readOnly) &&
+    withNumbers.value,
+)
+const CHANNELS_TO_TAKE = CHANNEL_NAMES.map(c => ({ label: CHANNELS[c].title, onSelect: () => void combineWith(c) }))
+async function combineWith(channel: Channel): Promise<void> {
+  const [from, into] = [current.value, markedTile.value]
+  const { look } = project
+  if (!from || !into) return
+  combining.value = true
+  try {
+    const made = await evaluator.combine(from.of(look), into.of(look), [channel])
+    if (!made || project.look !== look) return
+    const what = `${CHANNELS[channel].title} of ${from.title}`
+    if ('error' in made) {
+      toast.add({ title: `${what} was not taken over`, description: made.error, color: 'error' })
+      return
+    }
+    project.edit(`${what}, the rest of ${into.title}`, () => made.ok.look)
+    project.settle()
+    toast.add({
+      title: `The look is ${into.title} with the ${what.toLowerCase()}`,
+      description: made.ok.shared.length ? `What came along: ${made.ok.shared.join(' ')}` : 'Nothing else came along.',
+      actions: [{ label: 'Undo', onClick: () => project.undo() }],
+    })
+  } finally {
+    combining.value = false
+  }
 }
 
 // ---- Saving ----
@@ -376,15 +430,25 @@ const LISTS = {
         :active="i === active"
         :marked="tile.id === marked"
         :stale="stale"
+        :under="over === tile.id"
+        @grab="(at, e) => parts.grab(tile, at, e)"
         @click="chosen = i"
         @dblclick="keep(tile)"
       />
     </div>
+    <p v-if="held" class="held" :style="{ left: `${held.x}px`, top: `${held.y}px` }" role="status">{{ held.words }}</p>
     <footer v-if="current && tiles.length">
-      <UButton :disabled="isLook(current) || Boolean(project.readOnly && !current.light)" @click="keep(current)">
+      <UButton
+        v-if="!current.away"
+        :disabled="isLook(current) || Boolean(project.readOnly && !current.light)"
+        @click="keep(current)"
+      >
         <template v-if="current.light">Light the stage like this</template>
         <template v-else-if="current.opens">Open {{ current.title }}</template>
         <template v-else>Keep {{ isLook(current) ? '' : current.title }}</template> <UKbd value="enter" />
+      </UButton>
+      <UButton v-if="takable && !project.readOnly" variant="link" @click="parts.takeSelected(current)">
+        Take {{ takable }} selected {{ takable === 1 ? 'part' : 'parts' }} from it
       </UButton>
       <UButton v-if="!current.light && !current.away" variant="link" @click="beside(current)">
         {{ looking.kept ? 'Beside off' : 'Beside the look' }} <UKbd>Space</UKbd>
@@ -408,6 +472,9 @@ const LISTS = {
         </UButton>
         <span class="ub-quiet">Flicker: hold <UKbd value="F" /></span>
       </template>
+      <UDropdownMenu v-if="combines" :items="CHANNELS_TO_TAKE">
+        <UButton variant="link" :loading="combining">Give {{ markedTile!.title }} a channel of it</UButton>
+      </UDropdownMenu>
     </footer>
   </section>
 </template>
@@ -441,6 +508,16 @@ footer {
 .grid:focus-visible {
   outline: 2px solid var(--ub-accent);
   outline-offset: -2px;
+}
+.held {
+  position: fixed;
+  z-index: 20;
+  padding: 2px 8px;
+  background: var(--ub-card);
+  border: 1px solid var(--ub-line);
+  font-size: 12px;
+  pointer-events: none;
+  translate: 12px 12px;
 }
 .empty {
   display: grid;

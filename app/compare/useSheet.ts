@@ -12,6 +12,7 @@ import {
   type Sweep,
   type Sweepable,
 } from '#core/compare/sheet'
+import { withPins, type TakenPin } from '#core/compare/takeParts'
 import { hasSeed, reseed } from '#core/graph/recipe'
 import { RIGS, type RigName } from '#core/trace/rigs'
 import { useStates } from './useStates'
@@ -74,6 +75,23 @@ export const useSheet = defineStore('sheet', () => {
   const reference = ref('')
   /** By tile; filled in by whoever shows them. */
   const numbers = shallowRef(new Map<string, SheetNumbers>())
+
+  /** What tiles were given of others, by the tile that has it. */
+  const taken = shallowRef(new Map<string, TakenPin[]>())
+  /** Draws single parts in a tile as they are elsewhere: in the look itself, where the tile is that. */
+  function give(tile: JudgedTile, pins: TakenPin[], label: string): void {
+    if (tile.id === rollTile(0).id) {
+      project.edit(label, look => withPins(look, pins))
+      project.settle()
+    } else taken.value = new Map([...taken.value, [tile.id, [...(taken.value.get(tile.id) ?? []), ...pins]]])
+  }
+  function withTaken(tile: JudgedTile): JudgedTile {
+    const pins = taken.value.get(tile.id)
+    if (!pins) return tile
+    const count = new Set(pins.map(p => p.pin.part)).size
+    const title = `${tile.title}, ${count} ${count === 1 ? 'part' : 'parts'} of others`
+    return { ...tile, title, of: look => withPins(tile.of(look), pins) }
+  }
 
   // ---- Rolls ----
 
@@ -159,7 +177,7 @@ export const useSheet = defineStore('sheet', () => {
     return across.value ? sweepTiles(project.look, across.value, down.value ?? undefined) : []
   })
   const tiles = computed<JudgedTile[]>(() => {
-    const judged = made.value.map(tile => ({ ...tile, verdict: verdicts.value.get(tile.id) }))
+    const judged = made.value.map(tile => ({ ...withTaken(tile), verdict: verdicts.value.get(tile.id) }))
     return (order.value === 'made' ? judged : judged.toSorted((a, b) => rankOf(a) - rankOf(b))) as JudgedTile[]
   })
   function rankOf({ id, verdict }: JudgedTile): number {
@@ -188,12 +206,14 @@ export const useSheet = defineStore('sheet', () => {
   /** Makes a tile's look the look, as one step back. @returns what tiles are called after it that were called otherwise */
   function keep(tile: JudgedTile): (id: string) => string {
     const by = rollOf(tile.id)
+    const pins = taken.value.get(tile.id) ?? []
+    taken.value = new Map()
     if (by === undefined) {
       project.edit(`Keep ${tile.title}`, tile.of)
       return id => id
     }
     const only = rolled.value
-    project.edit(`Keep roll ${by}`, look => reseed(look, by, only))
+    project.edit(`Keep roll ${by}`, look => withPins(reseed(look, by, only), pins))
     // Rolls are counted from the look, so verdicts go with them.
     const renamed = (id: string): string => (rollOf(id) === undefined ? id : rollTile(rollOf(id)! - by).id)
     verdicts.value = new Map(
@@ -212,6 +232,7 @@ export const useSheet = defineStore('sheet', () => {
       columns.value = rows.value = null
       states.forget()
       verdicts.value = new Map()
+      taken.value = new Map()
       numbers.value = new Map()
     },
   )
@@ -273,6 +294,8 @@ export const useSheet = defineStore('sheet', () => {
     tiles,
     width,
     judge,
+    taken,
+    give,
     keep,
   }
 })

@@ -218,6 +218,7 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
           :help="d.help"
           :node="node.id"
           :param="name"
+          :rolls="d.rolls !== false"
           :value="value as Pin[]"
           @change="set(name, $event)"
           @settle="project.settle()"

@@ -1,7 +1,15 @@
 <script setup lang="ts">
 import type { Pin } from '#core/graph/types'
 
-const props = defineProps<{ label: string; value: readonly Pin[]; node: string; param: string; help?: string }>()
+const props = defineProps<{
+  label: string
+  value: readonly Pin[]
+  node: string
+  param: string
+  help?: string
+  /** Whether parts can be rolled again. */
+  rolls: boolean
+}>()
 const emit = defineEmits<{ change: [value: Pin[]]; settle: [] }>()
 const project = useProject()
 const parts = computed(() => project.tables?.parts.parts ?? [])
@@ -30,7 +38,7 @@ const free = computed(() =>
   parts.value.filter(p => !props.value.some(q => q.part === p.key)).map(p => ({ value: p.key, title: p.name })),
 )
 function add(part: string): void {
-  if (part) once([...props.value, { part, roll: 1 }])
+  if (part) once([...props.value, props.rolls ? { part, roll: 1 } : { part, value: 0 }])
 }
 /** A part has a value or is rolled again, never both. */
 const give = (p: Pin): void => once(props.value.map(q => (q === p ? { part: p.part, value: 0.5 } : q)))
@@ -62,7 +70,7 @@ const roll = (p: Pin): void => once(props.value.map(q => (q === p ? { part: p.pa
         ><span class="ub-quiet">rolled {{ p.roll ?? 0 }} {{ p.roll === 1 ? 'time' : 'times' }}</span>
       </p>
       <span class="tools">
-        <UButton variant="link" @click="roll(p)">Roll</UButton>
+        <UButton v-if="rolls" variant="link" @click="roll(p)">Roll</UButton>
         <UButton variant="link" v-if="p.value === undefined" @click="give(p)">Give a value</UButton>
         <UButton
           variant="bare"

@@ -1,6 +1,8 @@
 import * as Comlink from 'comlink'
 import { z } from 'zod'
 import { Analyzer, type Analysis } from '#core/evaluate/analysis'
+import { combine, sharedInWords } from '#core/compare/combine'
+import { pinsFrom, type TakenPin } from '#core/compare/takeParts'
 import { sheetNumbers, type SheetNumbers } from '#core/compare/numbers'
 import { PACES, type WholeValues } from '#core/evaluate/gather'
 import { checkValues } from '#core/evaluate/lookChecks'
@@ -13,7 +15,7 @@ import { unwrap } from '#core/exchange/unwrap'
 import type { Picture } from '#core/evaluate/pictures'
 import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import type { Finding } from '#core/graph/check'
-import { parseLook } from '#core/graph/look'
+import { LookError, parseLook, type Look } from '#core/graph/look'
 import { loadKernels } from '#core/kernels/kernels'
 import { keyTableSchema } from '#core/mesh/keys'
 import { readVertexMap, type MapReading } from '#core/mesh/mapReading'
@@ -308,6 +310,29 @@ const evaluatorApi = {
   /** What a look comes to in numbers, and how far it is from a palette. */
   numbers: async (look: unknown, palette: unknown): Promise<SheetNumbers | null> =>
     piece ? sheetNumbers(await loading, piece.tables, parseLook(look), paletteSchema.parse(palette)) : null,
+
+  /** Some channels of one state of the look with the others of another: as it is then, and what came along; or why it cannot be. */
+  async combine(
+    first: unknown,
+    second: unknown,
+    channels: unknown,
+  ): Promise<{ ok: { look: Look; shared: string[] } } | { error: string } | null> {
+    if (!piece) return null
+    const asked = z.array(z.enum(CHANNEL_NAMES as [Channel, ...Channel[]])).parse(channels)
+    try {
+      const made = combine(await loading, piece.tables, parseLook(first), parseLook(second), asked)
+      return { ok: { look: made.look, shared: sharedInWords(made) } }
+    } catch (error) {
+      if (error instanceof LookError) return { error: error.message }
+      throw error
+    }
+  },
+
+  /** What makes parts (by key) in the target look be drawn as they are in the source look. */
+  pinsFrom: async (source: unknown, target: unknown, parts: unknown): Promise<TakenPin[]> =>
+    piece
+      ? pinsFrom(await loading, piece.tables, parseLook(source), parseLook(target), z.array(z.string()).parse(parts))
+      : [],
 
   /** Smooth swatches of what was analyzed last. */
   refine(ratio?: unknown): Analysis['swatches'] {

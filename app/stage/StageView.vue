@@ -2,10 +2,11 @@
 import type { Look } from '#core/graph/look'
 import { useElementSize, useDevicePixelRatio, useThrottleFn } from '@vueuse/core'
 import { setParam } from '#core/graph/edit'
+import { CHANNELS } from '#core/graph/types'
+import { pinnedAgain } from '#core/graph/pins'
 import { titleOf } from '#core/graph/check'
 import { kindFor, outputType } from '#core/graph/kinds'
 import { nodeOf } from '#core/graph/ports'
-import { CHANNELS, type Pin } from '#core/graph/types'
 import { evaluator, kernels } from '../shared/evaluation'
 import { drawsInSoftware, Stage, type Inspected, type Standing } from './stage'
 import { VIEWS, type View } from './lightPass'
@@ -345,15 +346,11 @@ async function release(e: PointerEvent): Promise<void> {
   if (found.length) mesh.choose(found.slice(0, 1), e.shiftKey || e.ctrlKey || e.metaKey ? 'toggle' : 'only')
   else if (!e.shiftKey) mesh.select([])
 }
-/** Adds a part to the list that is being picked into; one that is there already is rolled once more. */
+/** Adds a part to the list that is being picked into; one that is there already is rolled once more, or gets the next color. */
 function pinPart(key: string): void {
-  const { node, param } = project.picking!
-  const pins = (nodeOf(project.page, node)?.params[param] ?? []) as Pin[]
-  const old = pins.find(p => p.part === key)
-  const next = old
-    ? pins.map(p => (p === old ? { part: key, roll: (old.roll ?? 0) + 1 } : p))
-    : [...pins, { part: key, roll: 1 }]
-  project.editPage('Roll a part again', look => setParam(look, node, param, next))
+  const { node: id, param } = project.picking!
+  const node = nodeOf(project.page, id)
+  if (node) project.editPage('Draw a part again', look => setParam(look, id, param, pinnedAgain(node, param, key)))
 }
 function key(e: KeyboardEvent): void {
   const moves: Record<string, [number, number, number]> = {
@@ -413,6 +410,11 @@ defineExpose({
   eyePoint: () => stage.value?.eyePoint,
   viewKey: () => stage.value?.viewKey,
   endSheet: () => stage.value?.endSheet(),
+  /** The part at a place of the picture, 0 to 1 from its upper left corner. */
+  partAt: async (x: number, y: number): Promise<number | null> => {
+    const at = await stage.value?.at(x, y)
+    return at && 'triangle' in at ? project.tables!.parts.partOfTriangle[at.triangle]! : null
+  },
   width: () => stage.value?.width ?? 0,
   standAt: (from: [number, number, number], to: [number, number, number]) => stage.value?.standAt(from, to),
   heightSeen: () => stage.value?.eyes.heightSeen,

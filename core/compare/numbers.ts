@@ -58,11 +58,19 @@ export function sheetNumbers(
   const points = samplePoints(tables.mesh, POINTS)
   const { baseColor, roughness } = program.result
   const masks = masksOf(look, program)
-  const [r, g, b, rough, ...covers] = sampler(kernels, tables, program, reader(look), STATISTICS)([
-    ...baseColor,
-    ...roughness,
-    ...masks.flatMap(m => m.ref ?? []),
-  ])(points) as [Float32Array, Float32Array, Float32Array, Float32Array, ...Float32Array[]]
+  const [r, g, b, rough, ...covers] = sampler(
+    kernels,
+    tables,
+    program,
+    reader(look),
+    STATISTICS,
+  )([...baseColor, ...roughness, ...masks.flatMap(m => m.ref ?? [])])(points) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    ...Float32Array[],
+  ]
   const { partOfTriangle, parts } = tables.parts
   const sums = parts.map(() => ({ count: 0, color: [0, 0, 0] as Triple, roughness: 0 }))
   for (let i = 0; i < points.count; i++) {

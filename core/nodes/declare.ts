@@ -32,7 +32,8 @@ export type ParamDeclaration = {
   | { type: 'component'; default: number }
   | { type: 'channels'; default: Channel[] }
   /** Single parts that are rolled again or have a value of their own. */
-  | { type: 'pins'; default: Pin[] }
+  /** `rolls` is false where a part can have a value, but not be rolled again. */
+  | { type: 'pins'; default: Pin[]; rolls?: false }
   /** A port of another node, as `node/port`. */
   | { type: 'port'; default: string }
   /** A picture of the project, by its name. */

@@ -45,9 +45,16 @@ export default defineNode({
       step: 1,
       help: 'How far touching parts must differ (CIEDE2000; 2 can just be told apart, 20 is another color). Parts swap colors until they do, as far as they can.',
     },
+    pins: {
+      type: 'pins',
+      title: 'Single parts',
+      default: [],
+      rolls: false,
+      help: 'Parts that have a color of their own: 0 is the first one, 1 the last.',
+    },
   },
   outputs: { color: { type: 'color', title: 'Color' }, value: { type: 'value', title: 'Which, 0 to 1' } },
-  lower({ b, choice, number, palette }) {
+  lower({ b, choice, number, palette, pinned }) {
     const by = choice('by') as 'count' | 'area'
     const entries = palette('colors')
     const draw = (key: 'key' | 'groupKey') =>
@@ -57,20 +64,23 @@ export default defineNode({
       b.mix(draw('key'), b.add(draw('groupKey'), b.mul(draw('key'), b.constant(0.001))), number('follow')),
       by,
     )
-    const which = b.gather({
+    const handedOut = b.gather({
       op: 'pick',
       of,
       by,
       differ: number('differ'),
       list: entries.flatMap(e => [e.weight, ...e.color]),
     })
+    const last = b.constant(Math.max(1, entries.length - 1))
+    const is = pinned('pins', 'is')
+    const which = is === undefined ? handedOut : b.op('select', [is, b.mul(pinned('pins', 'value')!, last), handedOut])
     const color = entries.slice(1).reduce((held, e, i) => {
       const reached = b.op('less', [b.constant(i + 0.5), which])
       return b.map3((was, is) => b.op('select', [reached, is!, was!]), held, e.color)
     }, entries[0]!.color)
     return {
       color: { type: 'color', value: color },
-      value: { type: 'value', value: b.div(which, b.constant(Math.max(1, entries.length - 1))) },
+      value: { type: 'value', value: b.div(which, last) },
     }
   },
 })

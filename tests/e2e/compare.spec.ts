@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { expect, test, type Locator, type Page } from '@playwright/test'
-import { encode } from 'fast-png'
+import { decode, encode } from 'fast-png'
+import { unzipSync } from 'fflate'
 import { boxProject, openProject, projectNow, saveLook, steady } from './support'
 
 /** Boxes whose color is drawn, and a second draw that nothing is wired to. */
@@ -218,4 +219,200 @@ test('the look stands in every light, evaluated once, and a light is taken over 
   await page.getByRole('button', { name: 'Light', exact: true }).click()
   await expect(page.getByRole('spinbutton', { name: 'Turned' })).toHaveAttribute('aria-valuenow', '180')
   await expect(page.getByRole('radio', { name: /Low sun/ })).toBeChecked()
+})
+
+test('a part is dragged from one roll onto another, and selected parts are taken over into the look', async ({
+  page,
+}) => {
+  test.setTimeout(180_000)
+  const id = await drawn(page)
+  await openProject(page, id)
+  await page.getByRole('tab', { name: 'Compare' }).click()
+  await takeChoice(page, 'Number of rolls', '4')
+  const before = await pictures(page)
+  const option = (name: RegExp) => sheet(page).getByRole('option', { name })
+  // The middle one of five boxes in a row is in the middle of every picture.
+  const middleOf = async (name: RegExp): Promise<[number, number]> => {
+    const box = (await option(name).locator('canvas').boundingBox())!
+    return [box.x + box.width / 2, box.y + box.height / 2]
+  }
+  const drag = async (from: RegExp, to: RegExp): Promise<void> => {
+    await page.mouse.move(...(await middleOf(from)))
+    await page.mouse.down()
+    const [x, y] = await middleOf(to)
+    // What lies under the press has to be found before the part can be carried.
+    await expect(async () => {
+      await page.mouse.move(x + 1, y)
+      await page.mouse.move(x, y)
+      await expect(page.getByText(/ of Roll 2$/)).toBeVisible({ timeout: 500 })
+    }).toPass()
+    await page.mouse.up()
+  }
+  await drag(/^Roll 2/, /^Roll 1/)
+  await expect(option(/^Roll 1, 1 part of others/)).toBeVisible()
+  const mixed = await pictures(page)
+  expect(mixed['1']).not.toBe(before['1'])
+  expect([mixed['0'], mixed['2'], mixed['3']]).toEqual([before['0'], before['2'], before['3']])
+
+  // Onto the look itself it is a pin at once, and one step back.
+  await drag(/^Roll 2/, /^As it is/)
+  const pinsNow = async () =>
+    (await projectNow(page.context().request, id)).look.nodes
+      .filter(n => n.kind === 'partRandom')
+      .map(n => ((n.params as { pins?: { part: string; value: number }[] }).pins ?? []).length)
+  await expect.poll(pinsNow).toEqual([1, 1])
+  const pinned = await pictures(page)
+  expect(pinned['0']).not.toBe(before['0'])
+  await page.getByRole('button', { name: 'Undo', exact: true }).click()
+  await expect.poll(pinsNow).toEqual([0, 0])
+
+  // Without a mouse: what is selected on the stage comes from the current tile.
+  const stage = page.locator('.stage canvas')
+  await stage.click()
+  await sheet(page).focus()
+  for (const key of ['Home', 'ArrowRight', 'ArrowRight']) await page.keyboard.press(key)
+  await page.getByRole('button', { name: 'Take 1 selected part from it' }).click()
+  await expect.poll(pinsNow).toEqual([1, 1])
+  expect((await pictures(page))['0']).toBe(pinned['0'])
+})
+
+test('a channel of one roll goes to another, and what comes along is told', async ({ page }) => {
+  test.setTimeout(180_000)
+  const { request } = page.context()
+  const { id } = await boxProject(request, 5)
+  await saveLook(request, id, {
+    nodes: [
+      { id: 'tint', kind: 'partRandom', at: [0, 0], params: { seed: 4 } },
+      { id: 'gloss', kind: 'partRandom', at: [0, 300], params: { seed: 8 } },
+      { id: 'hue', kind: 'varyColor', at: [200, 0], params: { color: [0.6, 0.2, 0.1], hue: 300 } },
+      { id: 'finish', kind: 'finish', at: [400, 0], params: {} },
+    ],
+    wires: [
+      { from: { node: 'tint', port: 'value' }, to: { node: 'hue', port: 'hueBy' } },
+      { from: { node: 'hue', port: 'color' }, to: { node: 'finish', port: 'baseColor' } },
+      { from: { node: 'gloss', port: 'value' }, to: { node: 'finish', port: 'roughness' } },
+      { from: { node: 'finish', port: 'finish' }, to: { node: 'result', port: 'finish' } },
+    ],
+  })
+  await openProject(page, id)
+  await page.getByRole('tab', { name: 'Compare' }).click()
+  await takeChoice(page, 'Number of rolls', '4')
+  await pictures(page)
+  await sheet(page).focus()
+  for (const key of ['Home', 'ArrowRight', 'm', 'ArrowRight']) await page.keyboard.press(key)
+  await page.getByRole('button', { name: 'Give Roll 1 a channel of it' }).click()
+  await page.getByRole('menuitem', { name: 'Roughness' }).click()
+  await expect(page.getByText('The look is Roll 1 with the roughness of roll 2')).toBeVisible()
+  await expect(page.getByText('Nothing else came along.')).toBeVisible()
+  await expect.poll(() => seedsIn(page, id)).toEqual([4 + 7919, 8 + 2 * 7919])
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click()
+  await expect.poll(() => seedsIn(page, id)).toEqual([4, 8])
+})
+
+test('states of all sorts and distances stand side by side, a sheet is kept by name, and a turntable is saved', async ({
+  page,
+}) => {
+  test.setTimeout(240_000)
+  const { request } = page.context()
+  const { id } = await boxProject(request, 1)
+  const plain = (color: number[]) => ({
+    nodes: [{ id: 'finish', kind: 'finish', at: [0, 0], params: { baseColor: color } }],
+    wires: [{ from: { node: 'finish', port: 'finish' }, to: { node: 'result', port: 'finish' } }],
+  })
+  await saveLook(request, id, plain([0.5, 0.05, 0.05]))
+  const { look } = await projectNow(request, id)
+  const other = (await (await request.post(`/api/projects/${id}/looks`, { data: { name: 'Blue' } })).json()) as {
+    id: string
+    looks: { id: string }[]
+  }
+  await saveLook(request, id, plain([0.05, 0.05, 0.5]))
+  const red = other.looks.find(l => l.id !== other.id)!.id
+  const changed = { ...look, nodes: look.nodes.map(n => ({ ...n, at: [50, 50] })) }
+  expect((await request.put(`/api/projects/${id}/look?look=${red}`, { data: { base: 4, look: changed } })).ok()).toBe(
+    true,
+  )
+  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
+  await page.goto(`/project/${id}?look=${red}`)
+  await expect(page.locator('.stage canvas')).toHaveAttribute('data-picture', 'final', { timeout: 60_000 })
+  await page.getByRole('tab', { name: 'Compare' }).click()
+
+  await page.getByText('States', { exact: true }).click()
+  const states = page.getByRole('listbox', { name: 'States of the project' })
+  await expect(states.getByRole('option')).toHaveCount(2)
+  await page.getByRole('button', { name: '1 state beside the look' }).click()
+  await page.getByRole('checkbox', { name: /^Revision 2/ }).click()
+  await page.keyboard.press('Escape')
+  await expect(states.getByRole('option')).toHaveCount(3)
+  await picturesOf(states)
+  // Blue is another look; the revision differs only in where its cards lie.
+  const measured = page.locator('[data-test=difference]')
+  await states.focus()
+  for (const key of ['Home', 'm', 'ArrowRight']) await page.keyboard.press(key)
+  await expect(measured).toHaveText(/^[1-9]\d*\.\d from As it is/)
+  await page.keyboard.press('End')
+  await expect(measured).toHaveText(/^0\.0 from As it is/)
+
+  await page.getByText('Distances', { exact: true }).click()
+  const far = page.getByRole('listbox', { name: 'The look from far away' })
+  expect(new Set(Object.values(await picturesOf(far))).size).toBe(9)
+  const pixels = async (name: RegExp): Promise<number> =>
+    Number(/about ([\d.]+) pixels/.exec((await far.getByRole('option', { name }).getAttribute('aria-label'))!)![1])
+  expect((await pixels(/^As on the stage/)) / (await pixels(/^4 times/))).toBeCloseTo(4, 0)
+
+  await page.getByRole('button', { name: 'Sheets', exact: true }).click()
+  await page.getByRole('textbox', { name: 'Name of this sheet' }).fill('Far and near')
+  await page.getByRole('button', { name: 'Keep the sheet' }).click()
+  await expect(page.getByRole('button', { name: 'Far and near', exact: true })).toBeVisible()
+  await page.keyboard.press('Escape')
+  await page.getByText('Lights', { exact: true }).click()
+  await expect(page.getByRole('listbox', { name: 'The look in every light' })).toBeVisible()
+  await page.reload()
+  await expect(page.locator('.stage canvas')).toHaveAttribute('data-picture', 'final', { timeout: 60_000 })
+  await page.getByRole('tab', { name: 'Compare' }).click()
+  await page.getByRole('button', { name: 'Sheets', exact: true }).click()
+  await page.getByRole('button', { name: 'Far and near', exact: true }).click()
+  await expect(far.getByRole('option')).toHaveCount(9)
+  await picturesOf(far)
+
+  const turntable = async (as: string): Promise<Buffer> => {
+    await page.getByRole('button', { name: 'Save', exact: true }).click()
+    await page.getByRole('menuitem', { name: /turntable/ }).click()
+    await takeChoice(page, 'Frames of a turn', '12')
+    await takeChoice(page, 'Size of the frames', 'Half of it')
+    await takeChoice(page, 'What the turntable is saved as', as)
+    const [download] = await Promise.all([
+      page.waitForEvent('download', { timeout: 120_000 }),
+      page.getByRole('button', { name: 'Make it' }).click(),
+    ])
+    await expect(page.getByRole('dialog', { name: 'Turntable' })).toBeHidden()
+    return readFile(await download.path())
+  }
+  const frames = Object.values(unzipSync(await turntable('Pictures (PNG in a ZIP)'))).map(png => decode(png))
+  expect(frames).toHaveLength(12)
+  const apart = (a: number, b: number): number =>
+    Array.from(frames[a]!.data).reduce((sum, x, i) => sum + Math.abs(x - frames[b]!.data[i]!), 0) /
+    frames[a]!.data.length
+  // A cube is the same after a quarter of a turn, where the light stays; in between it is not.
+  expect(apart(0, 3)).toBeLessThan(0.4)
+  expect(apart(0, 1)).toBeGreaterThan(1.5)
+  expect(apart(1, 2)).toBeGreaterThan(0.8)
+
+  const film = await turntable('Film (WebM)')
+  // In a page of its own: ours plays nothing.
+  const player = await page.context().newPage()
+  const played = await player.evaluate(
+    async bytes => {
+      const video = document.createElement('video')
+      video.src = URL.createObjectURL(new Blob([new Uint8Array(bytes)], { type: 'video/webm' }))
+      await new Promise((resolve, reject) => {
+        video.onloadedmetadata = resolve
+        video.onerror = () => reject(new Error('The film cannot be played.'))
+      })
+      return { width: video.videoWidth, height: video.videoHeight, seconds: video.duration }
+    },
+    [...film],
+  )
+  const even = (n: number): number => 2 * Math.floor(n / 2)
+  expect(played).toMatchObject({ width: even(frames[0]!.width), height: even(frames[0]!.height) })
+  expect(played.seconds).toBeCloseTo(12 / 24, 1)
 })

@@ -1,13 +1,20 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { fromLab, toLab, type Triple } from '#core/color/convert'
+import { combine, sharedInWords } from '#core/compare/combine'
+import { keptSheetSchema, type KeptSheet } from '#core/compare/keptSheet'
 import { paletteDistance } from '#core/compare/earthMover'
 import { sheetNumbers } from '#core/compare/numbers'
-import { rangeOf, rollTiles, sweepables, sweepableAt, sweepTiles, sweepValues, variantTiles } from '#core/compare/sheet'
+import { rangeOf, rollTiles, sweepables, sweepableAt, sweepTiles, sweepValues } from '#core/compare/sheet'
 import { setParam } from '#core/graph/edit'
+import { pinsFrom, withPins } from '#core/compare/takeParts'
 import { paramOf } from '#core/graph/kinds'
+import { pinnedAgain } from '#core/graph/pins'
 import { nodeOf } from '#core/graph/ports'
-import { keepVariant } from '#core/graph/variants'
+import { reseed } from '#core/graph/recipe'
+import { sampler } from '#core/evaluate/sampler'
+import { samplePartPoints } from '#core/mesh/sample'
+import { lower, reader } from '#core/program/lower'
 import { kernels, lookOf, row, tablesOf } from '../helpers'
 
 const look = lookOf(
@@ -34,15 +41,6 @@ describe('a sheet of rolls', () => {
   })
 })
 
-describe('a sheet of variants', () => {
-  it('has the look as it is, and set as each variant says', () => {
-    const kept = keepVariant(setParam(look, 'partRandom1', 'seed', 77), 'Rainy')
-    const tiles = variantTiles(setParam(kept, 'partRandom1', 'seed', 4))
-    expect(tiles.map(t => t.title)).toEqual(['As it is', 'Rainy'])
-    expect(tiles.map(t => read(t.of(look), 'partRandom1', 'seed'))).toEqual([4, 77])
-  })
-})
-
 describe('a sweep', () => {
   it('goes through a number in even steps, row by row', () => {
     const tiles = sweepTiles(
@@ -64,6 +62,16 @@ describe('a sweep', () => {
   it('stays within what a setting allows, and shows no value twice', () => {
     const values = sweepValues(look, { node: 'coverage1', param: 'share', from: -50, to: 250, count: 4 })
     expect(values.map(v => v.value)).toEqual([0, 50, 100])
+  })
+  it('goes through a number in even ratios where both ends are above zero', () => {
+    const sweep = { node: 'coverage1', param: 'share', from: 1, to: 64, count: 4 }
+    expect(sweepValues(look, { ...sweep, ratios: true }).map(v => v.value)).toEqual([1, 4, 16, 64])
+    expect(sweepValues(look, { ...sweep, from: 0, ratios: true }).map(v => v.value)).toEqual([
+      0,
+      expect.closeTo(21.333, 3),
+      expect.closeTo(42.667, 3),
+      64,
+    ])
   })
   it('goes through colors in steps that are even to the eye', () => {
     const ends = { from: [0.5, 0.1, 0.1] as Triple, to: [0.1, 0.2, 0.6] as Triple }
@@ -195,5 +203,166 @@ describe('the numbers of a look', () => {
     // Of values spread evenly from 0 to 1: the root of 1/12.
     expect(roughness).toBeCloseTo(Math.sqrt(1 / 12), 1)
     expect(lightness).toBeCloseTo(0, 4)
+  })
+  it('tell of each step that is on which share of the surface it covers', () => {
+    const layered = lookOf(
+      {
+        base: ['finish'],
+        moss: ['finish'],
+        draw: ['partRandom', { seed: 2 }],
+        drawn: ['layer'],
+        whole: ['layer', { mask: 1 }],
+        off: ['layer', { mask: 1 }],
+      },
+      [
+        'base.finish > drawn.below',
+        'moss.finish > drawn.above',
+        'draw.value > drawn.mask',
+        'drawn.finish > whole.below',
+        'moss.finish > whole.above',
+        'whole.finish > off.below',
+        'moss.finish > off.above',
+        'off.finish > result.finish',
+      ],
+    )
+    const { steps } = sheetNumbers(kernels, tablesOf(row(400)), {
+      ...layered,
+      nodes: layered.nodes.map(n => (n.id === 'layer3' ? { ...n, off: true as const } : n)),
+    })
+    expect(steps.map(s => s.title)).toEqual(['Layer', 'Layer'])
+    expect(steps[0]!.share).toBeCloseTo(0.5, 1)
+    expect(steps[1]!.share).toBe(1)
+  })
+})
+
+describe('parts of one look in another', () => {
+  const tables = tablesOf(row(12))
+  const drawn = lookOf(
+    {
+      draw: ['partRandom', { seed: 4 }],
+      balanced: ['partRandom', { seed: 5, how: 'count' }],
+      groups: ['partRandom', { seed: 6, level: 'group' }],
+      palette: ['palette', { seed: 7 }],
+      finish: ['finish'],
+    },
+    ['palette.color > finish.baseColor', 'draw.value > finish.roughness', 'finish.finish > result.finish'],
+  )
+  const nodes = ['partRandom1', 'partRandom2', 'palette1'] as const
+  const valuesOf = (l: typeof look) => {
+    const program = lower(l, [])
+    const refs = nodes.map(id => (program.outputs.get(`${id}/value`) as { value: number }).value)
+    return sampler(kernels, tables, program, reader(l), 4096)(refs)(samplePartPoints(tables.mesh, tables.parts, 1))
+  }
+  it('are drawn there as they were, and all others as before', () =>
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 500 }),
+        fc.subarray([...Array(12).keys()], { minLength: 1 }),
+        (by, parts) => {
+          const source = reseed(drawn, by)
+          const keys = parts.map(p => tables.parts.parts[p]!.key)
+          const mixed = withPins(drawn, pinsFrom(kernels, tables, source, drawn, keys))
+          const [ours, theirs, made] = [valuesOf(drawn), valuesOf(source), valuesOf(mixed)]
+          nodes.forEach((_, n) => {
+            for (let part = 0; part < 12; part++)
+              expect(made[n]![part]).toBeCloseTo((parts.includes(part) ? theirs : ours)[n]![part]!, 6)
+          })
+          // What is there already needs no pin.
+          expect(pinsFrom(kernels, tables, source, mixed, keys)).toEqual([])
+        },
+      ),
+      { numRuns: 40 },
+    ))
+  it('are pinned once, whatever they were pinned to before', () => {
+    const { key } = tables.parts.parts[0]!
+    const first = withPins(drawn, [{ node: 'partRandom1', pin: { part: key, value: 0.25 } }])
+    const second = withPins(first, [
+      { node: 'partRandom1', pin: { part: key, value: 0.75 } },
+      { node: 'gone', pin: { part: key, value: 0 } },
+    ])
+    expect(read(second, 'partRandom1', 'pins')).toEqual([{ part: key, value: 0.75 }])
+    expect(valuesOf(second)[0]![0]).toBeCloseTo(0.75, 6)
+  })
+  it('go on to the next color where they are pointed at again, and are rolled once more in a draw', () => {
+    const again = (l: typeof look, id: string) => {
+      const pins = pinnedAgain(nodeOf(l, id)!, 'pins', 'a')
+      return { pins, look: setParam(l, id, 'pins', pins) }
+    }
+    let at = { pins: [] as unknown[], look: drawn }
+    const colors = [0, 0.5, 1, 0].map(() => (at = again(at.look, 'palette1')).pins)
+    expect(colors).toEqual([0, 0.5, 1, 0].map(value => [{ part: 'a', value }]))
+    const rolled = again(again(drawn, 'partRandom1').look, 'partRandom1')
+    expect(rolled.pins).toEqual([{ part: 'a', roll: 2 }])
+  })
+})
+
+describe('two states in one', () => {
+  const tables = tablesOf(row(12))
+  const state = lookOf(
+    {
+      tint: ['partRandom', { seed: 4 }],
+      gloss: ['partRandom', { seed: 5 }],
+      worn: ['partRandom', { seed: 6 }],
+      idle: ['partRandom', { seed: 7 }],
+      hue: ['varyColor', { color: [0.5, 0.2, 0.1], hue: 200 }],
+      above: ['finish', { baseColor: [0.1, 0.1, 0.1], roughness: 0.9 }],
+      below: ['finish', { metalness: 0.2 }],
+      layer: ['layer'],
+    },
+    [
+      'tint.value > hue.hueBy',
+      'hue.color > below.baseColor',
+      'gloss.value > below.roughness',
+      'worn.value > layer.mask',
+      'below.finish > layer.below',
+      'above.finish > layer.above',
+      'layer.finish > result.finish',
+    ],
+  )
+  const seeds = (l: typeof look) => l.nodes.filter(n => n.kind === 'partRandom').map(n => n.params.seed)
+  const [first, second] = [reseed(state, 1), reseed(state, 2)]
+  const [mine, theirs] = [seeds(first), seeds(second)]
+  it('have what drives a channel alone from the one, all else from the other, and tell what drives both', () => {
+    const made = combine(kernels, tables, first, second, ['roughness'])
+    // The mask lays down color and roughness, so it cannot be both.
+    expect(seeds(made.look)).toEqual([theirs[0], mine[1], mine[2], theirs[3]])
+    expect(made.shared.map(s => s.title)).toEqual(['Part random: Seed'])
+    expect(made.shared[0]!.channels).toEqual(['baseColor', 'metalness', 'roughness'])
+    expect(sharedInWords(made)).toEqual(['Part random: Seed drives Base color, Metalness, Roughness.'])
+    const color = combine(kernels, tables, first, second, ['baseColor'])
+    expect(seeds(color.look)).toEqual([mine[0], theirs[1], mine[2], theirs[3]])
+  })
+  it('stay the second one for a channel that nothing drives, and refuse other nodes or wires', () => {
+    expect(combine(kernels, tables, first, second, ['height'])).toEqual({ look: second, shared: [] })
+    const other = { ...second, wires: second.wires.slice(1) }
+    expect(() => combine(kernels, tables, first, other, ['roughness'])).toThrow(/differ in nodes or wires/)
+  })
+})
+
+describe('a sheet that is kept', () => {
+  const kept: KeptSheet = {
+    look: 'a',
+    kind: 'sweep',
+    order: 'away',
+    numbers: true,
+    reference: 'moss.png',
+    rolls: { count: 16, first: 1, only: '' },
+    columns: { node: 'coverage1', param: 'share', from: 0, to: 1, count: 4, ratios: true },
+    rows: null,
+    states: null,
+    turns: 2,
+    verdicts: { 'roll 3': 'starred' },
+    seen: { from: [0, 1, 2], at: [0, 0, 0], rig: 'overcast', turn: -30, view: 'finished' },
+  }
+  it('is read as it was written, and refused where it is something else', () => {
+    expect(keptSheetSchema.parse(JSON.parse(JSON.stringify(kept)))).toEqual(kept)
+    const wrong = [
+      { ...kept, kind: 'rolled' },
+      { ...kept, rolls: { ...kept.rolls, count: 65 } },
+      { ...kept, verdicts: { 'roll 3': 'liked' } },
+      { ...kept, seen: { ...kept.seen, rig: 'own' } },
+      { ...kept, more: 1 },
+    ]
+    for (const w of wrong) expect(keptSheetSchema.safeParse(w).success).toBe(false)
   })
 })
