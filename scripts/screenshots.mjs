@@ -136,9 +136,16 @@ try {
       await page.keyboard.press('2')
       await page.locator('[data-node=glassDrift] .name').click()
     },
-    async moss() {
+    async looks() {
       await open('kiosk roof', 'Moss in the shade')
-      await page.locator('[data-node=mossCover] .name').click()
+      await page.getByRole('tab', { name: 'Compare' }).click()
+      await page.getByText('States', { exact: true }).click()
+      await page.getByRole('checkbox', { name: 'Numbers' }).click()
+      await page.getByRole('option', { name: /^Rain-worn glaze, lightness/ }).waitFor()
+      await page.locator('[role=listbox][aria-busy=false]').waitFor()
+      await page.getByRole('listbox', { name: 'States of the project' }).focus()
+      for (const key of ['Home', 'm', 'ArrowRight']) await page.keyboard.press(key)
+      await page.getByRole('button', { name: /^Looks; open/ }).click()
     },
     async steps() {
       await open('kiosk roof', 'Moss in the shade')
@@ -196,7 +203,7 @@ try {
         await page.getByText('All saved').waitFor()
         await wait(20_000)
       }
-      await fetch(`${address}/api/projects/${id}/revisions/2`, {
+      await fetch(`${address}/api/projects/${id}/revisions/3`, {
         method: 'PATCH',
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify({ name: 'Before the salt went' }),

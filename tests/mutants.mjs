@@ -301,3 +301,40 @@ gathers(
   'entry.accuracy !== this.accuracy',
 )
 gathers('a drag shows masks before they are softened', '(fresh || entry.hasty === true)', 'true')
+
+const states = of('core/compare/combine.ts', ['sheet'])
+states('a channel comes from the wrong one of two states', 'look = take(look, first)', 'look = take(look, second)')
+states('what drives two channels is not told', 'if (wanted.length < driven.length)', 'if (wanted.length > driven.length)')
+states(
+  'settings are tried in one of two states alone',
+  'one.includes(c) || two.includes(c)',
+  'one.includes(c) && two.includes(c)',
+)
+const handed = of('core/compare/takeParts.ts', ['sheet'])
+handed('parts that are not meant are pinned too', 'wanted.has(key) && ', '')
+handed('a part keeps the pin that it had', '[...kept, ...own]', '[...own, ...kept]')
+of('core/nodes/palette.ts', ['sheet'])(
+  'a pinned color is counted from the other end',
+  "b.mul(pinned('pins', 'value')!, last)",
+  "b.sub(last, b.mul(pinned('pins', 'value')!, last))",
+)
+of('core/graph/pins.ts', ['sheet'])('pointing at a part stops at the last color', 'at > last ? 0 :', 'at > last ? 1 :')
+sheets('ratios are as far apart as differences', 'from * (to / from) ** share', 'from + (to - from) * share')
+const keeps = of('node/store/tidy.ts', ['server/tidy'])
+keeps('looks are thinned with one another', 'group(own, r => r.look)', "group(own, () => '')")
+keeps('the newest revision goes with its look', 'old.filter(number => number !== newest)', 'old')
+of('node/store/projectFile.ts', ['server/tidy'])(
+  'revisions of a project file lose their looks',
+  'lookId: look.newId',
+  'lookId: own[0]!.newId',
+)
+of('core/deliver/forLook.ts', ['deliverySettings'])(
+  'another look is asked for what it does not have',
+  'if (error instanceof LaneError) return false',
+  'if (error instanceof LaneError) return true',
+)
+of('node/render/lettering.ts', ['lettering'])(
+  'letters are filled where they have holes',
+  'y1 > y0 ? 1 : -1',
+  '1',
+)

@@ -12,6 +12,8 @@ import { fileStem } from '#core/exchange/names'
 import { evaluator } from '../shared/evaluation'
 import { saveFile } from '../shared/saveFile'
 import SheetBar from './SheetBar.vue'
+import { differencesOf, type Difference } from '#core/graph/differences'
+import DifferenceDialog from '../project/DifferenceDialog.vue'
 import { zipOf } from './film'
 import { sheetPicture } from './sheetFile'
 import TurntableDialog, { type TurntableSettings } from './TurntableDialog.vue'
@@ -258,6 +260,18 @@ const difference = computed(() => {
   // Behind the mesh both have the color of their upper left corner.
   return comparePictures(a.data, b.data, [...a.data.subarray(0, 3)])
 })
+/** What differs between the marked tile and the current one, in words; each can be taken over into the look. */
+const listsDifferences = ref(false)
+const lines = computed(() =>
+  listsDifferences.value && markedTile.value && current.value
+    ? differencesOf(current.value.of(project.look), markedTile.value.of(project.look))
+    : [],
+)
+function takeOver({ words, back }: Difference): void {
+  if (!back || !current.value) return
+  project.edit(`As in ${current.value.title}: ${words}`, back)
+  project.settle()
+}
 function shownIn(tile: JudgedTile): ImageData | undefined {
   const own = pictures.value.get(tile.id)
   if (tile.id !== current.value?.id || !difference.value || !own) return own
@@ -386,6 +400,13 @@ const LISTS = {
       @see="see"
       @turn="turning = Boolean(current)"
     />
+    <DifferenceDialog
+      v-model:open="listsDifferences"
+      :title="`From ${current?.title} to ${markedTile?.title}`"
+      :lines="lines"
+      :take="`As in ${current?.title}`"
+      @take="takeOver"
+    />
     <TurntableDialog
       v-model:open="turning"
       :title="current?.title ?? ''"
@@ -472,6 +493,7 @@ const LISTS = {
         </UButton>
         <span class="ub-quiet">Flicker: hold <UKbd value="F" /></span>
       </template>
+      <UButton v-if="combines" variant="link" @click="listsDifferences = true">In words</UButton>
       <UDropdownMenu v-if="combines" :items="CHANNELS_TO_TAKE">
         <UButton variant="link" :loading="combining">Give {{ markedTile!.title }} a channel of it</UButton>
       </UDropdownMenu>

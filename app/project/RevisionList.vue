@@ -2,10 +2,10 @@
 import { useIntervalFn } from '@vueuse/core'
 import { differencesOf, type Difference } from '#core/graph/differences'
 import { parseLook, type Look } from '#core/graph/look'
-import { nodeOf } from '#core/graph/ports'
 import { parsePreparation } from '#core/mesh/preparation'
 import { preparationDifferences } from '#core/mesh/preparationDifferences'
 import { addressOf, request } from '../shared/request'
+import DifferenceDialog from './DifferenceDialog.vue'
 
 interface Revision {
   number: number
@@ -74,11 +74,6 @@ const compare = (r: Revision) =>
 /** Takes one thing over from the revision, as one step back. */
 function takeBack({ words, back }: Difference): void {
   if (back) project.edit(`As in revision ${compared.value?.number}: ${words}`, back)
-}
-/** Shows the node that a difference is about. */
-function show(id: string): void {
-  project.selected = [id]
-  compared.value = undefined
 }
 
 function beginNaming(r: Revision): void {
@@ -158,35 +153,14 @@ const shown = (r: Revision): boolean => r.number === (project.viewed?.number ?? 
         </div>
       </li>
     </ol>
-    <UModal
+    <DifferenceDialog
       :open="compared !== undefined"
       :title="`From revision ${compared?.number} to what is shown`"
-      description="What changed, one sentence each."
+      :lines="lines"
+      take="As it was"
+      @take="takeBack"
       @update:open="compared = undefined"
-    >
-      <template #body>
-        <p v-if="!lines.length" class="ub-quiet">Nothing that is computed differs.</p>
-        <ul v-else class="lines">
-          <li v-for="line in lines" :key="line.words">
-            <span class="words">{{ line.words }}</span>
-            <UButton
-              v-if="line.node && nodeOf(project.page, line.node)"
-              variant="link"
-              :aria-label="`Show: ${line.words}`"
-              @click="show(line.node)"
-              >Show</UButton
-            >
-            <UButton
-              v-if="line.back && !project.readOnly"
-              variant="link"
-              :aria-label="`As it was: ${line.words}`"
-              @click="takeBack(line)"
-              >As it was</UButton
-            >
-          </li>
-        </ul>
-      </template>
-    </UModal>
+    />
   </div>
 </template>
 
@@ -238,16 +212,5 @@ b {
   gap: 2px;
   margin-left: -8px;
   white-space: nowrap;
-}
-.lines {
-  display: grid;
-  gap: 4px;
-}
-.lines li {
-  padding: 2px 0;
-  border: 0;
-}
-.words {
-  flex: 1;
 }
 </style>

@@ -21,6 +21,7 @@ import { loadKernels } from '../../core/kernels/kernels'
 import type { RigName } from '../../core/trace/rigs'
 import { stills } from '../../core/trace/still'
 import { readPicture } from '../../node/bake/readPicture'
+import { letter, type Sheet } from '../../node/render/lettering'
 import { command, rigOption, sizeOption, withMesh, type MeshOptions, type Size } from '../command'
 import { file, write } from '../files'
 import { openLook, openMesh } from '../pieces'
@@ -33,6 +34,11 @@ const MOST_TILES = 256
 const ROOM = 4
 const GRAY = 0.72
 const AROUND = 0.96
+/** The line below each tile, the baseline in it, the size of its letters, and how dark they are. */
+const LABEL = 20
+const BASELINE = 14
+const LETTERS = 12
+const INK = 40
 /** Steps of a sweep where the call does not say. */
 const STEPS = 4
 
@@ -156,7 +162,7 @@ export const sheetCommand = () =>
       const rows = tiles.map((tile, i) => {
         voice.progress(i / tiles.length, tile.title)
         const look = tile.of(open.look)
-        lay(sheet, picture(look), i % columns, Math.floor(i / columns), size)
+        lay(sheet, picture(look), tile.title, { column: i % columns, row: Math.floor(i / columns), size })
         return { title: tile.title, ...(wantsNumbers && { numbers: sheetNumbers(kernels, tables, look, like) }) }
       })
       voice.progress(1, to)
@@ -164,24 +170,24 @@ export const sheetCommand = () =>
       voice.answer({ file: to, columns, tiles: rows }, () => sheetTable(rows))
     })
 
-interface Sheet {
-  width: number
-  height: number
-  data: Uint8Array
-}
-
 function blank(columns: number, rows: number, size: Size): Sheet {
   const width = columns * (size.width + ROOM) + ROOM
-  const height = rows * (size.height + ROOM) + ROOM
+  const height = rows * (size.height + LABEL + ROOM) + ROOM
   const data = new Uint8Array(width * height * 4).fill(Math.round(AROUND * 255))
   for (let i = 3; i < data.length; i += 4) data[i] = 255
   return { width, height, data }
 }
 
-/** Lays a picture onto a sheet. */
-function lay(sheet: Sheet, pixels: Uint8ClampedArray, column: number, row: number, size: Size): void {
+/** Lays a picture onto a sheet, with its title below it. */
+function lay(
+  sheet: Sheet,
+  pixels: Uint8ClampedArray,
+  title: string,
+  { column, row, size }: { column: number; row: number; size: Size },
+): void {
   const x = ROOM + column * (size.width + ROOM)
-  const y = ROOM + row * (size.height + ROOM)
+  const y = ROOM + row * (size.height + LABEL + ROOM)
+  letter(sheet, title, { x: x + 2, y: y + size.height + BASELINE, size: LETTERS, width: size.width - 4, gray: INK })
   for (let line = 0; line < size.height; line++) {
     const from = pixels.subarray(line * size.width * 4, (line + 1) * size.width * 4)
     sheet.data.set(from, ((y + line) * sheet.width + x) * 4)

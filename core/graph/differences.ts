@@ -10,7 +10,7 @@ const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.str
 /** A setting as a few words; lists by how long they are. */
 function inWords(value: unknown): string {
   if (value === undefined) return 'as it comes'
-  if (typeof value === 'number') return String(Number(value.toPrecision(4)))
+  if (typeof value === 'number') return String(Number.isInteger(value) ? value : Number(value.toPrecision(4)))
   if (typeof value === 'boolean') return value ? 'on' : 'off'
   if (typeof value === 'string') return value ? `"${value}"` : 'nothing'
   if (Array.isArray(value) && value.every(x => typeof x === 'number'))

@@ -114,3 +114,43 @@ test('looks are put in order, removed with a way back, and nodes are copied from
   await page.getByRole('button', { name: 'Bring back Red' }).click()
   await expect.poll(() => names(page)).toEqual(['Look 2', 'Red'])
 })
+
+test('several looks are delivered at once, each as it is now', async ({ page, request }) => {
+  const project = await boxProject(request, 4)
+  await saveLook(request, project.id, plain('Red', [0.5, 0.02, 0.02]))
+  const at = `/api/projects/${project.id}`
+  const added = await request.post(`${at}/looks`, { data: { name: 'Blue' } })
+  expect(added.ok()).toBe(true)
+  await saveLook(request, project.id, plain('Blue', [0.02, 0.02, 0.5]))
+  await openProject(page, project.id)
+  await page.getByRole('tab', { name: 'Deliver' }).click()
+  await page.getByRole('button', { name: 'All of them' }).click()
+  await expect(page.getByRole('checkbox', { name: 'Red', exact: true })).toBeChecked()
+  await page.getByRole('checkbox', { name: 'GLB', exact: true }).click()
+  await page.getByRole('checkbox', { name: /CSV/ }).click()
+  await page.getByRole('button', { name: 'Deliver', exact: true }).click()
+  interface Delivery {
+    id: string
+    name: string
+    state: string
+  }
+  const list = async () => (await (await request.get(`${at}/deliveries`)).json()) as Delivery[]
+  await expect
+    .poll(async () => (await list()).map(d => `${d.name} ${d.state}`).sort(), { timeout: 60_000 })
+    .toEqual(['Blue done', 'Red done'])
+  // The colors in the tables are those of their looks.
+  for (const { id, name } of await list()) {
+    const files = `${at}/deliveries/${id}/files`
+    const manifest = (await (await request.get(`${files}/manifest.json`)).json()) as { files: { path: string }[] }
+    const table = await request.get(`${files}/${manifest.files.find(f => f.path.endsWith('.csv'))!.path}`)
+    const [head, first] = (await table.text()).split('\n').map(line => line.split(','))
+    const [red, blue] = ['baseColor.r', 'baseColor.b'].map(c => Number(first![head!.indexOf(c)]))
+    expect([red, blue]).toEqual(name === 'Red' ? [0.5, 0.02] : [0.02, 0.5])
+  }
+  // Going on with the look is no conflict with what was delivered of it.
+  await page.getByRole('tab', { name: 'Build' }).click()
+  await card(page, 'color1').locator('.name').click()
+  await page.keyboard.press('Delete')
+  await expect(page.getByText('All saved')).toBeVisible()
+  await expect(titles(page)).toHaveCount(2)
+})

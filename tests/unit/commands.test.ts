@@ -492,14 +492,25 @@ describe('sheet', () => {
       'Base color #e0e0e0 · Metalness 1',
     ])
     const { width, height, data } = decode(await readFile(path('swept.png')))
-    expect([width, height]).toEqual([3 * 44 + 4, 2 * 34 + 4])
+    expect([width, height]).toEqual([3 * 44 + 4, 2 * 54 + 4])
     // The darkest pixel of each tile is of the mesh: behind it is gray.
     const darkest = (column: number, row: number): number => {
       let least = 255
       for (let y = 0; y < 30; y++)
         for (let x = 0; x < 40; x++)
-          least = Math.min(least, data[((4 + row * 34 + y) * width + 4 + column * 44 + x) * 4]!)
+          least = Math.min(least, data[((4 + row * 54 + y) * width + 4 + column * 44 + x) * 4]!)
       return least
+    }
+    // Below each tile stands what it is, in dark letters that stay under their own tile.
+    for (let column = 0; column < 3; column++) {
+      let dark = 0
+      for (let y = 36; y < 52; y++)
+        for (let x = 0; x < 44; x++) {
+          const value = data[(y * width + 4 + column * 44 + x) * 4]!
+          if (value < 160) dark++
+          if (x >= 38) expect(value).toBe(245)
+        }
+      expect(dark).toBeGreaterThan(20)
     }
     for (const line of [0, 1]) {
       expect(darkest(0, line)).toBeLessThan(darkest(1, line) - 15)
@@ -521,7 +532,7 @@ describe('sheet', () => {
     const away = head!.indexOf('away')
     expect(Number(near![away])).toBeLessThan(0.002)
     expect(Number(far![away])).toBeGreaterThan(0.15)
-    expect(near!.at(-1)).toBe('#7c2727 100%')
+    expect(near![head!.indexOf('palette')]).toBe('#7c2727 100%')
   })
   it('says what cannot be made a sheet of', async () => {
     const wrong: [string[], string][] = [

@@ -18,6 +18,12 @@ describe('differences in words', () => {
     const set = setParam(start, 'noise1', 'size', 0.25)
     expect(differences(start, set)).toEqual([expect.stringMatching(/^Noise: Size from .+ to 0\.25\.$/)])
     expect(differences(set, start)).toEqual([expect.stringMatching(/^Noise: Size from 0\.25 to .+\.$/)])
+    // Whole numbers are told whole, however large: seeds differ in their last digits.
+    const seeded = setParam(setParam(start, 'noise1', 'seed', 15_842), 'noise1', 'size', 0.123456)
+    expect(differences(setParam(start, 'noise1', 'seed', 15_843), seeded)).toEqual([
+      'Noise: Seed from 15843 to 15842.',
+      expect.stringMatching(/ to 0\.1235\.$/),
+    ])
     expect(
       differences(start, {
         ...start,
