@@ -162,9 +162,9 @@ try {
       await open('kiosk roof', 'Moss in the shade')
       await page.keyboard.press('b')
       await page.keyboard.press('k')
-      for (const i of [1, 2, 3]) await page.locator('.chip.step .lays').nth(i).uncheck()
+      for (const i of [1, 2, 3]) await page.locator('.chip.step [role=checkbox]').nth(i).click()
       await page.getByRole('button', { name: 'Light', exact: true }).click()
-      await page.getByRole('radio', { name: 'Low sun' }).check()
+      await page.getByRole('radio', { name: 'Low sun' }).click()
     },
     async board() {
       await open('float rack')

@@ -304,7 +304,11 @@ gathers('a drag shows masks before they are softened', '(fresh || entry.hasty ==
 
 const states = of('core/compare/combine.ts', ['sheet'])
 states('a channel comes from the wrong one of two states', 'look = take(look, first)', 'look = take(look, second)')
-states('what drives two channels is not told', 'if (wanted.length < driven.length)', 'if (wanted.length > driven.length)')
+states(
+  'what drives two channels is not told',
+  'if (wanted.length < driven.length)',
+  'if (wanted.length > driven.length)',
+)
 states(
   'settings are tried in one of two states alone',
   'one.includes(c) || two.includes(c)',
@@ -333,8 +337,4 @@ of('core/deliver/forLook.ts', ['deliverySettings'])(
   'if (error instanceof LaneError) return false',
   'if (error instanceof LaneError) return true',
 )
-of('node/render/lettering.ts', ['lettering'])(
-  'letters are filled where they have holes',
-  'y1 > y0 ? 1 : -1',
-  '1',
-)
+of('node/render/lettering.ts', ['lettering'])('letters are filled where they have holes', 'y1 > y0 ? 1 : -1', '1')

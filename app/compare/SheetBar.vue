@@ -74,6 +74,7 @@ function setReference(name: string): void {
       </label>
       <StatePicker v-else-if="kind === 'states'" />
       <span class="grow" />
+      <UCheckbox v-model="sheet.gray" label="Gray" />
       <span class="ub-quiet num" role="status">{{ status }}</span>
       <KeptSheets :seen="seen" @see="emit('see', $event)" />
       <UDropdownMenu :items="SAVES">

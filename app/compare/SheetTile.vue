@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { SheetNumbers } from '#core/compare/numbers'
 import { toHex } from '#core/color/convert'
+import { inGray } from '#core/color/gray'
 import { numbersInWords } from '#core/compare/table'
 import type { JudgedTile } from './useSheet'
 
@@ -9,6 +10,8 @@ const props = defineProps<{
   tile: JudgedTile
   picture?: ImageData
   numbers?: SheetNumbers
+  /** Shown in gray of the same luminance. */
+  gray: boolean
   /** Said behind its name. */
   note?: string
   active: boolean
@@ -37,13 +40,14 @@ const thought = computed(() =>
 )
 const words = computed(() => (props.numbers ? numbersInWords(props.numbers) : []))
 watch(
-  [canvas, () => props.picture],
+  [canvas, () => props.picture, () => props.gray],
   () => {
     const { picture } = props
     if (!canvas.value || !picture) return
     canvas.value.width = picture.width
     canvas.value.height = picture.height
-    canvas.value.getContext('2d')!.putImageData(picture, 0, 0)
+    const shown = props.gray ? new ImageData(inGray(picture.data), picture.width, picture.height) : picture
+    canvas.value.getContext('2d')!.putImageData(shown, 0, 0)
   },
   { flush: 'post' },
 )

@@ -2,7 +2,6 @@
 import { useElementSize } from '@vueuse/core'
 import { median } from 'd3-array'
 import { comparePictures } from '#core/color/compare'
-import { paletteOf } from '#core/compare/numbers'
 import { sheetTable } from '#core/compare/table'
 import type { Triple } from '#core/color/convert'
 import type { KeptSheet } from '#core/compare/keptSheet'
@@ -18,6 +17,7 @@ import { zipOf } from './film'
 import { sheetPicture } from './sheetFile'
 import TurntableDialog, { type TurntableSettings } from './TurntableDialog.vue'
 import { useTileParts } from './useTileParts'
+import { useTilePictures } from './useTilePictures'
 import { useTurntable } from './useTurntable'
 import SheetTile from './SheetTile.vue'
 import { useSheet, type JudgedTile, type TileLight } from './useSheet'
@@ -42,10 +42,11 @@ export interface SheetStage {
   tile(look: Look, width: number, count: number, light?: TileLight, sight?: Sight): Promise<ImageData | null>
 }
 const props = defineProps<{ stage: SheetStage | null }>()
+const emit = defineEmits<{ build: [] }>()
 const project = useProject()
 const looking = useLooking()
 const sheet = useSheet()
-const { kind, order, tiles, drawing, numbers, showsNumbers, reference } = storeToRefs(sheet)
+const { kind, tiles, drawing, numbers, showsNumbers } = storeToRefs(sheet)
 
 // ---- Pictures ----
 
@@ -76,99 +77,16 @@ const shape = computed(() => {
   return picture ? picture.width / picture.height : 4 / 3
 })
 const pictures = shallowRef(new Map<string, ImageData>())
-/** How many pictures with shifted pixels are in each: first all tiles come, then smooth ones. */
-const ROUGH = 1
-const SMOOTH = 4
-/** What the pictures were made of, and how smooth each is. */
-let made: { look: Look; key: string; counts: Map<string, number> } | undefined
-const painted = ref(0)
-/** Whether a tile is still to come, or to be made smooth. */
-const busy = ref(true)
-const AGAIN = 120
-let asked = 0
-/** Everything but the tiles that a picture depends on. */
-const wanted = (): string => `${props.stage?.viewKey()} ${looking.view} ${sheet.only} ${columns.value}`
-
-async function paint(): Promise<void> {
-  const mine = ++asked
-  const { stage } = props
-  const { look, tables } = project
-  if (!stage || !tables || !width.value || turntable.made.value !== null) return
-  const key = wanted()
-  busy.value = true
-  if (made?.look !== look || made.key !== key) made = { look, key, counts: new Map() }
-  const { counts } = made
-  const across = (width.value / columns.value) * Math.min(2, window.devicePixelRatio)
-  for (const count of [ROUGH, SMOOTH]) {
-    painted.value = tiles.value.filter(t => (counts.get(t.id) ?? 0) >= ROUGH).length
-    for (const { id, of, light, away } of tiles.value.filter(t => (counts.get(t.id) ?? 0) < count)) {
-      const picture = await stage.tile(of(look), across, count, light, { away })
-      if (mine !== asked) return
-      if (!picture) return void setTimeout(() => mine === asked && void paint(), AGAIN)
-      counts.set(id, count)
-      pictures.value = new Map([...pictures.value, [id, picture]])
-      if (count === ROUGH) painted.value++
-    }
-    if (count === ROUGH) await tell(mine, look)
-    if (mine !== asked) return
-  }
-  busy.value = false
-}
-const stale = computed(() => painted.value < tiles.value.length)
-
-// ---- Numbers ----
-
-const withNumbers = computed(() => kind.value !== 'lights' && kind.value !== 'distances')
-const needsNumbers = computed(
-  () => withNumbers.value && (showsNumbers.value || (order.value !== 'made' && order.value !== 'starred')),
-)
-/** The colors of the picture that the look is to come close to. */
-const palette = computed(() => {
-  const picture = project.pictures.find(p => p.name === reference.value)
-  return picture ? paletteOf(picture) : []
+const turntable = useTurntable(() => props.stage)
+const painter = useTilePictures({
+  pictures,
+  stage: () => props.stage,
+  width: () => width.value,
+  columns: () => columns.value,
+  waits: () => turntable.made.value !== null,
 })
-let counted: { look: Look; palette: unknown; tables: unknown } | undefined
-/** Finds the numbers of tiles that have none. */
-async function tell(mine: number, look: Look): Promise<void> {
-  if (!needsNumbers.value) return
-  const { tables } = project
-  const kept = counted?.look === look && counted.palette === palette.value && counted.tables === tables
-  const found = new Map(kept ? numbers.value : [])
-  counted = { look, palette: palette.value, tables }
-  if (kept && tiles.value.every(t => found.has(t.id))) return
-  for (const { id, of } of tiles.value) {
-    if (found.has(id)) continue
-    const next = await evaluator.numbers(of(look), palette.value)
-    if (mine !== asked) return
-    if (next) found.set(id, next)
-  }
-  numbers.value = found
-}
-
-// The sheet follows once the stage has come to rest: what is turned or dragged goes first.
-watch(
-  [
-    () => looking.standing?.final,
-    () => props.stage?.viewKey(),
-    () => project.look,
-    () => project.tables,
-    () => looking.view,
-    () => tiles.value.map(t => t.id).join(),
-    () => sheet.only,
-    () => sheet.taken,
-    needsNumbers,
-    palette,
-    // Not the ref itself: it is a shallow one, and with such a source this would run whatever of all these is only looked at anew.
-    () => width.value,
-    columns,
-  ],
-  () => {
-    if (looking.standing?.final) void paint()
-  },
-  { immediate: true },
-)
+const { painted, busy, stale, withNumbers } = painter
 onBeforeUnmount(() => {
-  asked++
   turntable.stop()
   props.stage?.endSheet()
 })
@@ -222,6 +140,12 @@ function keep(tile: JudgedTile | undefined): void {
     tiles.value.findIndex(t => t.id === now),
   )
 }
+/** Keeps a tile, and goes on with it where looks are built. */
+function build(tile: JudgedTile | undefined): void {
+  if (!tile || tile.light || tile.away) return
+  keep(tile)
+  emit('build')
+}
 const judge = (verdict: 'starred' | 'aside'): void => {
   if (current.value) sheet.judge(current.value, verdict)
 }
@@ -232,10 +156,7 @@ const mesh = useMesh()
 const parts = useTileParts({
   stage: () => props.stage,
   tiles: () => tiles.value,
-  changed(id) {
-    made?.counts.delete(id)
-    numbers.value = new Map([...numbers.value].filter(([other]) => other !== id))
-  },
+  changed: painter.drop,
 })
 const { held, over } = parts
 /** Parts that are selected, which are taken over from the current tile without a mouse. */
@@ -289,6 +210,7 @@ const KEYS: Record<string, () => void> = {
   Home: () => step(-tiles.value.length),
   End: () => step(tiles.value.length),
   Enter: () => keep(current.value),
+  'Shift+Enter': () => build(current.value),
   ' ': () => beside(current.value),
   s: () => judge('starred'),
   x: () => judge('aside'),
@@ -297,7 +219,8 @@ const KEYS: Record<string, () => void> = {
   f: () => (flickers.value = true),
 }
 function key(e: KeyboardEvent): void {
-  const act = e.ctrlKey || e.metaKey || e.altKey ? undefined : KEYS[e.key]
+  const act =
+    e.ctrlKey || e.metaKey || e.altKey ? undefined : KEYS[e.shiftKey && e.key === 'Enter' ? 'Shift+Enter' : e.key]
   if (!act) return
   act()
   e.preventDefault()
@@ -361,14 +284,13 @@ async function save(as: 'picture' | 'pictures' | 'table'): Promise<void> {
 // ---- Turntables, and sheets that are kept ----
 
 const turning = ref(false)
-const turntable = useTurntable(() => props.stage)
 async function turn(settings: TurntableSettings): Promise<void> {
   const { value: tile } = current
   if (!tile) return
   // The sheet waits: both need the stage's room for pictures.
-  asked++
+  painter.stop()
   if (await turntable.make(project.look.name, tile.of(project.look), tile.light, settings)) turning.value = false
-  void paint()
+  void painter.paint()
 }
 function seen(): KeptSheet['seen'] {
   const eye = props.stage?.eyePoint()
@@ -447,6 +369,7 @@ const LISTS = {
         :tile="tile"
         :picture="shownIn(tile)"
         :numbers="withNumbers && showsNumbers ? numbers.get(tile.id) : undefined"
+        :gray="sheet.gray && !(showsDifference && tile.id === current?.id)"
         :note="noteOf(tile)"
         :active="i === active"
         :marked="tile.id === marked"
@@ -467,6 +390,9 @@ const LISTS = {
         <template v-if="current.light">Light the stage like this</template>
         <template v-else-if="current.opens">Open {{ current.title }}</template>
         <template v-else>Keep {{ isLook(current) ? '' : current.title }}</template> <UKbd value="enter" />
+      </UButton>
+      <UButton v-if="!current.light && !current.away" variant="link" @click="build(current)">
+        In Build <UKbd>Shift</UKbd> <UKbd value="enter" />
       </UButton>
       <UButton v-if="takable && !project.readOnly" variant="link" @click="parts.takeSelected(current)">
         Take {{ takable }} selected {{ takable === 1 ? 'part' : 'parts' }} from it

@@ -71,6 +71,8 @@ export const useSheet = defineStore('sheet', () => {
   const order = ref<SheetOrder>('made')
   const verdicts = ref(new Map<string, Verdict>())
   const showsNumbers = ref(false)
+  /** Whether all tiles are shown in gray of the same luminance. */
+  const gray = ref(false)
   /** The picture whose palette the look is to come close to. */
   const reference = ref('')
   /** By tile; filled in by whoever shows them. */
@@ -273,6 +275,7 @@ export const useSheet = defineStore('sheet', () => {
     kind,
     order,
     showsNumbers,
+    gray,
     reference,
     numbers,
     count,

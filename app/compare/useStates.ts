@@ -52,11 +52,17 @@ export function useStates() {
       group: 'Saved revisions' as const,
     })),
   ])
-  /** What was chosen; nothing where nobody has chosen yet: then it is everything but revisions. */
+  /** Counts what was kept beside the look: another state is another tile. */
+  const keeps = ref(0)
+  watch(
+    () => looking.kept,
+    () => keeps.value++,
+  )
+  /** What was chosen; nothing where nobody has chosen yet: then it is all variants and looks. */
   const picked = ref<string[] | null>(null)
   const chosen = computed(() => {
     const { value } = picked
-    return states.value.filter(s => (value ? value.includes(s.id) : s.group !== 'Saved revisions'))
+    return states.value.filter(s => (value ? value.includes(s.id) : s.group === 'Variants' || s.group === 'Looks'))
   })
   function toggle(id: string): void {
     const now = chosen.value.map(s => s.id)
@@ -95,7 +101,8 @@ export function useStates() {
       if (variant) return [{ id, title, of: (now: Look) => withVariant(now, variant) }]
       const look = id === 'kept' ? looking.kept : fetched.value.get(id)
       if (!look || typeof look === 'string') return []
-      return [{ id, title, of: () => look, ...(group === 'Looks' && { opens: id.slice('look '.length) }) }]
+      const tile = id === 'kept' ? `kept ${keeps.value}` : id
+      return [{ id: tile, title, of: () => look, ...(group === 'Looks' && { opens: id.slice('look '.length) }) }]
     }),
   )
   const problem = computed(() => chosen.value.map(s => fetched.value.get(s.id)).find(x => typeof x === 'string') ?? '')

@@ -18,6 +18,7 @@ export const TABS = [
 /** What the sheet of the Compare tab takes itself, while it has the focus. */
 const SHEET_KEYS = [
   ['Keep a roll', 'Enter'],
+  ['Keep a roll and build on', 'Shift+Enter'],
   ['Show a roll beside the look', 'Space'],
   ['Star a roll', 'S'],
   ['Set a roll aside', 'X'],

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import { expect, test, type Locator, type Page } from '@playwright/test'
 import { decode, encode } from 'fast-png'
 import { unzipSync } from 'fflate'
-import { boxProject, openProject, projectNow, saveLook, steady } from './support'
+import { boxProject, openProject, projectNow, saveLook, serious, steady } from './support'
 
 /** Boxes whose color is drawn, and a second draw that nothing is wired to. */
 async function drawn(page: Page): Promise<string> {
@@ -84,6 +84,11 @@ test('sixteen rolls stand side by side, are judged by keys, and one is kept as o
   await page.getByRole('button', { name: 'Undo' }).click()
   await expect.poll(() => seedsIn(page, id)).toEqual([4, 8])
   expect((await pictures(page))['0']).toBe(before['0'])
+  // One key keeps a roll and goes on with it where looks are built.
+  await sheet(page).focus()
+  for (const key of ['End', 'Shift+Enter']) await page.keyboard.press(key)
+  await expect(page.locator('.graph')).toBeVisible()
+  await expect.poll(async () => (await seedsIn(page, id))[0]).not.toBe(4)
 })
 
 test('one draw can be rolled alone, more rolls come, and one stands beside the look on the stage', async ({ page }) => {
@@ -360,6 +365,23 @@ test('states of all sorts and distances stand side by side, a sheet is kept by n
   await expect(measured).toHaveText(/^[1-9]\d*\.\d from As it is/)
   await page.keyboard.press('End')
   await expect(measured).toHaveText(/^0\.0 from As it is/)
+
+  expect(await serious(page)).toEqual([])
+  // In gray, red and blue differ by their values alone.
+  const colorful = (await measured.textContent())!
+  await page.getByRole('checkbox', { name: 'Gray' }).click()
+  expect(Object.values(await picturesOf(states))[1]).toMatch(/^\d+ /)
+  const hues = await states.evaluate(list =>
+    [...list.querySelectorAll('canvas')].map(canvas => {
+      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height)
+      let most = 0
+      for (let i = 0; i < data.length; i += 4) most = Math.max(most, Math.abs(data[i]! - data[i + 2]!))
+      return most
+    }),
+  )
+  expect(hues).toEqual([0, 0, 0])
+  expect(await measured.textContent()).toBe(colorful)
+  await page.getByRole('checkbox', { name: 'Gray' }).click()
 
   await page.getByText('Distances', { exact: true }).click()
   const far = page.getByRole('listbox', { name: 'The look from far away' })

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { inGray } from '#core/color/gray'
 import { fromLab, toLab, type Triple } from '#core/color/convert'
 import { combine, sharedInWords } from '#core/compare/combine'
 import { keptSheetSchema, type KeptSheet } from '#core/compare/keptSheet'
@@ -364,5 +365,13 @@ describe('a sheet that is kept', () => {
       { ...kept, more: 1 },
     ]
     for (const w of wrong) expect(keptSheetSchema.safeParse(w).success).toBe(false)
+  })
+})
+
+describe('a picture in gray', () => {
+  it('has the luminance that it had, channel by channel, and its own alpha', () => {
+    const shown = inGray(Uint8ClampedArray.of(255, 0, 0, 9, 0, 255, 0, 8, 0, 0, 255, 7, 90, 90, 90, 6))
+    // Encoded shares of BT.709: of red, green and blue alone.
+    expect([...shown]).toEqual([127, 127, 127, 9, 220, 220, 220, 8, 76, 76, 76, 7, 90, 90, 90, 6])
   })
 })

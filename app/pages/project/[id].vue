@@ -391,7 +391,7 @@ function showFinding(): void {
             @frame="stage?.frame()"
             @build="showBuild"
           />
-          <SheetView v-if="tab === 'compare'" :stage="stage" />
+          <SheetView v-if="tab === 'compare'" :stage="stage" @build="tab = 'build'" />
           <DeliverPanel v-if="tab === 'deliver'" :stage="stage" />
         </SplitterPanel>
       </SplitterGroup>
