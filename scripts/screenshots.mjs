@@ -165,6 +165,8 @@ try {
       for (const i of [1, 2, 3]) await page.locator('.chip.step [role=checkbox]').nth(i).click()
       await page.getByRole('button', { name: 'Light', exact: true }).click()
       await page.getByRole('radio', { name: 'Low sun' }).click()
+      await page.locator('.lagging').waitFor({ state: 'detached' })
+      await final()
     },
     async board() {
       await open('float rack')

@@ -136,10 +136,13 @@ canvas,
   flex-wrap: wrap;
   gap: 0 8px;
   align-content: start;
-  height: 58px;
-  padding: 0 6px 3px;
+  /* The palette, and four lines. */
+  height: 70px;
+  margin-bottom: 3px;
+  padding: 0 6px;
   overflow: hidden;
   font-size: 11px;
+  line-height: 16px;
   font-variant-numeric: tabular-nums;
   color: var(--ub-quiet);
 }

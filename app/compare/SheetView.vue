@@ -54,7 +54,7 @@ const grid = useTemplateRef('grid')
 const { width, height } = useElementSize(grid)
 /** Height of what stands below a picture, in pixels: a line, and the numbers. */
 const LABEL = 24
-const NUMBERS = 58
+const NUMBERS = 73
 const below = computed(() => LABEL + (withNumbers.value && showsNumbers.value ? NUMBERS : 0))
 /** Beside numbers, pictures stay as high as this at least, and the sheet is scrolled. */
 const READABLE = 110

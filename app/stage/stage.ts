@@ -715,7 +715,8 @@ export class Stage implements Passes {
     // What is evaluated anyway needs no second time.
     for (let waited = 0; !this.inspecting && !this.panes[0].sharp && waited < PICTURE_WAITS; waited += 100)
       await new Promise(resolve => setTimeout(resolve, 100))
-    const target = await this.panes[0].still({ view: 'finished' }, 1)
+    // Without the ground: a shadow on it would end where the stage does, inside of the picture.
+    const target = await this.panes[0].still({ view: 'finished', ground: false }, 1)
     if (!target) return null
     const whole = await this.canvasOf(target)
     target.dispose()

@@ -21,7 +21,7 @@ test.describe('what could not be saved', () => {
     const project = await boxProject(request, 2)
     await openProject(page, project.id)
     const sentence = 'The disk of the server is full. Nothing was changed; free some room and try again.'
-    await context.route('**/look', route =>
+    await context.route('**/look?*', route =>
       route.fulfill({
         status: 507,
         contentType: 'application/json',
@@ -44,7 +44,7 @@ test.describe('what could not be saved', () => {
     await expect.poll(() => page.isClosed()).toBe(true)
     expect((await projectNow(request, project.id)).look.nodes).toHaveLength(1)
 
-    await context.unroute('**/look')
+    await context.unroute('**/look?*')
     const next = await context.newPage()
     await openProject(next, project.id)
     await expect(next.getByText('kept by this browser and are here again')).toBeVisible()
@@ -64,13 +64,13 @@ test.describe('what could not be saved', () => {
   }) => {
     const project = await boxProject(request, 2)
     await openProject(page, project.id)
-    await context.route('**/look', route => route.abort())
+    await context.route('**/look?*', route => route.abort())
     await add(page, 'plain color', 0.1, 0.1)
     await expect(saveState(page)).toContainText('The server does not answer')
     page.once('dialog', dialog => void dialog.accept())
     await page.close({ runBeforeUnload: true })
     await expect.poll(() => page.isClosed()).toBe(true)
-    await context.unroute('**/look')
+    await context.unroute('**/look?*')
     const theirs = addNode(project.look, 'noise', [300, 400]).look
     expect(
       (await request.put(`/api/projects/${project.id}/look`, { data: { base: project.revision, look: theirs } })).ok(),
