@@ -4,6 +4,7 @@ import { Command, Option } from 'commander'
 import { MESH_ENDINGS } from '../core/exchange/readers'
 import { BAKE_SIZES } from '../core/bake/maps'
 import { RIGS, type RigName } from '../core/trace/rigs'
+import { STILL_VIEWS } from '../core/trace/still'
 import { UsageError } from './usage'
 
 /** What a command of ours needs beside its options: a summary for the list, and calls that show how it is used. */
@@ -84,6 +85,10 @@ const RIG_NAMES = Object.keys(RIGS) as RigName[]
 /** Which of the stage's rigs lights a picture. */
 export const rigOption = (): Option =>
   new Option('--rig <name>', RIG_NAMES.join(', ')).argParser(oneOf('rig', RIG_NAMES)).default('overcast')
+
+/** What pictures show. */
+export const showOption = (): Option =>
+  new Option('--show <what>', STILL_VIEWS.join(', ')).argParser(oneOf('show', STILL_VIEWS)).default('finished')
 
 /** What every command takes. */
 export interface VoiceOptions {

@@ -46,7 +46,7 @@ const emit = defineEmits<{ build: [] }>()
 const project = useProject()
 const looking = useLooking()
 const sheet = useSheet()
-const { kind, tiles, drawing, numbers, showsNumbers } = storeToRefs(sheet)
+const { kind, tiles, drawing, numbers, showsNumbers, withNumbers } = storeToRefs(sheet)
 
 // ---- Pictures ----
 
@@ -85,7 +85,7 @@ const painter = useTilePictures({
   columns: () => columns.value,
   waits: () => turntable.made.value !== null,
 })
-const { painted, busy, stale, withNumbers } = painter
+const { painted, busy, stale } = painter
 onBeforeUnmount(() => {
   turntable.stop()
   props.stage?.endSheet()

@@ -188,6 +188,8 @@ export const useSheet = defineStore('sheet', () => {
     if (order.value === 'away' || order.value === 'alike') return found?.[order.value] ?? LARGE
     return order.value === 'hue' || order.value === 'roughness' ? -(found?.[order.value] ?? 0) : 0
   }
+  /** Whether its tiles are states of the look, which come to something in numbers. */
+  const withNumbers = computed(() => kind.value !== 'lights' && kind.value !== 'distances')
   /** How many tiles stand side by side, where the sheet says so. */
   const width = computed(() => {
     if (order.value !== 'made') return undefined
@@ -295,6 +297,7 @@ export const useSheet = defineStore('sheet', () => {
     toggleState: states.toggle,
     statesProblem: states.problem,
     tiles,
+    withNumbers,
     width,
     judge,
     taken,

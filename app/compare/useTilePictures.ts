@@ -21,7 +21,7 @@ export function useTilePictures({ pictures, stage: stageNow, width, columns, wai
   const project = useProject()
   const looking = useLooking()
   const sheet = useSheet()
-  const { kind, order, tiles, numbers, showsNumbers, reference } = storeToRefs(sheet)
+  const { order, tiles, numbers, showsNumbers, reference } = storeToRefs(sheet)
 
   /** How many pictures with shifted pixels are in each: first all tiles come, then smooth ones. */
   const ROUGH = 1
@@ -65,9 +65,8 @@ export function useTilePictures({ pictures, stage: stageNow, width, columns, wai
 
   // ---- Numbers ----
 
-  const withNumbers = computed(() => kind.value !== 'lights' && kind.value !== 'distances')
   const needsNumbers = computed(
-    () => withNumbers.value && (showsNumbers.value || (order.value !== 'made' && order.value !== 'starred')),
+    () => sheet.withNumbers && (showsNumbers.value || (order.value !== 'made' && order.value !== 'starred')),
   )
   /** The colors of the picture that the look is to come close to. */
   const palette = computed(() => {
@@ -128,5 +127,5 @@ export function useTilePictures({ pictures, stage: stageNow, width, columns, wai
     asked++
   }
 
-  return { painted, busy, stale, withNumbers, paint, drop, stop }
+  return { painted, busy, stale, paint, drop, stop }
 }

@@ -92,6 +92,7 @@ uniform float ubShadowSize;
 uniform int ubStride;
 uniform float ubSample;
 uniform float ubWeight;
+uniform bool ubGroundFollows;
 uniform bool ubShadows;
 uniform bool ubContact;
 uniform bool ubStraight;
@@ -167,12 +168,15 @@ float ubDeep(vec3 world) {
 vec3 ubKeyOn(vec3 facing) { return ubKeyIrradiance * max(0.0, dot(facing, ubKeyFrom)); }
 `
 
-/** What is read at a pixel; where there is no surface, it is done here. */
+/**
+ * What is read at a pixel; where there is no surface, it is done here: it is background, unless the ground is drawn after it. Of several
+ * pictures laid over one another each has its part in every pixel.
+ */
 const FETCH = `
 ivec2 ubAt = ubPixel();
 vec4 ubRelief = texelFetch(ubReliefPicture, ubAt, 0);
-if (ubRelief.a < 0.0) discard;
-if (ubRelief.a == 0.0) {
+if (ubRelief.a < 0.0 && ubGroundFollows) discard;
+if (ubRelief.a <= 0.0) {
   gl_FragColor = vec4(ubBackground, ubWeight);
   return;
 }
@@ -394,6 +398,7 @@ export class LightPass {
     ubThickness: { value: 1 },
     ubSample: { value: 0 },
     ubWeight: { value: 1 },
+    ubGroundFollows: { value: false },
     ubBends: { value: false },
     ubStraight: { value: false },
     ubShadows: { value: false },
@@ -470,6 +475,7 @@ export class LightPass {
     ;(u.ubBackground!.value as Color).copy(background)
     u.ubSample!.value = sample.number
     u.ubWeight!.value = weight
+    u.ubGroundFollows!.value = plain && lighting.ground
     u.ubBends!.value = lighting.bends
     u.ubView!.value = shows === 'value' || shows === 'color' ? PROBES[shows] : VIEWS.indexOf(view)
     u.ubSpan!.value = probed.span

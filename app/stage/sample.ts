@@ -9,6 +9,7 @@ import {
   type PerspectiveCamera,
   type WebGLRenderer,
 } from 'three'
+import { shiftOf } from '#core/evaluate/shifts'
 import type { ChannelPicture } from '#core/evaluate/visible'
 import type { Slot } from './slots'
 import { surfaceTarget } from './surfacePass'
@@ -137,10 +138,4 @@ export class Sample {
     for (const { target } of Object.values(this.channels)) target.dispose()
     this.contact?.dispose()
   }
-}
-
-/** How a sample is shifted, in pixels: Roberts' R2 sequence, so that any number of samples cover a pixel evenly. */
-function shiftOf(number: number): [number, number] {
-  if (number === 0) return [0, 0]
-  return [((0.5 + number * 0.7548776662466927) % 1) - 0.5, ((0.5 + number * 0.5698402909980532) % 1) - 0.5]
 }

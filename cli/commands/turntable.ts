@@ -4,10 +4,11 @@ import { encode } from 'fast-png'
 import { reseed } from '../../core/graph/recipe'
 import { loadKernels } from '../../core/kernels/kernels'
 import type { RigName } from '../../core/trace/rigs'
-import { stills } from '../../core/trace/still'
+import { stills, type StillView } from '../../core/trace/still'
 import {
   command,
   rigOption,
+  showOption,
   seedOption,
   sizeOption,
   wholeNumber,
@@ -28,6 +29,7 @@ interface Options extends MeshOptions {
   frames: number
   size: Size
   rig: RigName
+  show: StillView
   seed: number
 }
 
@@ -45,14 +47,15 @@ export const turntableCommand = () =>
     .option('--frames <number>', 'pictures of one turn', wholeNumber('frames', 2, MOST_FRAMES), 24)
     .addOption(sizeOption({ width: 640, height: 480 }))
     .addOption(rigOption())
+    .addOption(showOption())
     .addOption(seedOption())
     .action(async (path: string, options: Options) => {
       const voice = voiceOf(options)
-      const { to, frames, size, rig, seed } = options
+      const { to, frames, size, rig, show, seed } = options
       const open = await openLook(path)
       const { tables } = (await openMesh(options, voice, open)).piece
       const look = reseed(open.look, seed)
-      const picture = stills(await loadKernels(), tables, { ...size, rig, background: [GRAY, GRAY, GRAY] })
+      const picture = stills(await loadKernels(), tables, { ...size, rig, show, background: [GRAY, GRAY, GRAY] })
       await mkdir(to, { recursive: true })
       const files: string[] = []
       for (let i = 0; i < frames; i++) {

@@ -1,4 +1,4 @@
-import { decodeSrgb, encodeSrgb } from '../color/convert'
+import { encodeSrgb } from '../color/convert'
 import type { Look } from '../graph/look'
 import type { Kernels } from '../kernels/kernels'
 import { boundsOf, type Box } from '../mesh/mesh'
@@ -7,6 +7,7 @@ import { lower, reader, signature } from '../program/lower'
 import { Gatherer } from '../evaluate/gather'
 import { Painter, type Painted } from '../evaluate/painter'
 import { rasterize, type Sightline } from '../evaluate/rasterize'
+import { shiftOf } from '../evaluate/shifts'
 import { RepeatedEvaluator } from '../evaluate/repeated'
 import type { MeshTables } from '../evaluate/tables'
 import { lanesIn, picturesOf, withNormal } from '../evaluate/visible'
@@ -19,13 +20,18 @@ export interface StillSettings {
   rig: RigName
   /** Encoded for display, 0 to 1. */
   background: Vector
+  /** The finished surface, where nothing is said, or one channel as it is, without light, as the stage shows it. */
+  show?: StillView
 }
+/** What a picture can show. */
+export const STILL_VIEWS = ['finished', 'baseColor', 'metalness', 'roughness', 'height', 'emission'] as const
+export type StillView = (typeof STILL_VIEWS)[number]
 
-/** Pixels in each direction that are evaluated for one of the picture. */
-const FINER = 2
+/** Pictures with shifted pixels that make one: as many as make a smooth tile on the stage, shifted alike. */
+const SAMPLES = 4
 /**
- * A picture of a look on a mesh, without a graphics card: for the list of projects. It is lit by a rig in closed form,
- * without shadows: diffuse light by the cosines of lamps and dome, reflections by lobes as wide as the surface is rough.
+ * A picture of a look on a mesh, without a graphics card. It is lit by a rig in closed form, without shadows: diffuse light by the
+ * cosines of lamps and dome, reflections by lobes as wide as the surface is rough.
  * @returns RGBA bytes, row by row from the top
  */
 export const still = (kernels: Kernels, tables: MeshTables, look: Look, settings: StillSettings): Uint8ClampedArray =>
@@ -43,17 +49,20 @@ export function stills(
 ): (look: Look, turn?: number) => Uint8ClampedArray {
   const box = boundsOf(tables.mesh.positions, tables.mesh.indices)
   let last: (ReturnType<typeof prepared> & { shape: string }) | undefined
-  let view: { turn?: number; painter: Painter; back: Vector } | undefined
+  let view: { turn?: number; painters: Painter[]; back: Vector } | undefined
   return (look, turn) => {
     const shape = signature(look)
     if (last?.shape !== shape) last = { ...prepared(kernels, tables, look), shape }
     if (!view || view.turn !== turn) view = { turn, ...viewOf(tables, box, settings, turn) }
     const { evaluator, pictures, lanes } = last
     evaluator.refresh(reader(look))
-    const work = view.painter.paint(evaluator, pictures, lanes)
-    let step = work.next()
-    while (!step.done) step = work.next()
-    return develop(step.value, view.back, settings, turn ?? 0)
+    const painted = view.painters.map(painter => {
+      const work = painter.paint(evaluator, pictures, lanes)
+      let step = work.next()
+      while (!step.done) step = work.next()
+      return step.value
+    })
+    return develop(painted, view.back, settings, turn ?? 0)
   }
 }
 
@@ -63,12 +72,26 @@ function viewOf(
   box: Box,
   settings: StillSettings,
   turn?: number,
-): { painter: Painter; back: Vector } {
-  const width = settings.width * FINER
-  const height = settings.height * FINER
+): { painters: Painter[]; back: Vector } {
+  const { width, height } = settings
   const { line, back } = sightOf(box, width, height, turn)
-  const front = rasterize(mesh, partOfTriangle, line, { first: 0, rows: height })
-  return { painter: new Painter({ width, first: 0, layers: [front], sample: 0 }, partOfTriangle), back }
+  const painters = Array.from({ length: SAMPLES }, (_, sample) => {
+    const front = rasterize(mesh, partOfTriangle, shifted(line, sample), { first: 0, rows: height })
+    return new Painter({ width, first: 0, layers: [front], sample }, partOfTriangle)
+  })
+  return { painters, back }
+}
+
+/** A camera whose pixels are shifted as those of a numbered sample are. */
+function shifted(line: Sightline, sample: number): Sightline {
+  const [dx, dy] = shiftOf(sample)
+  const [x, y] = [(-2 * dx) / line.width, (2 * dy) / line.height]
+  const clip = line.clip.map((value, i) => {
+    const w = line.clip[i - (i % 4) + 3]!
+    if (i % 4 === 0) return value + x * w
+    return i % 4 === 1 ? value + y * w : value
+  })
+  return { ...line, clip, world: clip }
 }
 
 /** A vector, turned about the vertical. */
@@ -139,36 +162,39 @@ function sightOf(box: Box, width: number, height: number, turn?: number): { line
   return { line: { clip, world: clip, view, near, width, height }, back }
 }
 
+/** Painted samples as a picture. What they show is averaged as it is displayed, as on the stage. */
 function develop(
-  painted: Partial<Painted>,
+  samples: readonly Partial<Painted>[],
   back: Vector,
-  { width, height, rig, background }: StillSettings,
+  { width, height, rig, background, show = 'finished' }: StillSettings,
   turn: number,
 ): Uint8ClampedArray {
-  const { color, facing, relief, glow } = painted
   const light = lightOf(RIGS[rig])
-  const out = new Uint8ClampedArray(width * height * 4)
-  const plain = background.map(decodeSrgb) as Vector
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const sum: Vector = [0, 0, 0]
-      for (let k = 0; k < FINER * FINER; k++) {
-        // Rows of what is seen go up, those of the picture down.
-        const at = ((height - 1 - y) * FINER + (k >> 1)) * width * FINER + x * FINER + (k % FINER)
-        const here = relief![at * 4 + 3]! > 0 ? shade(at) : plain
-        here.forEach((v, i) => {
-          sum[i]! += v / (FINER * FINER)
-        })
+  const sums = new Float32Array(width * height * 3)
+  for (const painted of samples) {
+    // Rows of what is seen go up, those of the picture down.
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const at = (height - 1 - y) * width + x
+        const seen = painted.relief![at * 4 + 3]! > 0
+        const here = seen ? displayed(painted, at) : background
+        for (let k = 0; k < 3; k++) sums[(y * width + x) * 3 + k]! += here[k]! / samples.length
       }
-      sum.forEach((v, i) => {
-        out[(y * width + x) * 4 + i] = encodeSrgb(Math.min(1, Math.max(0, v))) * 255
-      })
-      out[(y * width + x) * 4 + 3] = 255
-    }
   }
+  const out = new Uint8ClampedArray(width * height * 4).fill(255)
+  sums.forEach((v, i) => {
+    out[i + Math.floor(i / 3)] = v * 255
+  })
   return out
 
-  function shade(at: number): Vector {
+  /** What a sample shows at a place, encoded for display. */
+  function displayed(painted: Partial<Painted>, at: number): Vector {
+    const encoded = (v: number): number => encodeSrgb(Math.min(1, Math.max(0, v)))
+    if (show === 'finished') return shade(painted, at).map(encoded) as Vector
+    return shownAlone(painted, at, show)
+  }
+
+  function shade({ color, facing, glow }: Partial<Painted>, at: number): Vector {
     const [r, g, b, metalness] = [0, 1, 2, 3].map(k => color![at * 4 + k]!) as [number, number, number, number]
     const roughness = Math.min(1, Math.max(0.05, facing![at * 4 + 3]!))
     let n = unit([facing![at * 4]!, facing![at * 4 + 1]!, facing![at * 4 + 2]!])
@@ -190,6 +216,31 @@ function develop(
     }) as Vector
     neutral(shaded)
     return shaded
+  }
+}
+
+/** A channel by itself: light is encoded for display, a number is a gray; height is gray at 0, and 1 mm up is three quarters. */
+function shownAlone(
+  { color, facing, relief, glow }: Partial<Painted>,
+  at: number,
+  channel: Exclude<StillView, 'finished'>,
+): Vector {
+  const gray = (v: number): Vector => [v, v, v]
+  const light = (of: Float32Array | undefined): Vector =>
+    [0, 1, 2].map(k => encodeSrgb(Math.min(1, Math.max(0, of?.[at * 4 + k] ?? 0)))) as Vector
+  switch (channel) {
+    case 'baseColor':
+      return light(color)
+    case 'emission':
+      return light(glow)
+    case 'metalness':
+      return gray(color![at * 4 + 3]!)
+    case 'roughness':
+      return gray(facing![at * 4 + 3]!)
+    case 'height': {
+      const height = relief![at * 4]!
+      return gray(0.5 + (0.5 * height) / (1 + Math.abs(height)))
+    }
   }
 }
 

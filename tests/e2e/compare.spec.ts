@@ -2,6 +2,15 @@ import { readFile } from 'node:fs/promises'
 import { expect, test, type Locator, type Page } from '@playwright/test'
 import { decode, encode } from 'fast-png'
 import { unzipSync } from 'fflate'
+import { decodeSrgb, type Triple } from '../../core/color/convert'
+import { colorDifference } from '../../core/color/difference'
+import { Workpiece } from '../../core/evaluate/workpiece'
+import { readMesh } from '../../core/exchange/readMesh'
+import { writeGlb } from '../../core/exchange/writeGlb'
+import { reseed } from '../../core/graph/recipe'
+import { emptyPreparation } from '../../core/mesh/preparation'
+import { stills } from '../../core/trace/still'
+import { kernels, row } from '../helpers'
 import { boxProject, openProject, projectNow, saveLook, serious, steady } from './support'
 
 /** Boxes whose color is drawn, and a second draw that nothing is wired to. */
@@ -446,4 +455,56 @@ test('states of all sorts and distances stand side by side, a sheet is kept by n
   const even = (n: number): number => 2 * Math.floor(n / 2)
   expect(played).toMatchObject({ width: even(frames[0]!.width), height: even(frames[0]!.height) })
   expect(played.seconds).toBeCloseTo(12 / 24, 1)
+})
+
+/** The share of pixels that differ by less than 2 in CIEDE2000, of those that are not background in both. */
+function shareAlike(a: ArrayLike<number>, b: ArrayLike<number>, background: readonly number[]): number {
+  const at = (p: ArrayLike<number>, i: number): Triple => [0, 1, 2].map(k => decodeSrgb(p[i + k]! / 255)) as Triple
+  const plain = (p: ArrayLike<number>, i: number): boolean => background.every((x, k) => p[i + k] === x)
+  let [alike, all] = [0, 0]
+  for (let i = 0; i < a.length; i += 4) {
+    if (plain(a, i) && plain(b, i)) continue
+    all++
+    if (colorDifference(at(a, i), at(b, i)) < 2) alike++
+  }
+  return alike / all
+}
+
+test('tiles of the tab and of the command are the same pictures of a channel', async ({ page }) => {
+  test.setTimeout(180_000)
+  const id = await drawn(page)
+  await openProject(page, id)
+  await page.getByRole('tab', { name: 'Compare' }).click()
+  await takeChoice(page, 'Number of rolls', '4')
+  const { look } = await projectNow(page.context().request, id)
+  const mesh = await readMesh(await writeGlb(row(5), 'boxes'), 'boxes.glb')
+  const { tables } = new Workpiece(mesh, emptyPreparation())
+  for (const [words, show] of [
+    ['Base color', 'baseColor'],
+    ['Roughness', 'roughness'],
+  ] as const) {
+    await page.getByText(words, { exact: true }).first().click()
+    await pictures(page)
+    await page.getByRole('button', { name: 'Save', exact: true }).click()
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('menuitem', { name: /Each tile/ }).click(),
+    ])
+    const files = unzipSync(await readFile(await download.path()))
+    expect(Object.keys(files)).toEqual(['01-as-it-is.png', '02-roll-1.png', '03-roll-2.png', '04-roll-3.png'])
+    const tiles = Object.values(files).map(png => decode(png))
+    const { width, height } = tiles[0]!
+    const background = [0, 1, 2].map(k => Number(tiles[0]!.data[k]))
+    const picture = stills(kernels, tables, {
+      width,
+      height,
+      rig: 'overcast',
+      show,
+      background: background.map(x => x / 255) as Triple,
+    })
+    for (const [i, tile] of tiles.entries()) {
+      const ours = picture(reseed(look, i))
+      expect(shareAlike(tile.data, ours, background)).toBeGreaterThan(0.99)
+    }
+  }
 })

@@ -33,7 +33,9 @@ import { samplePoints } from '#core/mesh/sample'
 import { cut, touchedBy } from '#core/program/cut'
 import { lower, reader } from '#core/program/lower'
 import { SURFACE } from '#core/program/ops'
-import { still } from '#core/trace/still'
+import { still, type StillView } from '#core/trace/still'
+import { encodeSrgb } from '#core/color/convert'
+import { CHANNEL_NAMES } from '#core/graph/types'
 import { kioskRoofMossLook } from '../../demo/kioskRoofMossLook'
 import { boxes, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
 
@@ -421,5 +423,37 @@ describe('a still of a look', () => {
       .map(x => at(x, 22))
       .find(([x, , z]) => x! > z! * 1.5)!
     expect(top[0]!).toBeGreaterThan(side[0]!)
+  })
+  it('shows a channel as it is, without light: a color encoded, a number as gray, a millimeter as three quarters', () => {
+    const tables = tablesOf(boxes([{ object: 'a', at: [0, 0, 0] }]))
+    const look = lookOf(
+      {
+        finish: [
+          'finish',
+          {
+            baseColor: [0.8, 0.1, 0.05],
+            roughness: 0.4,
+            metalness: 0.2,
+            height: 1,
+            emission: [0, 0.5, 0],
+            sets: [...CHANNEL_NAMES],
+          },
+        ],
+      },
+      ['finish.finish > result.finish'],
+    )
+    const settings = { width: 30, height: 20, rig: 'overcast', background: [0, 0, 0] } as const
+    const middle = (show: StillView) => [
+      ...still(kernels, tables, look, { ...settings, background: [...settings.background], show }).slice(
+        (12 * 30 + 15) * 4,
+        (12 * 30 + 15) * 4 + 3,
+      ),
+    ]
+    const bytes = (...list: number[]) => list.map(x => Math.round(x * 255))
+    expect(middle('baseColor')).toEqual(bytes(...[0.8, 0.1, 0.05].map(encodeSrgb)))
+    expect(middle('roughness')).toEqual(bytes(0.4, 0.4, 0.4))
+    expect(middle('metalness')).toEqual(bytes(0.2, 0.2, 0.2))
+    expect(middle('height')).toEqual(bytes(0.75, 0.75, 0.75))
+    expect(middle('emission')[1]!).toBeGreaterThan(middle('emission')[0]!)
   })
 })
