@@ -92,7 +92,6 @@ uniform float ubShadowSize;
 uniform int ubStride;
 uniform float ubSample;
 uniform float ubWeight;
-uniform bool ubGroundFollows;
 uniform bool ubShadows;
 uniform bool ubContact;
 uniform bool ubStraight;
@@ -168,15 +167,16 @@ float ubDeep(vec3 world) {
 vec3 ubKeyOn(vec3 facing) { return ubKeyIrradiance * max(0.0, dot(facing, ubKeyFrom)); }
 `
 
-/**
- * What is read at a pixel; where there is no surface, it is done here: it is background, unless the ground is drawn after it. Of several
- * pictures laid over one another each has its part in every pixel.
- */
-const FETCH = `
+/** Where there is no surface: the ground is drawn after it, and its pixels are left to that. */
+const GROUND_FOLLOWS = `if (ubRelief.a < 0.0) discard;
+if (ubRelief.a == 0.0)`
+/** Or there is none: of several pictures laid over one another, each has its part in every pixel. */
+const NO_GROUND = 'if (ubRelief.a <= 0.0)'
+/** What is read at a pixel; where there is no surface, it is done here. */
+const fetched = (empty: string): string => `
 ivec2 ubAt = ubPixel();
 vec4 ubRelief = texelFetch(ubReliefPicture, ubAt, 0);
-if (ubRelief.a < 0.0 && ubGroundFollows) discard;
-if (ubRelief.a <= 0.0) {
+${empty} {
   gl_FragColor = vec4(ubBackground, ubWeight);
   return;
 }
@@ -196,7 +196,7 @@ vec4 ubThrough = vec4(0.0);
 #endif
 vec3 ubEmission = ubGlow.rgb;
 vec4 ubTranslucency = vec4(ubGlow.a, ubThrough.rgb);`
-const FINISHED = `${FETCH}
+const FINISHED = `${fetched(GROUND_FOLLOWS)}
 vViewPosition = -ubPlace(vec2(ubAt) + 0.5, ubRelief.g);
 float ubOpen = ubContact ? texelFetch(ubContactPicture, ubAt, 0).r : 1.0;
 vec3 ubWorld = (ubCameraMatrix * vec4(-vViewPosition, 1.0)).xyz;
@@ -269,7 +269,7 @@ uniform vec2 ubSpan;
 uniform bool ubFalse;
 uniform sampler2D ubRamp;
 void main() {
-  ${FETCH}
+  ${fetched(NO_GROUND)}
   if (ubView == ${PROBES.value}) {
     float ubShare = clamp((ubHeight - ubSpan.x) / max(ubSpan.y - ubSpan.x, 1e-20), 0.0, 1.0);
     gl_FragColor.rgb = ubFalse ? texture2D(ubRamp, vec2((ubShare * 255.0 + 0.5) / 256.0, 0.5)).rgb : vec3(ubShare);
@@ -398,7 +398,6 @@ export class LightPass {
     ubThickness: { value: 1 },
     ubSample: { value: 0 },
     ubWeight: { value: 1 },
-    ubGroundFollows: { value: false },
     ubBends: { value: false },
     ubStraight: { value: false },
     ubShadows: { value: false },
@@ -475,7 +474,6 @@ export class LightPass {
     ;(u.ubBackground!.value as Color).copy(background)
     u.ubSample!.value = sample.number
     u.ubWeight!.value = weight
-    u.ubGroundFollows!.value = plain && lighting.ground
     u.ubBends!.value = lighting.bends
     u.ubView!.value = shows === 'value' || shows === 'color' ? PROBES[shows] : VIEWS.indexOf(view)
     u.ubSpan!.value = probed.span
