@@ -10,6 +10,7 @@ import type { Kernels } from '../kernels/kernels'
 import { samplePoints } from '../mesh/sample'
 import type { ParamValue } from '../nodes/declare'
 import { lower, reader } from '../program/lower'
+import { STATISTICS } from './numbers'
 
 /** Two states of a look in one: some channels of the first, the others of the second. */
 export interface Combined {
@@ -25,9 +26,8 @@ interface Differing {
   take(look: Look, from: Look): Look
 }
 
-/** Points on the mesh at which channels are compared, and behind statistics of the look. */
+/** Points on the mesh at which channels are compared. */
 const POINTS = 2048
-const STATISTICS = 16_384
 /** Channels whose values differ by less are the same. */
 const SAME = 1e-5
 

@@ -33,9 +33,10 @@ export interface SheetNumbers {
   away?: number
 }
 
-/** Points behind the numbers, and behind statistics of the look. */
+/** Points behind the numbers. */
 const POINTS = 8192
-const STATISTICS = 16_384
+/** Points behind statistics of a look that is compared. */
+export const STATISTICS = 16_384
 /** Colors of a palette. */
 const COLORS = 6
 /** The palette of a whole picture, to hold that of a look against. */

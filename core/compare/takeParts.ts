@@ -7,6 +7,7 @@ import type { Pin } from '../graph/types'
 import type { Kernels } from '../kernels/kernels'
 import { samplePartPoints } from '../mesh/sample'
 import { lower, reader } from '../program/lower'
+import { STATISTICS } from './numbers'
 
 /** What a node gives a single part. */
 export interface TakenPin {
@@ -14,7 +15,6 @@ export interface TakenPin {
   pin: Pin
 }
 
-const STATISTICS = 16_384
 const PINS = 'pins'
 /** Draws closer than this are the same. */
 const SAME = 1e-6
