@@ -234,6 +234,8 @@ const combines = computed(
     Boolean(markedTile.value && current.value && markedTile.value !== current.value && !project.readOnly) &&
     withNumbers.value,
 )
+/** How long what came along stays to be read, in ms. */
+const TIME_TO_READ = 15_000
 const CHANNELS_TO_TAKE = CHANNEL_NAMES.map(c => ({ label: CHANNELS[c].title, onSelect: () => void combineWith(c) }))
 async function combineWith(channel: Channel): Promise<void> {
   const [from, into] = [current.value, markedTile.value]
@@ -253,6 +255,7 @@ async function combineWith(channel: Channel): Promise<void> {
     toast.add({
       title: `The look is ${into.title} with the ${what.toLowerCase()}`,
       description: made.ok.shared.length ? `What came along: ${made.ok.shared.join(' ')}` : 'Nothing else came along.',
+      duration: TIME_TO_READ,
       actions: [{ label: 'Undo', onClick: () => project.undo() }],
     })
   } finally {
