@@ -4,7 +4,7 @@ import { Command, Option } from 'commander'
 import { MESH_ENDINGS } from '../core/exchange/readers'
 import { BAKE_SIZES } from '../core/bake/maps'
 import { RIGS, type RigName } from '../core/trace/rigs'
-import { STILL_VIEWS } from '../core/trace/still'
+import { STILL_PARTS, STILL_VIEWS } from '../core/light/still'
 import { UsageError } from './usage'
 
 /** What a command of ours needs beside its options: a summary for the list, and calls that show how it is used. */
@@ -89,6 +89,12 @@ export const rigOption = (): Option =>
 /** What pictures show. */
 export const showOption = (): Option =>
   new Option('--show <what>', STILL_VIEWS.join(', ')).argParser(oneOf('show', STILL_VIEWS)).default('finished')
+
+/** What is left out of finished pictures. */
+export const withoutOption = (): Option =>
+  new Option('--without <what>', `${STILL_PARTS.join(', ')}, with commas between several`)
+    .argParser((text: string) => text.split(',').map(oneOf('without', STILL_PARTS)))
+    .default([], 'nothing')
 
 /** What every command takes. */
 export interface VoiceOptions {

@@ -76,9 +76,3 @@ export interface Backend {
   readonly compiled: number
   dispose(): void
 }
-
-/** Where the ground lies under a mesh, and how far it reaches from its middle: just below what stands on it, and so far that no shadow runs off it. */
-export function groundUnder({ min, max }: Box): { y: number; x: number; z: number; reach: number } {
-  const diagonal = Math.hypot(...max.map((x, k) => x - min[k]!))
-  return { y: min[1] - diagonal * 1e-4, x: (min[0] + max[0]) / 2, z: (min[2] + max[2]) / 2, reach: diagonal * 3 }
-}

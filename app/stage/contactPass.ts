@@ -11,18 +11,12 @@ import {
 } from 'three'
 import { GTAOShader } from 'three/examples/jsm/shaders/GTAOShader.js'
 import { ditherAt } from '#core/evaluate/visible'
-import type { FullPass } from './passes'
+import { exchanged, type FullPass } from './passes'
 import type { Sample } from './sample'
 
 /** Looks along three directions, three steps each: samples that are shifted turn them, so that many give a smooth picture. */
 const LOOKS = 9
 const TURNS = 16
-
-/** Puts something else in the place of a piece of a shader. @throws Error where there is no such piece, so that another version of it is noticed */
-function exchanged(text: string, piece: RegExp, by: string): string {
-  if (!piece.test(text)) throw new Error(`The shader has no ${piece.source}.`)
-  return text.replace(piece, by)
-}
 
 const DEPTHS = `uniform highp sampler2D ubRelief;
 uniform highp sampler2D ubFacing;

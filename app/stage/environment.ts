@@ -19,7 +19,7 @@ import {
 } from 'three'
 import type { Surroundings } from '#core/trace/light'
 import { RIGS, type Rig, type RigName } from '#core/trace/rigs'
-import { keyOfPicture, keyOfRig, type KeyLight } from './keyLight'
+import { keyOfPicture, keyOfRig, type KeyLight } from '#core/light/keyLight'
 
 /** Surroundings as a light: what shines from everywhere, and the lamp that casts the shadow. */
 export interface Light {

@@ -5,6 +5,7 @@ import {
   Matrix4,
   MeshStandardMaterial,
   OneMinusSrcAlphaFactor,
+  ShaderChunk,
   ShaderMaterial,
   SrcAlphaFactor,
   Vector2,
@@ -20,9 +21,9 @@ import type { ChannelPicture } from '#core/evaluate/visible'
 import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import type { Probed } from '#core/program/probe'
 import type { Slot } from './slots'
-import type { KeyLight } from './keyLight'
+import type { KeyLight } from '#core/light/keyLight'
 import { rampTexture } from './inspectMaterial'
-import type { FullPass } from './passes'
+import { exchanged, type FullPass } from './passes'
 import type { Channels, Sample } from './sample'
 import type { ShadowPass } from './shadowPass'
 
@@ -95,6 +96,7 @@ uniform float ubWeight;
 uniform bool ubShadows;
 uniform bool ubContact;
 uniform bool ubStraight;
+uniform bool ubGround;
 vec3 ubPlace(vec2 at, float depth) {
   vec2 flatAt = at / ubSize * 2.0 - 1.0;
   if (ubStraight) return vec3((ubInverseProjection * vec4(flatAt, 0.0, 1.0)).xy, -depth);
@@ -167,9 +169,9 @@ float ubDeep(vec3 world) {
 vec3 ubKeyOn(vec3 facing) { return ubKeyIrradiance * max(0.0, dot(facing, ubKeyFrom)); }
 `
 
-/** Where there is no surface: the ground is drawn after it, and its pixels are left to that. */
-const GROUND_FOLLOWS = `if (ubRelief.a < 0.0) discard;
-if (ubRelief.a == 0.0)`
+/** Where there is no surface: where the ground is drawn after it, its pixels are left to that. */
+const GROUND_FOLLOWS = `if (ubRelief.a < 0.0 && ubGround) discard;
+if (ubRelief.a <= 0.0)`
 /** Or there is none: of several pictures laid over one another, each has its part in every pixel. */
 const NO_GROUND = 'if (ubRelief.a <= 0.0)'
 /** What is read at a pixel; where there is no surface, it is done here. */
@@ -209,7 +211,8 @@ diffuseColor = vec4(ubBaseColor, 1.0);`
  */
 const NORMAL = `
 float faceDirection = 1.0;
-vec3 normal = normalize((viewMatrix * vec4(ubFacing.xyz, 0.0)).xyz);
+vec3 ubBetween = normalize((viewMatrix * vec4(ubFacing.xyz, 0.0)).xyz);
+vec3 normal = ubBetween;
 vec3 ubToward = isOrthographic ? vec3(0.0, 0.0, 1.0) : normalize(vViewPosition);
 float ubFront = dot(normal, ubToward);
 if (ubFront < (ubBends ? -0.7 : -0.2)) normal = -normal;
@@ -237,6 +240,16 @@ vec3 nonPerturbedNormal = normal;
 #endif
 vec3 ubOutward = (ubCameraMatrix * vec4(nonPerturbedNormal, 0.0)).xyz;
 vec3 ubTurned = (ubCameraMatrix * vec4(normal, 0.0)).xyz;`
+
+/** How much the surface turns to the other pixel of its pair, within its part, so that a highlight is no smaller than a pixel. */
+const TURNS = `
+vec3 dxy = vec3(0.0);
+for (int k = 0; k < 2; k++) {
+  ivec2 ubHere = ivec2(gl_FragCoord.xy);
+  ivec2 ubOther = min((k == 0 ? ivec2(ubHere.x ^ 1, ubHere.y) : ivec2(ubHere.x, ubHere.y ^ 1)) * ubStride, ivec2(ubSize) - 1);
+  if (texelFetch(ubReliefPicture, ubOther, 0).a != ubRelief.a) continue;
+  dxy = max(dxy, abs(normalize((viewMatrix * vec4(texelFetch(ubFacingPicture, ubOther, 0).xyz, 0.0)).xyz) - ubBetween));
+}`
 
 /** Of the light around, what comes from the key is taken away where it does not reach. */
 const SHADOW = `
@@ -330,6 +343,10 @@ class LightMaterial extends MeshStandardMaterial {
         .replace('#include <metalnessmap_fragment>', 'float metalnessFactor = ubMetalness;')
         .replace('#include <normal_fragment_begin>', NORMAL)
         .replace('#include <emissivemap_fragment>', 'totalEmissiveRadiance = ubEmission;')
+        .replace(
+          '#include <lights_physical_fragment>',
+          exchanged(ShaderChunk.lights_physical_fragment, /vec3 dxy = [^;]*;/, TURNS),
+        )
         .replace('#include <lights_fragment_maps>', `#include <lights_fragment_maps>\n${SHADOW}`)
         .replace('#include <lights_fragment_end>', `#include <lights_fragment_end>\n${THROUGH}`)
         .replace('#include <aomap_fragment>', CONTACT)
@@ -400,6 +417,7 @@ export class LightPass {
     ubWeight: { value: 1 },
     ubBends: { value: false },
     ubStraight: { value: false },
+    ubGround: { value: false },
     ubShadows: { value: false },
     ubContact: { value: false },
     ubView: { value: 0 },
@@ -469,6 +487,7 @@ export class LightPass {
     u.ubThickness!.value = typical
     ;(u.ubInverseProjection!.value as Matrix4).copy(camera.projectionMatrixInverse)
     ;(u.ubCameraMatrix!.value as Matrix4).copy(camera.matrixWorld)
+    u.ubGround!.value = lighting.ground
     u.ubStraight!.value = 'isOrthographicCamera' in camera
     ;(u.ubSize!.value as Vector2).set(sample.width, sample.height)
     ;(u.ubBackground!.value as Color).copy(background)

@@ -1,4 +1,6 @@
 import { Vector2, type WebGLRenderTarget } from 'three'
+import { LAYERS } from '#core/evaluate/visible'
+import { CONTACT_REACH } from '#core/light/contact'
 import type { Slot } from './slots'
 import type { Outcome } from './backend'
 import { Eyes, type Sight } from './eyes'
@@ -16,8 +18,6 @@ const STEPS = [1, 2, 4, 8] as const
 const FIRST_STEP = 4
 /** Bytes on the graphics card that samples may keep, so that another light needs no evaluation. */
 const KEPT_BYTES = 320 * 2 ** 20
-/** Layers that are looked through, where a look lets light through. */
-const LAYERS = 4
 /** How often a picture on request is tried, and how long it waits in between, in milliseconds. */
 const STILL_TRIES = 200
 const STILL_WAITS = 50
@@ -25,8 +25,6 @@ const STILL_WAITS = 50
 const ROUGH_STRIDE = 2
 /** And in how many bands a picture is lit, so that something newer need not wait for all of it. */
 const BANDS = 4
-/** How near is near enough to darken, as a share of half the mesh's diagonal. */
-const CONTACT_REACH = 0.08
 
 /** What a piece of work came to: there is more to do at once, when the hands rest, when shaders are ready, or nothing. */
 export type Work = 'more' | 'later' | 'compiling' | 'final'
@@ -145,7 +143,11 @@ export class Pane {
     return looks.kept?.ready && looks.now.ready ? ['kept', 'now'] : ['now']
   }
   private get layers(): number {
-    return this.slots.some(slot => this.passes.looks[slot]?.lowered?.sets.has('opacity')) ? LAYERS : 1
+    return this.layersOf(this.slots)
+  }
+
+  private layersOf(slots: readonly Slot[]): number {
+    return slots.some(slot => this.passes.looks[slot]?.lowered?.sets.has('opacity')) ? LAYERS : 1
   }
 
   /** Does the next piece of work. @param rests whether the hands have rested for a while */
@@ -241,14 +243,14 @@ export class Pane {
   }
 
   /** Draws the surface into a sample, unless it is there. */
-  private see(sample: Sample, surface: string, camera = this.eyes.camera): void {
+  private see(sample: Sample, surface: string, camera = this.eyes.camera, layers = this.layers): void {
     const { passes } = this
     if (this.surfaces.get(sample) === surface && passes.backend.holds(sample)) return
     passes.backend.drop(sample)
     this.surfaces.set(sample, surface)
     for (const channels of Object.values(sample.channels)) channels.version = -1
     sample.place(camera)
-    passes.backend.see(sample, this.layers)
+    passes.backend.see(sample, layers)
     this.contacts.delete(sample)
   }
 
@@ -385,10 +387,11 @@ export class Pane {
     const { passes } = this
     const { lowered, version } = passes.looks.sheet ?? {}
     if (!lowered || version === undefined) return null
-    const surface = (): string => `${this.wanted.surface} ${sight.turn ?? 0} ${sight.away ?? 1}`
+    const layers = this.layersOf(['sheet'])
+    const surface = (): string => `${this.wanted.surface} ${sight.turn ?? 0} ${sight.away ?? 1} ${layers}`
     for (let tries = 0; tries < STILL_TRIES && wanted(); tries++) {
       const sample = this.sheetSample(step, number)
-      this.see(sample, surface(), this.eyes.cameraFrom(sight))
+      this.see(sample, surface(), this.eyes.cameraFrom(sight), layers)
       const channels = sample.roomFor(passes.renderer, 'sheet', lowered.pictures, passes.backend.wholeFloats)
       if (channels.version === version) return sample
       const outcome = await passes.backend.evaluate('sheet', sample)

@@ -72,3 +72,9 @@ export const FULL_VERTEX = 'void main() { gl_Position = vec4(position.xy, 0.0, 1
 export const noWords = new DataTexture(new Uint32Array(4), 1, 1, RGBAIntegerFormat, UnsignedIntType)
 noWords.internalFormat = 'RGBA32UI'
 noWords.needsUpdate = true
+
+/** Puts something else in the place of a piece of a shader. @throws Error where there is no such piece, so that another version of it is noticed */
+export function exchanged(text: string, piece: RegExp, by: string): string {
+  if (!piece.test(text)) throw new Error(`The shader has no ${piece.source}.`)
+  return text.replace(piece, by)
+}

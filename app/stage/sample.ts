@@ -11,12 +11,11 @@ import {
 } from 'three'
 import { shiftOf } from '#core/evaluate/shifts'
 import type { ChannelPicture } from '#core/evaluate/visible'
+import { AROUND } from '#core/light/contact'
 import type { Slot } from './slots'
 import { surfaceTarget } from './surfacePass'
 import type { Tiles } from './tiles'
 
-/** Squares around the surface in which contacts darken the ground. */
-const NEAR = 4
 
 export type Camera = PerspectiveCamera | OrthographicCamera
 
@@ -90,7 +89,7 @@ export class Sample {
   }
 
   setTiles(tiles: Tiles): void {
-    this.tiles = { surface: tiles.surface(), ground: tiles.ground(), near: tiles.near(Math.ceil(NEAR / this.step)) }
+    this.tiles = { surface: tiles.surface(), ground: tiles.ground(), near: tiles.near(Math.ceil(AROUND / this.step)) }
   }
 
   private dropTiles(): void {

@@ -4,6 +4,7 @@ import type { MeshTables } from '#core/evaluate/tables'
 import { GROUND, SEEN_WORDS } from '#core/evaluate/visible'
 import type { Look } from '#core/graph/look'
 import type { Kernels } from '#core/kernels/kernels'
+import { typicalDepth } from '#core/light/shade'
 import { boundsOf, type Box } from '#core/mesh/mesh'
 import type { Surroundings } from '#core/trace/light'
 import type { RigName } from '#core/trace/rigs'
@@ -237,7 +238,7 @@ export class Stage implements Passes {
     this.inspect.setMesh(tables, same)
     if (same) return this.touch()
     const sizes = tables.parts.parts.map(p => Math.hypot(...p.size)).sort((a, b) => a - b)
-    this.typical = Math.max(1e-6, (sizes[sizes.length >> 1] ?? 1) * 0.25)
+    this.typical = typicalDepth(sizes)
     this.versions.mesh++
     for (const pane of this.panes) pane.eyes.whole = this.box
     // The same mesh refined again stays where it was.

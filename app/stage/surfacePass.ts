@@ -18,7 +18,7 @@ import {
 import { GROUND } from '#core/evaluate/visible'
 import type { MeshTables } from '#core/evaluate/tables'
 import type { Box } from '#core/mesh/mesh'
-import { groundUnder } from './backend'
+import { groundUnder } from '#core/evaluate/rasterize'
 import { HIDE_VERTEX, STATE_DECLARATION } from './partState'
 import { noWords } from './passes'
 

@@ -19,10 +19,19 @@ import { titleOf } from '../../core/graph/check'
 import { LookError, type Look } from '../../core/graph/look'
 import { loadKernels } from '../../core/kernels/kernels'
 import type { RigName } from '../../core/trace/rigs'
-import { stills, type StillView } from '../../core/trace/still'
+import { stills, type StillPart, type StillView } from '../../core/light/still'
 import { readPicture } from '../../node/bake/readPicture'
 import { letter, type Sheet } from '../../node/render/lettering'
-import { command, rigOption, showOption, sizeOption, withMesh, type MeshOptions, type Size } from '../command'
+import {
+  command,
+  rigOption,
+  showOption,
+  sizeOption,
+  withMesh,
+  withoutOption,
+  type MeshOptions,
+  type Size,
+} from '../command'
 import { file, write } from '../files'
 import { openLook, openMesh } from '../pieces'
 import { UsageError } from '../usage'
@@ -49,6 +58,7 @@ interface Options extends MeshOptions {
   size: Size
   rig: RigName
   show: StillView
+  without: StillPart[]
   numbers?: true
   like?: string
 }
@@ -146,18 +156,19 @@ export const sheetCommand = () =>
     .addOption(sizeOption({ width: 320, height: 240 }))
     .addOption(rigOption())
     .addOption(showOption())
+    .addOption(withoutOption())
     .option('--numbers', 'spreads, palette and neighbors alike of every tile in the table')
     .option('--like <picture>', 'a PNG or EXR whose colors the look is to come close to')
     .action(async (path: string, options: Options) => {
       const voice = voiceOf(options)
-      const { to, size, rig, show } = options
+      const { to, size, rig, show, without } = options
       if (!to.toLowerCase().endsWith('.png')) throw new UsageError(`${to}: sheet writes .png.`)
       const open = await openLook(path)
       const { tiles, columns } = tilesOf(open.look, options)
       const like = options.like ? await paletteIn(options.like) : undefined
       const { tables } = (await openMesh(options, voice, open)).piece
       const kernels = await loadKernels()
-      const picture = stills(kernels, tables, { ...size, rig, show, background: [GRAY, GRAY, GRAY] })
+      const picture = stills(kernels, tables, { ...size, rig, show, without, background: [GRAY, GRAY, GRAY] })
       const sheet = blank(columns, Math.ceil(tiles.length / columns), size)
       const wantsNumbers = options.numbers || like
       if (wantsNumbers) tables.touching?.()

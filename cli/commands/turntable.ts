@@ -4,11 +4,12 @@ import { encode } from 'fast-png'
 import { reseed } from '../../core/graph/recipe'
 import { loadKernels } from '../../core/kernels/kernels'
 import type { RigName } from '../../core/trace/rigs'
-import { stills, type StillView } from '../../core/trace/still'
+import { stills, type StillPart, type StillView } from '../../core/light/still'
 import {
   command,
   rigOption,
   showOption,
+  withoutOption,
   seedOption,
   sizeOption,
   wholeNumber,
@@ -30,6 +31,7 @@ interface Options extends MeshOptions {
   size: Size
   rig: RigName
   show: StillView
+  without: StillPart[]
   seed: number
 }
 
@@ -48,14 +50,21 @@ export const turntableCommand = () =>
     .addOption(sizeOption({ width: 640, height: 480 }))
     .addOption(rigOption())
     .addOption(showOption())
+    .addOption(withoutOption())
     .addOption(seedOption())
     .action(async (path: string, options: Options) => {
       const voice = voiceOf(options)
-      const { to, frames, size, rig, show, seed } = options
+      const { to, frames, size, rig, show, without, seed } = options
       const open = await openLook(path)
       const { tables } = (await openMesh(options, voice, open)).piece
       const look = reseed(open.look, seed)
-      const picture = stills(await loadKernels(), tables, { ...size, rig, show, background: [GRAY, GRAY, GRAY] })
+      const picture = stills(await loadKernels(), tables, {
+        ...size,
+        rig,
+        show,
+        without,
+        background: [GRAY, GRAY, GRAY],
+      })
       await mkdir(to, { recursive: true })
       const files: string[] = []
       for (let i = 0; i < frames; i++) {

@@ -1,4 +1,4 @@
-import type { Mesh } from '../mesh/mesh'
+import type { Box, Mesh } from '../mesh/mesh'
 import { GROUND, SEEN_WORDS } from './visible'
 
 /** From where a mesh is seen, and through which pixels. Matrices are 4 by 4, column by column. */
@@ -15,6 +15,12 @@ export interface Sightline {
   height: number
   /** Height of a ground, where there is one, with its middle and how far it reaches. */
   ground?: { y: number; x: number; z: number; reach: number }
+}
+
+/** Where the ground lies under a mesh, and how far it reaches from its middle: just below what stands on it, and so far that no shadow runs off it. */
+export function groundUnder({ min, max }: Box): { y: number; x: number; z: number; reach: number } {
+  const diagonal = Math.hypot(...max.map((x, k) => x - min[k]!))
+  return { y: min[1] - diagonal * 1e-4, x: (min[0] + max[0]) / 2, z: (min[2] + max[2]) / 2, reach: diagonal * 3 }
 }
 
 /** Rows of a picture, from below. */

@@ -18,6 +18,9 @@ export const GROUND_PART = -1
 export const CHANNEL_PICTURES = ['color', 'facing', 'relief', 'glow', 'through'] as const
 export type ChannelPicture = (typeof CHANNEL_PICTURES)[number]
 
+/** Layers that are looked through, where a look lets light through. */
+export const LAYERS = 4
+
 /** What stands in a lane: a number of a channel, of the normal between the vertices, or of what is seen. */
 type Lane = { channel: Channel; number: number } | { normal: 0 | 1 | 2 } | 'depth' | 'part'
 const lanesOf = (channel: Channel): Lane[] =>

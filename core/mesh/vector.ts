@@ -16,3 +16,9 @@ export const mixed = (a: Vector, b: Vector, t: number): Vector => [
   a[1] + (b[1] - a[1]) * t,
   a[2] + (b[2] - a[2]) * t,
 ]
+
+/** A vector, turned about the vertical by degrees. */
+export function turnedAround([x, y, z]: Vector, degrees: number): Vector {
+  const [sin, cos] = [Math.sin((degrees * Math.PI) / 180), Math.cos((degrees * Math.PI) / 180)]
+  return [x * cos + z * sin, y, z * cos - x * sin]
+}

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { minus, unit, cross, dot, type Vector } from '../mesh/vector'
+import { cross, dot, minus, scaled, unit, type Vector } from '../mesh/vector'
 import type { Box } from '../mesh/mesh'
 import { RIGS, tripleOf, type Rig, type RigName } from './rigs'
 
@@ -40,33 +40,42 @@ export function toward(u: number, v: number): Vector {
   return [Math.sin(down) * Math.cos(angle), Math.cos(down), Math.sin(down) * Math.sin(angle)]
 }
 
-/** One of the stage's rigs as such a picture: its plates seen from the middle, before its dome. */
-export function rigSurroundings(name: RigName, width = 512): Surroundings {
-  const rig: Rig = RIGS[name]
-  const height = width / 2
-  const data = new Float32Array(width * height * 3)
-  const fine = 3
+/** What is seen of a rig from the middle in a direction of length 1: its plates, before its dome. */
+export function radianceOf(rig: Rig): (toward: Vector) => Vector {
   const plates = rig.panels.map(({ at, size, radiance }) => {
-    const center = at as Vector
-    const facing = unit(center)
+    const facing = unit(at as Vector)
+    // The side that is seen, of a plate with some thickness.
+    const center = minus(at as Vector, scaled(facing, size[2] / 2))
     const right = unit(cross([0, 1, 0], facing))
     const up = cross(facing, right)
     return { center, facing, right, up, size, color: tripleOf(radiance) }
   })
+  return d => {
+    let color = tripleOf(rig.dome(d[1]))
+    let near = Infinity
+    for (const p of plates) {
+      const along = dot(p.center, p.facing) / dot(d, p.facing)
+      if (!(along > 0 && along < near)) continue
+      const off = minus([d[0] * along, d[1] * along, d[2] * along], p.center)
+      if (Math.abs(dot(off, p.right)) > p.size[0] / 2 || Math.abs(dot(off, p.up)) > p.size[1] / 2) continue
+      near = along
+      color = p.color
+    }
+    return color
+  }
+}
+
+/** One of the stage's rigs as such a picture. */
+export function rigSurroundings(name: RigName, width = 512): Surroundings {
+  const radiance = radianceOf(RIGS[name])
+  const height = width / 2
+  const data = new Float32Array(width * height * 3)
+  const fine = 3
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       for (let s = 0; s < fine * fine; s++) {
-        const d = toward((x + ((s % fine) + 0.5) / fine) / width, (y + (Math.floor(s / fine) + 0.5) / fine) / height)
-        let color = tripleOf(rig.dome(d[1]))
-        let near = Infinity
-        for (const p of plates) {
-          const along = dot(p.center, p.facing) / dot(d, p.facing)
-          if (!(along > 0) || along > near) continue
-          const off = minus([d[0] * along, d[1] * along, d[2] * along], p.center)
-          if (Math.abs(dot(off, p.right)) > p.size[0] / 2 || Math.abs(dot(off, p.up)) > p.size[1] / 2) continue
-          near = along
-          color = p.color
-        }
+        const [dx, dy] = [((s % fine) + 0.5) / fine, (Math.floor(s / fine) + 0.5) / fine]
+        const color = radiance(toward((x + dx) / width, (y + dy) / height))
         for (let k = 0; k < 3; k++) data[(y * width + x) * 3 + k]! += color[k]! / fine ** 2
       }
     }

@@ -13,12 +13,18 @@ import { computeMap, Geometry } from '../../core/geometry/compute'
 import { loadKernels } from '../../core/kernels/kernels'
 import { keyTable } from '../../core/mesh/keys'
 import { findParts } from '../../core/mesh/parts'
-import { still } from '../../core/trace/still'
+import { still } from '../../core/light/still'
 import { mapIdOf } from '../../core/mesh/preparation'
 import type { VertexMap } from '../../core/mesh/mesh'
 
 /** Size of a project's picture, and the gray behind it: the stage's in the light theme. */
-const PICTURE = { width: 480, height: 300, rig: 'overcast', background: [0.69, 0.69, 0.69] } as const
+const PICTURE = {
+  width: 480,
+  height: 300,
+  rig: 'overcast',
+  background: [0.69, 0.69, 0.69],
+  without: ['ground'],
+} as const
 
 /** A demo mesh with its looks, without geometry maps and pictures. */
 async function plain(demo: Demo) {

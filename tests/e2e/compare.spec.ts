@@ -9,7 +9,7 @@ import { readMesh } from '../../core/exchange/readMesh'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { reseed } from '../../core/graph/recipe'
 import { emptyPreparation } from '../../core/mesh/preparation'
-import { stills } from '../../core/trace/still'
+import { stills } from '../../core/light/still'
 import { kernels, row } from '../helpers'
 import { boxProject, openProject, projectNow, saveLook, serious, steady } from './support'
 
@@ -470,7 +470,9 @@ function shareAlike(a: ArrayLike<number>, b: ArrayLike<number>, background: read
   return alike / all
 }
 
-test('tiles of the tab and of the command are the same pictures of a channel', async ({ page }) => {
+test('tiles of the tab and of the command are the same pictures, of a channel and of the finished surface', async ({
+  page,
+}) => {
   test.setTimeout(180_000)
   const id = await drawn(page)
   await openProject(page, id)
@@ -482,6 +484,7 @@ test('tiles of the tab and of the command are the same pictures of a channel', a
   for (const [words, show] of [
     ['Base color', 'baseColor'],
     ['Roughness', 'roughness'],
+    ['Finished', 'finished'],
   ] as const) {
     await page.getByText(words, { exact: true }).first().click()
     await pictures(page)

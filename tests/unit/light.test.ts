@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { Sky, toward } from '#core/trace/light'
 import { checkLight } from '#core/trace/lightHead'
 import { readLight } from '#core/trace/lightPicture'
-import { keyOfPicture } from '../../app/stage/keyLight'
+import { keyOfPicture } from '../../core/light/keyLight'
 import { exrFile, hdrFile, lampIn } from '../lightFiles'
 
 /** High up, a quarter of the way round: red three times as bright as green. */

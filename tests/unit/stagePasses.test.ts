@@ -33,9 +33,6 @@ import { samplePoints } from '#core/mesh/sample'
 import { cut, touchedBy } from '#core/program/cut'
 import { lower, reader } from '#core/program/lower'
 import { SURFACE } from '#core/program/ops'
-import { still, type StillView } from '#core/trace/still'
-import { encodeSrgb } from '#core/color/convert'
-import { CHANNEL_NAMES } from '#core/graph/types'
 import { kioskRoofMossLook } from '../../demo/kioskRoofMossLook'
 import { boxes, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
 
@@ -401,59 +398,5 @@ describe('a program that runs again and again', () => {
         touchedBy(program, sourcesOf('noise1')).has(ref),
       ),
     ).toBe(false)
-  })
-})
-
-describe('a still of a look', () => {
-  it('has the background around the mesh, its color upon it, and more light from the lamp', () => {
-    const tables = tablesOf(boxes([{ object: 'a', at: [0, 0, 0] }]))
-    const look = lookOf({ finish: ['finish', { baseColor: [0.8, 0.1, 0.05], roughness: 1 }] }, [
-      'finish.finish > result.finish',
-    ])
-    const pixels = still(kernels, tables, look, { width: 60, height: 40, rig: 'overcast', background: [0.5, 0.6, 0.7] })
-    const at = (x: number, y: number) => [0, 1, 2].map(k => pixels[(y * 60 + x) * 4 + k]!)
-    ;[128, 153, 179].forEach((x, k) => expect(Math.abs(at(1, 1)[k]! - x)).toBeLessThanOrEqual(1))
-    const [r, g, b] = at(30, 24) as [number, number, number]
-    expect(r).toBeGreaterThan(g * 1.7)
-    expect(g).toBeGreaterThan(b)
-    // The top, which faces the sky, against the right side, which the main lamp does not reach.
-    const top = [...Array(40).keys()].map(y => at(30, y)).find(([x, , z]) => x! > z! * 1.5)!
-    const side = [...Array(60).keys()]
-      .reverse()
-      .map(x => at(x, 22))
-      .find(([x, , z]) => x! > z! * 1.5)!
-    expect(top[0]!).toBeGreaterThan(side[0]!)
-  })
-  it('shows a channel as it is, without light: a color encoded, a number as gray, a millimeter as three quarters', () => {
-    const tables = tablesOf(boxes([{ object: 'a', at: [0, 0, 0] }]))
-    const look = lookOf(
-      {
-        finish: [
-          'finish',
-          {
-            baseColor: [0.8, 0.1, 0.05],
-            roughness: 0.4,
-            metalness: 0.2,
-            height: 1,
-            emission: [0, 0.5, 0],
-            sets: [...CHANNEL_NAMES],
-          },
-        ],
-      },
-      ['finish.finish > result.finish'],
-    )
-    const settings = { width: 30, height: 20, rig: 'overcast', background: [0, 0, 0] } as const
-    const middle = (show: StillView) => [
-      ...still(kernels, tables, look, { ...settings, background: [...settings.background], show }).slice(
-        (12 * 30 + 15) * 4,
-        (12 * 30 + 15) * 4 + 3,
-      ),
-    ]
-    const bytes = (...list: number[]) => list.map(x => Math.round(x * 255))
-    expect(middle('baseColor')).toEqual(bytes(...[0.8, 0.1, 0.05].map(encodeSrgb)))
-    expect(middle('roughness')).toEqual(bytes(0.4, 0.4, 0.4))
-    expect(middle('metalness')).toEqual(bytes(0.2, 0.2, 0.2))
-    expect(middle('height')).toEqual(bytes(0.75, 0.75, 0.75))
-    expect(middle('emission')[1]!).toBeGreaterThan(middle('emission')[0]!)
   })
 })

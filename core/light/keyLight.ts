@@ -1,5 +1,5 @@
-import { toward, type Surroundings } from '#core/trace/light'
-import { lampOf, RIGS, tripleOf, type Panel, type Rig, type RigName } from '#core/trace/rigs'
+import { toward, type Surroundings } from '../trace/light'
+import { lampOf, RIGS, tripleOf, type Panel, type Rig, type RigName } from '../trace/rigs'
 
 type Triple = [number, number, number]
 
