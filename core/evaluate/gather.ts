@@ -31,7 +31,7 @@ export type WholeValues = readonly { ref: Ref; value: Whole }[]
 
 interface Entry {
   instruction: GatheredInstruction
-  /** All quantiles of one value are found together, by the first of them. */
+  /** All quantiles of one value, or of one value of each part, are found together, by the first of them. */
   group: Ref[]
   evaluator?: Evaluator
   value: Whole
@@ -93,10 +93,10 @@ export class Gatherer {
     for (const ref of fresh.sort((a, b) => a - b)) {
       const entry = this.entries.get(ref)!
       const { instruction } = entry
-      if (instruction.op === 'quantile') {
+      if (instruction.op === 'quantile' || instruction.op === 'partQuantile') {
         const first = this.order.find(r => {
           const i = this.entries.get(r)!.instruction
-          return i.op === 'quantile' && i.of === instruction.of && i.where === instruction.where
+          return i.op === instruction.op && i.of === instruction.of && i.where === instruction.where
         })!
         if (first !== ref) {
           entry.group = []
@@ -183,12 +183,12 @@ export class Gatherer {
       )
       return
     }
-    const shares = i.op === 'quantile' ? entry.group.map(r => (this.program.code[r] as typeof i).share) : []
-    const roots = i.op === 'quantile' ? [i.of, i.where, ...shares] : readsOf(i)
+    const sampled = i.op === 'quantile' || i.op === 'partQuantile'
+    const shares = sampled ? entry.group.map(r => (this.program.code[r] as typeof i).share) : []
+    const roots = sampled ? [i.of, i.where, ...shares] : readsOf(i)
     const fresh = !entry.evaluator
     entry.evaluator ??= new Evaluator(this.kernels, makePlan(this.program, roots), tables, this)
     const now = entry.evaluator.refresh(read)
-    const sampled = i.op === 'quantile' || i.op === 'partQuantile'
     if (
       !fresh &&
       entry.version &&
@@ -226,20 +226,19 @@ export class Gatherer {
           16,
           Math.min(this.accuracy * SHARE_OF_PART, (this.accuracy * TIMES_OF_PARTS) / Math.max(1, count)) | 0,
         )
-        const [of, where, share] = at(partPoints(tables, each)) as [Float32Array, Float32Array, Float32Array]
-        this.put(
-          entry,
-          Float32Array.from({ length: count }, (_, p) => {
-            const [from, to] = [p * each, (p + 1) * each]
-            return quantile(
-              of
-                .subarray(from, to)
-                .filter((_, k) => where[from + k]! > 0.5)
-                .sort(),
-              share[from]!,
-            )
-          }),
-        )
+        const [of, where, ...asked] = at(partPoints(tables, each)) as [Float32Array, Float32Array, ...Float32Array[]]
+        const found = asked.map(() => new Float32Array(count))
+        for (let p = 0; p < count; p++) {
+          const [from, to] = [p * each, (p + 1) * each]
+          const sorted = of
+            .subarray(from, to)
+            .filter((_, k) => where[from + k]! > 0.5)
+            .sort()
+          asked.forEach((share, k) => {
+            found[k]![p] = quantile(sorted, share[from]!)
+          })
+        }
+        entry.group.forEach((r, k) => this.put(this.entries.get(r)!, found[k]!))
         return
       }
       case 'rank':
