@@ -10,6 +10,9 @@ const props = defineProps<{
   tile: JudgedTile
   picture?: ImageData
   numbers?: SheetNumbers
+  /** Another picture that is shown instead, up to a share of the width from the left. */
+  beside?: ImageData
+  share: number
   /** Shown in gray of the same luminance. */
   gray: boolean
   /** Said behind its name. */
@@ -21,18 +24,34 @@ const props = defineProps<{
   /** Whether a part of another tile is held over it. */
   under: boolean
 }>()
-const emit = defineEmits<{ grab: [at: { x: number; y: number }, e: PointerEvent] }>()
+const emit = defineEmits<{ grab: [at: { x: number; y: number }, e: PointerEvent]; wipe: [share: number] }>()
 /** A place on the picture, 0 to 1 from its upper left corner: the picture is fitted into its room. */
-function grab(e: PointerEvent): void {
+function placeOf(e: PointerEvent): { x: number; y: number } | undefined {
   const { picture } = props
-  if (!picture || e.button !== 0) return
+  if (!picture) return undefined
   const box = canvas.value!.getBoundingClientRect()
   const scale = Math.min(box.width / picture.width, box.height / picture.height)
   const at = (place: number, low: number, room: number, size: number): number =>
     (place - low - (room - size * scale) / 2) / (size * scale)
   const x = at(e.clientX, box.left, box.width, picture.width)
   const y = at(e.clientY, box.top, box.height, picture.height)
-  if (x >= 0 && x < 1 && y >= 0 && y < 1) emit('grab', { x, y }, e)
+  return { x, y }
+}
+/** How near the wipe's line has to be pressed to be taken, as a share of the width. */
+const NEAR = 0.06
+let wiping = false
+function grab(e: PointerEvent): void {
+  const place = placeOf(e)
+  if (!place || e.button !== 0) return
+  const { x, y } = place
+  if (x < 0 || x >= 1 || y < 0 || y >= 1) return
+  wiping = props.beside !== undefined && Math.abs(x - props.share) < NEAR
+  if (wiping) canvas.value!.setPointerCapture(e.pointerId)
+  else emit('grab', place, e)
+}
+function move(e: PointerEvent): void {
+  const place = wiping && placeOf(e)
+  if (place) emit('wipe', Math.min(1, Math.max(0, place.x)))
 }
 const canvas = useTemplateRef('canvas')
 const thought = computed(() =>
@@ -40,14 +59,21 @@ const thought = computed(() =>
 )
 const words = computed(() => (props.numbers ? numbersInWords(props.numbers) : []))
 watch(
-  [canvas, () => props.picture, () => props.gray],
+  [canvas, () => props.picture, () => props.gray, () => props.beside, () => props.share],
   () => {
     const { picture } = props
     if (!canvas.value || !picture) return
     canvas.value.width = picture.width
     canvas.value.height = picture.height
-    const shown = props.gray ? new ImageData(inGray(picture.data), picture.width, picture.height) : picture
-    canvas.value.getContext('2d')!.putImageData(shown, 0, 0)
+    const { width, height } = picture
+    const paper = canvas.value.getContext('2d')!
+    const shown = (p: ImageData): ImageData => (props.gray ? new ImageData(inGray(p.data), width, height) : p)
+    paper.putImageData(shown(picture), 0, 0)
+    if (!props.beside) return
+    const line = Math.round(props.share * width)
+    if (line) paper.putImageData(shown(props.beside), 0, 0, 0, 0, line, height)
+    paper.fillStyle = getComputedStyle(canvas.value).getPropertyValue('--ub-accent')
+    paper.fillRect(line - 1, 0, 2, height)
   },
   { flush: 'post' },
 )
@@ -62,7 +88,7 @@ watch(
     :class="{ active, stale, under, aside: tile.verdict === 'aside' }"
     :data-tile="tile.id"
   >
-    <canvas v-show="picture" ref="canvas" @pointerdown="grab" />
+    <canvas v-show="picture" ref="canvas" @pointerdown="grab" @pointermove="move" @pointerup="wiping = false" />
     <span v-if="!picture" class="waiting ub-quiet">…</span>
     <span class="told">
       <span class="title" :title="tile.title">{{ tile.title }}</span>

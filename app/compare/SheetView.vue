@@ -36,6 +36,8 @@ export interface SheetStage {
   /** From where it is seen, in meters, and how to see it from elsewhere. */
   eyePoint(): { from: Triple; to: Triple } | undefined
   standAt(from: Triple, to: Triple): void
+  /** Moves the camera around what it looks at, by angles in radians, and away from it by a factor. */
+  orbit(turn: number, tilt: number, zoom: number): void
   /** Meters from the lower to the upper edge, at the point that is looked at. */
   heightSeen(): number | undefined
   /** @param count pictures with shifted pixels that make it @param light @param sight where they are not the stage's */
@@ -170,6 +172,9 @@ const markedTile = computed(() => tiles.value.find(t => t.id === marked.value))
 /** While its key is held, the current tile shows the picture of the marked one. */
 const flickers = ref(false)
 const showsDifference = ref(false)
+/** The share of the current tile's width, from the left, that shows the marked one, in percent; none where they are not wiped. */
+const wiped = ref<number>()
+const WIPE = 50
 function mark(): void {
   const id = current.value?.id ?? ''
   marked.value = marked.value === id ? '' : id
@@ -202,6 +207,12 @@ function shownIn(tile: JudgedTile): ImageData | undefined {
     : own
 }
 
+/** What stands to the left of the wipe in a tile. */
+const wipeIn = (tile: JudgedTile): ImageData | undefined =>
+  wiped.value !== undefined && difference.value && tile.id === current.value?.id
+    ? pictures.value.get(marked.value)
+    : undefined
+
 const KEYS: Record<string, () => void> = {
   ArrowRight: () => step(1),
   ArrowLeft: () => step(-1),
@@ -216,6 +227,7 @@ const KEYS: Record<string, () => void> = {
   x: () => judge('aside'),
   m: mark,
   d: () => (showsDifference.value = !showsDifference.value),
+  w: () => (wiped.value = wiped.value === undefined ? WIPE : undefined),
   f: () => (flickers.value = true),
 }
 function key(e: KeyboardEvent): void {
@@ -374,11 +386,14 @@ const LISTS = {
         :numbers="withNumbers && showsNumbers ? numbers.get(tile.id) : undefined"
         :gray="sheet.gray && !(showsDifference && tile.id === current?.id)"
         :note="noteOf(tile)"
+        :beside="wipeIn(tile)"
+        :share="(wiped ?? 0) / 100"
         :active="i === active"
         :marked="tile.id === marked"
         :stale="stale"
         :under="over === tile.id"
         @grab="(at, e) => parts.grab(tile, at, e)"
+        @wipe="wiped = $event * 100"
         @click="chosen = i"
         @dblclick="keep(tile)"
       />
@@ -420,6 +435,14 @@ const LISTS = {
         <UButton variant="link" :aria-pressed="showsDifference" @click="showsDifference = !showsDifference">
           Difference <UKbd value="D" />
         </UButton>
+        <UButton variant="link" :aria-pressed="wiped !== undefined" @click="KEYS.w!()">Wipe <UKbd value="W" /></UButton>
+        <USlider
+          v-if="wiped !== undefined"
+          v-model="wiped"
+          class="wipe"
+          size="sm"
+          :aria-label="`How much of ${current.title} shows ${markedTile.title}, in percent`"
+        />
         <span class="ub-quiet">Flicker: hold <UKbd value="F" /></span>
       </template>
       <UButton v-if="combines" variant="link" @click="listsDifferences = true">In words</UButton>
@@ -459,6 +482,9 @@ footer {
 .grid:focus-visible {
   outline: 2px solid var(--ub-accent);
   outline-offset: -2px;
+}
+.wipe {
+  width: 110px;
 }
 .held {
   position: fixed;

@@ -13,7 +13,13 @@ interface Sheet {
   changed: (id: string) => void
 }
 
-/** Taking single parts from one tile of a sheet to another, by dragging them, or to the look, where they are selected. */
+/** Radians by which the camera goes around the mesh for each pixel that is dragged. */
+const TURN = 0.008
+
+/**
+ * What the pointer does on the tiles of a sheet: a part that is dragged goes to another tile; what is dragged beside the mesh, or with
+ * Alt held, turns the camera of all. Selected parts go to the look at a press.
+ */
 export function useTileParts({ stage, tiles, changed }: Sheet) {
   const project = useProject()
   const mesh = useMesh()
@@ -23,20 +29,36 @@ export function useTileParts({ stage, tiles, changed }: Sheet) {
   /** The tile under it, which would take it. */
   const over = ref('')
   let grabbed: { tile: JudgedTile; part: Promise<number | null>; name?: string; from: [number, number] } | undefined
+  /** Where the pointer was last, while it turns the camera, and whether it has gone far enough to be meant. */
+  let turning: { at: [number, number]; far: boolean } | undefined
 
   const nameOf = (part: number): string => project.tables?.parts.parts[part]?.name ?? ''
 
-  /** A tile was pressed at a place of its picture. Those that are seen from elsewhere, or differ in light alone, have no parts to take. */
+  /** A tile was pressed at a place of its picture. Those that are seen from elsewhere, or differ in light alone, have no parts to take, but turn. */
   function grab(tile: JudgedTile, { x, y }: { x: number; y: number }, e: PointerEvent): void {
-    if (tile.away || tile.light || project.readOnly) return
+    if (e.altKey) {
+      turning = { at: [e.clientX, e.clientY], far: false }
+      e.preventDefault()
+      return
+    }
+    const takes = !tile.away && !tile.light && !project.readOnly
     const part = stage()?.partAt(x, y) ?? Promise.resolve(null)
     const mine: typeof grabbed = { tile, part, from: [e.clientX, e.clientY] }
     grabbed = mine
     void part.then(found => {
-      if (found !== null) mine.name = nameOf(found)
+      if (grabbed !== mine) return
+      if (found === null) turning = { at: mine.from, far: false }
+      else if (takes) mine.name = nameOf(found)
     })
   }
   useEventListener(window, 'pointermove', (e: PointerEvent) => {
+    if (turning) {
+      const [dx, dy] = [e.clientX - turning.at[0], e.clientY - turning.at[1]]
+      if (!turning.far && Math.hypot(dx, dy) < FAR) return
+      stage()?.orbit(-dx * TURN, -dy * TURN, 1)
+      turning = { at: [e.clientX, e.clientY], far: true }
+      return
+    }
     if (!grabbed) return
     const [x, y] = grabbed.from
     if (!held.value && Math.hypot(e.clientX - x, e.clientY - y) < FAR) return
@@ -46,7 +68,7 @@ export function useTileParts({ stage, tiles, changed }: Sheet) {
     held.value = { words: `${grabbed.name} of ${grabbed.tile.title}`, x: e.clientX, y: e.clientY }
   })
   const end = (): void => {
-    grabbed = undefined
+    grabbed = turning = undefined
     held.value = null
     over.value = ''
   }

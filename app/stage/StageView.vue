@@ -416,13 +416,15 @@ defineExpose({
     return at && 'triangle' in at ? project.tables!.parts.partOfTriangle[at.triangle]! : null
   },
   width: () => stage.value?.width ?? 0,
+  /** Moves the camera around what it looks at, by angles in radians, and away from it by a factor. */
+  orbit: (turn: number, tilt: number, zoom: number) => stage.value?.orbit(turn, tilt, zoom),
   standAt: (from: [number, number, number], to: [number, number, number]) => stage.value?.standAt(from, to),
   heightSeen: () => stage.value?.eyes.heightSeen,
   tile(look: Look, width: number, count: number, light?: TileLight, sight?: Sight) {
-    const gather = (l: Look): Promise<WholeValues> => {
+    const gather = (l: Look, exact: boolean): Promise<WholeValues> => {
       // What the worker has sent for the stage's own look does not hold for this one.
       costly.forget()
-      return evaluator.gather(l, 'soon', true)
+      return evaluator.gather(l, exact ? 'exact' : 'soon', true)
     }
     return stage.value?.tile(look, width, count, gather, light, sight) ?? Promise.resolve(null)
   },

@@ -16,7 +16,6 @@ import type { Slot } from './slots'
 import { surfaceTarget } from './surfacePass'
 import type { Tiles } from './tiles'
 
-
 export type Camera = PerspectiveCamera | OrthographicCamera
 
 /** The channels of a look at every pixel of a sample. */

@@ -749,7 +749,7 @@ export class Stage implements Passes {
    * once for all looks.
    * @param width about how wide it is to be, in device pixels
    * @param count pictures with shifted pixels that make it
-   * @param gather brings the values of a look that have to be found out elsewhere
+   * @param gather brings the values of a look that have to be found out elsewhere; exactly, or soon, as for a first picture
    * @param light another light than the stage's
    * @param sight another place than the stage's to see it from; the light stays with the camera, so that the mesh seems to turn
    * @returns null where something newer came in between
@@ -758,7 +758,7 @@ export class Stage implements Passes {
     look: Look,
     width: number,
     count: number,
-    gather: (look: Look) => Promise<WholeValues>,
+    gather: (look: Look, exact: boolean) => Promise<WholeValues>,
     light?: { rig: RigName; turn: number },
     sight: Sight = {},
   ): Promise<ImageData | null> {
@@ -774,7 +774,10 @@ export class Stage implements Passes {
     const { sheet } = this.looks
     // A look that is there already is not evaluated again for another light.
     const there = sheet.ready && sheet.lowered?.look === look
-    if (!there && sheet.setLook(look)) sheet.give(shapeOf(look), await gather(look))
+    const exact = count > 1
+    const waits = there ? sheet.lowered!.waits && exact && !this.sheetIsExact : sheet.setLook(look)
+    if (waits) sheet.give(shapeOf(look), await gather(look, exact))
+    if (waits || !there) this.sheetIsExact = exact || !waits
     if (this.tables !== tables || this.viewKey !== viewKey || !newest()) return null
     const [pane] = this.panes
     const wanted = (): boolean => this.viewKey === viewKey && this.looks.sheet === sheet && newest()
@@ -788,6 +791,8 @@ export class Stage implements Passes {
   }
 
   private tilesAsked = 0
+  /** Whether what the sheet's look needs of the whole surface was found exactly. */
+  private sheetIsExact = false
   private readonly rigsOfSheets = new Map<RigName, Light>()
   private rigOfSheets(name: RigName): Light {
     const old = this.rigsOfSheets.get(name)

@@ -290,6 +290,64 @@ test('a part is dragged from one roll onto another, and selected parts are taken
   expect((await pictures(page))['0']).toBe(pinned['0'])
 })
 
+test('two rolls are wiped against one another, and a drag beside the mesh in one tile turns them all', async ({
+  page,
+}) => {
+  test.setTimeout(180_000)
+  await openProject(page, await drawn(page))
+  await page.getByRole('tab', { name: 'Compare' }).click()
+  await takeChoice(page, 'Number of rolls', '4')
+  const before = await pictures(page)
+  const tile = (name: RegExp) => sheet(page).getByRole('option', { name }).locator('canvas')
+  /** The middle row of a tile, as text, from one share of its width to another. */
+  const rowOf = (name: RegExp, from: number, to: number) =>
+    tile(name).evaluate(
+      (c: HTMLCanvasElement, [a, b]) => {
+        const [left, right] = [Math.round(c.width * a!), Math.round(c.width * b!)]
+        return [...c.getContext('2d')!.getImageData(left, c.height >> 1, right - left, 1).data].join()
+      },
+      [from, to],
+    )
+  const [first, second] = [
+    [await rowOf(/^Roll 1/, 0, 0.45), await rowOf(/^Roll 1/, 0.55, 1)],
+    [await rowOf(/^Roll 2/, 0, 0.45), await rowOf(/^Roll 2/, 0.55, 1)],
+  ]
+  await sheet(page).focus()
+  for (const key of ['Home', 'ArrowRight', 'm', 'ArrowRight', 'w']) await page.keyboard.press(key)
+  await expect.poll(() => rowOf(/^Roll 2/, 0, 0.45)).toBe(first[0])
+  expect(await rowOf(/^Roll 2/, 0.55, 1)).toBe(second[1])
+  // The line is dragged to the right end, and by keys to the left one.
+  const box = (await tile(/^Roll 2/).boundingBox())!
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+  await page.mouse.down()
+  await page.mouse.move(box.x + box.width + 20, box.y + box.height / 2, { steps: 4 })
+  await page.mouse.up()
+  await expect.poll(() => rowOf(/^Roll 2/, 0.55, 0.95)).toBe(await rowOf(/^Roll 1/, 0.55, 0.95))
+  await page.getByRole('slider', { name: 'How much of Roll 2 shows Roll 1, in percent' }).press('Home')
+  await expect.poll(() => rowOf(/^Roll 2/, 0.55, 1)).toBe(second[1])
+  await page.getByRole('button', { name: 'Wipe W' }).click()
+  await expect.poll(() => rowOf(/^Roll 2/, 0, 0.45)).toBe(second[0])
+
+  // Above the boxes there is no part.
+  const room = (await tile(/^Roll 3/).boundingBox())!
+  const [x, y] = [room.x + room.width / 2, room.y + room.height * 0.15]
+  const rest = page.locator('.stage canvas')
+  const frames = await rest.getAttribute('data-frames')
+  await page.mouse.move(x, y)
+  await page.mouse.down()
+  await expect(async () => {
+    await page.mouse.move(x + 60, y)
+    await page.mouse.move(x + 50, y)
+    await expect(rest).not.toHaveAttribute('data-frames', frames!, { timeout: 500 })
+  }).toPass()
+  await page.mouse.up()
+  await expect(async () => {
+    const after = await pictures(page)
+    for (const name of ['0', '1', '2', '3']) expect(after[name]).not.toBe(before[name])
+  }).toPass()
+  await expect(sheet(page).getByRole('option', { name: /^Roll 3/ })).toBeVisible()
+})
+
 test('a channel of one roll goes to another, and what comes along is told', async ({ page }) => {
   test.setTimeout(180_000)
   const { request } = page.context()
