@@ -90,6 +90,9 @@ export const rigOption = (): Option =>
 export const showOption = (): Option =>
   new Option('--show <what>', STILL_VIEWS.join(', ')).argParser(oneOf('show', STILL_VIEWS)).default('finished')
 
+/** What stands behind the mesh, as on the stage, encoded for display. */
+export const STAGE_GRAY: [number, number, number] = [178 / 255, 178 / 255, 178 / 255]
+
 /** What is left out of finished pictures. */
 export const withoutOption = (): Option =>
   new Option('--without <what>', `${STILL_PARTS.join(', ')}, with commas between several`)

@@ -26,6 +26,7 @@ import {
   command,
   rigOption,
   showOption,
+  STAGE_GRAY,
   sizeOption,
   withMesh,
   withoutOption,
@@ -39,9 +40,8 @@ import { voiceOf } from '../voice'
 
 /** The most tiles of a sheet. */
 const MOST_TILES = 256
-/** Room around tiles, in pixels, and the gray of it and of what lies behind the mesh, encoded. */
+/** Room around tiles, in pixels, and the gray of it, encoded. */
 const ROOM = 4
-const GRAY = 0.72
 const AROUND = 0.96
 /** The line below each tile, the baseline in it, the size of its letters, and how dark they are. */
 const LABEL = 20
@@ -168,7 +168,7 @@ export const sheetCommand = () =>
       const like = options.like ? await paletteIn(options.like) : undefined
       const { tables } = (await openMesh(options, voice, open)).piece
       const kernels = await loadKernels()
-      const picture = stills(kernels, tables, { ...size, rig, show, without, background: [GRAY, GRAY, GRAY] })
+      const picture = stills(kernels, tables, { ...size, rig, show, without, background: STAGE_GRAY })
       const sheet = blank(columns, Math.ceil(tiles.length / columns), size)
       const wantsNumbers = options.numbers || like
       if (wantsNumbers) tables.touching?.()

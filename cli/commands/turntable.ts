@@ -9,6 +9,7 @@ import {
   command,
   rigOption,
   showOption,
+  STAGE_GRAY,
   withoutOption,
   seedOption,
   sizeOption,
@@ -21,8 +22,6 @@ import { write } from '../files'
 import { openLook, openMesh } from '../pieces'
 import { voiceOf } from '../voice'
 
-/** The gray behind the mesh, encoded. */
-const GRAY = 0.72
 const MOST_FRAMES = 3600
 
 interface Options extends MeshOptions {
@@ -63,7 +62,7 @@ export const turntableCommand = () =>
         rig,
         show,
         without,
-        background: [GRAY, GRAY, GRAY],
+        background: STAGE_GRAY,
       })
       await mkdir(to, { recursive: true })
       const files: string[] = []
