@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { titleOf } from '#core/graph/check'
 import StatePicker from './StatePicker.vue'
+import DrawPicker from './DrawPicker.vue'
 import SweepField from './SweepField.vue'
 import type { KeptSheet, SheetKind } from '#core/compare/keptSheet'
 import KeptSheets from './KeptSheets.vue'
@@ -15,13 +15,9 @@ const emit = defineEmits<{
 }>()
 const project = useProject()
 const sheet = useSheet()
-const { kind, order, showsNumbers, reference, count, first, only, drawing, columns, rows, turns } = storeToRefs(sheet)
+const { kind, order, showsNumbers, reference, count, first, columns, rows, turns } = storeToRefs(sheet)
 
 const choicesOf = (list: readonly number[]) => list.map(n => ({ value: String(n), title: String(n) }))
-const nodes = computed(() => [
-  { value: '', title: 'All draws' },
-  ...drawing.value.map(n => ({ value: n.id, title: titleOf(n) })),
-])
 const pictures = computed(() => project.pictures.map(p => ({ value: p.name, title: p.name })))
 /** Closeness needs something to be close to. */
 const orders = computed(() => ORDERS.filter(o => o.value !== 'away' || reference.value))
@@ -55,10 +51,10 @@ function setReference(name: string): void {
           :choices="choicesOf(COUNTS)"
           @change="count = Number($event) as typeof count"
         />
-        <label class="pair">
+        <span class="pair">
           <span>of</span>
-          <ChoiceField :value="only" label="Draws that are rolled" :choices="nodes" @change="only = $event" />
-        </label>
+          <DrawPicker />
+        </span>
         <ToolButton icon="i-lucide-chevron-left" label="Earlier rolls" :disabled="first === 1" @press="sheet.back()" />
         <ToolButton icon="i-lucide-chevron-right" label="More rolls" @press="sheet.more()" />
       </template>

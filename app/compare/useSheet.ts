@@ -100,10 +100,17 @@ export const useSheet = defineStore('sheet', () => {
   const count = ref<(typeof COUNTS)[number]>(16)
   /** The first roll of the sheet after the look as it is. */
   const first = ref(1)
-  /** The node that is rolled alone; none where all are. */
-  const only = ref('')
+  /** The nodes that are rolled alone; none where all are. */
+  const only = ref<readonly string[]>([])
   const drawing = computed(() => project.look.nodes.filter(hasSeed))
-  const rolled = computed(() => (drawing.value.some(n => n.id === only.value) ? new Set([only.value]) : undefined))
+  const rolled = computed(() => {
+    const there = only.value.filter(id => drawing.value.some(n => n.id === id))
+    return there.length ? new Set(there) : undefined
+  })
+  /** Rolls a node alone, or with those that are rolled alone; or leaves it out again. */
+  function toggleDraw(id: string): void {
+    only.value = only.value.includes(id) ? only.value.filter(other => other !== id) : [...only.value, id]
+  }
   const more = (): void => {
     first.value += count.value - 1
   }
@@ -232,7 +239,8 @@ export const useSheet = defineStore('sheet', () => {
     () => project.lookId,
     () => {
       first.value = 1
-      only.value = reference.value = ''
+      only.value = []
+      reference.value = ''
       columns.value = rows.value = null
       states.forget()
       verdicts.value = new Map()
@@ -248,7 +256,7 @@ export const useSheet = defineStore('sheet', () => {
     order: order.value,
     numbers: showsNumbers.value,
     reference: reference.value,
-    rolls: { count: count.value, first: first.value, only: only.value },
+    rolls: { count: count.value, first: first.value, only: [...only.value] },
     columns: columns.value,
     rows: rows.value,
     states: states.picked.value,
@@ -283,6 +291,7 @@ export const useSheet = defineStore('sheet', () => {
     count,
     first,
     only,
+    toggleDraw,
     drawing,
     more,
     back,

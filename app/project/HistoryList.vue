@@ -3,7 +3,16 @@ import RevisionList from './RevisionList.vue'
 
 const project = useProject()
 /** The newest first. */
-const steps = computed(() => project.steps.map((label, i) => ({ label, i })).reverse())
+const steps = computed(() =>
+  project.steps.map((label, i) => ({ label, i, ...shortened(project.wordsOf(i)) })).reverse(),
+)
+/** So many sentences are told of a step. */
+const TOLD = 2
+function shortened(words: readonly string[]): { told: string; all: string } {
+  const more = words.length - TOLD
+  const told = [...words.slice(0, TOLD), ...(more > 0 ? [`And ${more} more.`] : [])]
+  return { told: told.join(' '), all: words.join('\n') }
+}
 const TABS = [
   { label: 'Since it was opened', value: 'steps', slot: 'steps' as const },
   { label: 'Saved revisions', value: 'saved', slot: 'saved' as const },
@@ -34,9 +43,11 @@ const tab = ref('steps')
                   variant="bare"
                   :class="{ on: s.i === project.step, ahead: s.i > project.step }"
                   :aria-current="s.i === project.step ? 'step' : undefined"
+                  :title="s.all"
                   @click="project.jump(s.i)"
                 >
                   {{ s.label }}
+                  <small v-if="s.told" class="ub-quiet">{{ s.told }}</small>
                 </UButton>
               </li>
             </ol>
@@ -77,6 +88,13 @@ li button {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+li small {
+  display: block;
+  overflow: hidden;
+  font-size: 12px;
+  font-weight: 400;
+  text-overflow: ellipsis;
 }
 li button:hover {
   background: var(--ub-accent-soft);

@@ -32,6 +32,11 @@ export class History<T> {
   get step(): number {
     return this.at
   }
+  /** What the document was before a step, and after it; undefined where there is no such step. */
+  around(step: number): { before: T; after: T } | undefined {
+    const [before, after] = [this.entries[step - 1], this.entries[step]]
+    return before && after && { before: before.state, after: after.state }
+  }
   /** Goes to a step; undefined where there is none, or it is there already. */
   jump(step: number): T | undefined {
     if (step === this.at || !this.entries[step]) return undefined

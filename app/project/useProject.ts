@@ -1,5 +1,6 @@
 import { watchDebounced } from '@vueuse/core'
 import { defineStore } from 'pinia'
+import { differencesOf } from '#core/graph/differences'
 import { check, type Finding } from '#core/graph/check'
 import { nodeOf } from '#core/graph/ports'
 import { changePage, leads, pageOf } from '#core/graph/scope'
@@ -9,6 +10,7 @@ import { readLookFile } from '#core/exchange/readLookFile'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
 import { boundsOf, withMaps, type VertexMap } from '#core/mesh/mesh'
 import { emptyPreparation, parsePreparation, PreparationError, type Preparation } from '#core/mesh/preparation'
+import { preparationDifferences } from '#core/mesh/preparationDifferences'
 import type { KeyTable } from '#core/mesh/keys'
 import type { Picture } from '#core/evaluate/pictures'
 import { decodePicture } from '../collect/pictures'
@@ -198,6 +200,14 @@ export const useProject = defineStore('project', () => {
   /** Every step since the project was opened, the oldest first, and the one that the document is at. */
   const steps = computed(() => (historyTick.value >= 0 ? history.labels : []))
   const step = computed(() => (historyTick.value >= 0 ? history.step : 0))
+  /** What a step changed, one sentence each. */
+  function wordsOf(step: number): string[] {
+    const around = history.around(step)
+    if (!around) return []
+    const { before, after } = around
+    const others = preparationDifferences(before.preparation, after.preparation)
+    return [...differencesOf(before.look, after.look).map(d => d.words), ...others]
+  }
   const redoLabel = computed(() => (historyTick.value >= 0 ? history.redoLabel : undefined))
 
   function show(next: ProjectDocument): void {
@@ -827,6 +837,7 @@ export const useProject = defineStore('project', () => {
     undoLabel,
     redoLabel,
     steps,
+    wordsOf,
     step,
     jump,
     edit,

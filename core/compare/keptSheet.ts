@@ -36,8 +36,14 @@ export const keptSheetSchema = z.strictObject({
   rolls: z.strictObject({
     count: z.number().int().min(1).max(64),
     first: z.number().int().min(1).max(1_000_000),
-    /** The node that is rolled alone; empty where all are. */
-    only: z.string().max(256),
+    /** The nodes that are rolled alone; none where all are. Sheets from before have one, or an empty text. */
+    only: z.union([
+      z.array(id).max(400),
+      z
+        .string()
+        .max(256)
+        .transform(text => (text ? [text] : [])),
+    ]),
   }),
   columns: sweepSchema.nullable(),
   rows: sweepSchema.nullable(),

@@ -5,7 +5,7 @@ import type { Look, LookNode, Wire } from './look'
 import { switchNodes } from './pass'
 import { nodeOf } from './ports'
 
-const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b)
+const same = (a: unknown, b: unknown): boolean => a === b || JSON.stringify(a) === JSON.stringify(b)
 
 /** A setting as a few words; lists by how long they are. */
 function inWords(value: unknown): string {

@@ -218,7 +218,10 @@ test('steps are moved by hand and by keys, switched off, seen alone, copied, nam
   await saved(page)
   expect((await projectNow(request, id)).look).toEqual(start)
   await page.getByRole('button', { name: 'History' }).click()
-  await page.getByRole('region', { name: 'History' }).getByRole('button').first().click()
+  const newest = page.getByRole('region', { name: 'History' }).getByRole('button').first()
+  // Each step says what it changed, in the words of all differences.
+  await expect(newest).toContainText('Coat 2 was removed.')
+  await newest.click()
   await expect(page.getByRole('button', { name: 'Redo' })).toBeDisabled()
   await saved(page)
   expect((await projectNow(request, id)).look).toEqual(end)

@@ -347,7 +347,7 @@ describe('a sheet that is kept', () => {
     order: 'away',
     numbers: true,
     reference: 'moss.png',
-    rolls: { count: 16, first: 1, only: '' },
+    rolls: { count: 16, first: 1, only: ['tint', 'gloss'] },
     columns: { node: 'coverage1', param: 'share', from: 0, to: 1, count: 4, ratios: true },
     rows: null,
     states: null,
@@ -355,6 +355,10 @@ describe('a sheet that is kept', () => {
     verdicts: { 'roll 3': 'starred' },
     seen: { from: [0, 1, 2], at: [0, 0, 0], rig: 'overcast', turn: -30, view: 'finished' },
   }
+  it('from before, with one draw that is rolled alone or none, is read as a list', () => {
+    const from = (only: unknown) => keptSheetSchema.parse({ ...kept, rolls: { ...kept.rolls, only } }).rolls.only
+    expect([from('tint'), from('')]).toEqual([['tint'], []])
+  })
   it('is read as it was written, and refused where it is something else', () => {
     expect(keptSheetSchema.parse(JSON.parse(JSON.stringify(kept)))).toEqual(kept)
     const wrong = [
