@@ -220,6 +220,51 @@ light(
   'return [x * this.cosine + z * this.sine, y, -x * this.sine + z * this.cosine]',
 )
 light('the sky stands on its head', 'const down = v * Math.PI', 'const down = (1 - v) * Math.PI')
+const shade = of('core/light/shade.ts', ['still'])
+shade('the shadow lights', 'falling[k]! -= held * Math.min', 'falling[k]! += held * Math.min')
+shade(
+  'metal mirrors without its color',
+  'const [metal, multipleOfMetal] = scattered(base)',
+  'const [metal, multipleOfMetal] = scattered(DIELECTRIC)',
+)
+shade('the mesh is turned the other way', 'd[0]! * cosine + d[2]! * sine', 'd[0]! * cosine - d[2]! * sine')
+shade('contact darkens emission alone', 'return diffuse * seen + mirrors * seenMirror', 'return diffuse + mirrors')
+const shadows = of('core/light/shadowMap.ts', ['still'])
+shadows(
+  'what is nearer to the light is in shadow',
+  'found > 0 && found < way - slack ? found : 0',
+  'found > 0 && found > way + slack ? found : 0',
+)
+shadows(
+  'shadows are always sharp',
+  'clamp((slope * (way - sum / blockers)) / extent, 0.75 / SIZE, 0.08)',
+  '0.75 / SIZE',
+)
+const contact = of('core/light/contact.ts', ['still'])
+contact('the horizon sinks', 'return dot3(eye, there) - level', 'return level - dot3(eye, there)')
+contact('contacts reach anywhere', 'const way = (far * (j + 1)) / STEPS', 'const way = (j + 1) / STEPS')
+const prefiltered = of('core/light/prefiltered.ts', ['still'])
+prefiltered(
+  'light falls from below',
+  'const cos = n[0] * d[0] + n[1] * d[1] + n[2] * d[2]',
+  'const cos = n[0] * d[0] - n[1] * d[1] + n[2] * d[2]',
+)
+prefiltered(
+  'texels in the corners of the cube count as much as in the middle',
+  'solid: Math.max(...d.map(Math.abs)) ** 3',
+  'solid: 1',
+)
+const plates = of('core/trace/light.ts', ['still'])
+plates('a plate shines along itself', '!(along > 0 && along < near)', '!(along > 0) || along > near')
+const reflected = of('core/light/albedo.ts', ['still'])
+reflected('what grazes reflects no more', 'bias += grazing * weight', 'bias += 0 * weight')
+const whole = of('core/evaluate/gather.ts', ['gathered'])
+whole(
+  'shares of one value are mixed up',
+  'this.put(this.entries.get(r)!, found[k]!)',
+  'this.put(this.entries.get(r)!, found[0]!)',
+)
+
 const bsdf = of('core/trace/bsdf.ts', ['trace'])
 bsdf('roughness is not squared', 'Math.max(1e-3, roughness * roughness)', 'Math.max(1e-3, roughness)')
 const trace = of('core/trace/trace.ts', ['trace'])

@@ -246,6 +246,20 @@ describe('Coverage of each part', () => {
     share('part').forEach(s => expect(s).toBeCloseTo(0.3, 1.7))
     expect(Math.max(...share('whole')) - Math.min(...share('whole'))).toBeGreaterThan(0.2)
   })
+  it('is as soft on every part as it is told, and evenly to both sides of the share', () => {
+    const tables = tablesOf(row(4))
+    const points = samplePartPoints(tables.mesh, tables.parts, 8000)
+    const look = lookOf({ n: ['noise', { size: 30 }], c: ['coverage', { over: 'part', share: 30, softness: 0.6 }] }, [
+      'n.value > c.value',
+    ])
+    const mask = at(look, tables, 'coverage1/value', points)[0]!
+    const of = partsOf(tables, points)
+    for (const p of [0, 1, 2, 3]) {
+      const own = mask.filter((_, i) => of[i] === p)
+      expect(own.filter(x => x > 0.02 && x < 0.98).length / own.length).toBeGreaterThan(0.3)
+      expect(own.filter(x => x > 0.5).length / own.length).toBeCloseTo(0.3, 1.7)
+    }
+  })
 })
 
 describe('Soften', () => {

@@ -260,6 +260,30 @@ describe('a still of a look', () => {
     expect(open(52, 30)[0]).toBeGreaterThanOrEqual(unshaded(52, 30)[0])
     expect(open(30, 36)[0]).toBeGreaterThan(unshaded(30, 36)[0])
   })
+  it('is darkened on the mesh, too, where a part stands before the key light, and nowhere brightened', () => {
+    const two = tablesOf(
+      boxes([
+        { object: 'a', at: [-0.8, 0, 0.6] },
+        { object: 'b', at: [0.8, 0, 0] },
+      ]),
+    )
+    const asked: StillSettings = {
+      width: 90,
+      height: 60,
+      rig: 'lowSun',
+      background: [0.5, 0.5, 0.5],
+      without: ['ground'],
+    }
+    const look = plain({ baseColor: [0.5, 0.5, 0.5] })
+    const shaded = still(kernels, two, look, asked)
+    const unshaded = still(kernels, two, look, { ...asked, without: ['ground', 'shadows'] })
+    let darker = 0
+    shaded.forEach((x, i) => {
+      expect(x).toBeLessThanOrEqual(unshaded[i]! + 1)
+      if (x < unshaded[i]! - 20) darker++
+    })
+    expect(darker).toBeGreaterThan(60)
+  })
   it('of metal mirrors in its color, and shines where a dielectric is dark', () => {
     const metal = pictureOf({}, { baseColor: [0.9, 0.3, 0.1], metalness: 1, roughness: 0.2 })(30, 20)
     const dielectric = pictureOf({}, { baseColor: [0, 0, 0], metalness: 0, roughness: 0.2 })(30, 20)
