@@ -1,4 +1,4 @@
-import { isExr, PICTURE_LIMIT, type Picture } from '#core/evaluate/pictures'
+import { fineOf, isExr, isFine, PICTURE_LIMIT, type Picture } from '#core/evaluate/pictures'
 import { evaluator } from '../shared/evaluation'
 
 /**
@@ -21,4 +21,12 @@ export async function decodePicture(name: string, bytes: Blob): Promise<Picture>
   context.drawImage(bitmap, 0, 0, width, height)
   bitmap.close()
   return { name, width, height, data: context.getImageData(0, 0, width, height).data }
+}
+
+/** Reads a picture of normals: with all of its bits where it is a PNG of 16 bits to a number, which canvases halve. Throws where it cannot be read. */
+export async function decodeNormals(name: string, file: Blob): Promise<Picture> {
+  const bytes = new Uint8Array(await file.arrayBuffer())
+  if (!isFine(bytes)) return decodePicture(name, file)
+  const { decode } = await import('fast-png')
+  return { name, ...fineOf(decode(bytes)) }
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { greenOf, type Green } from '#core/dense/normalPicture'
 import { isSeen } from '#core/evaluate/pictures'
+import { decodeNormals } from '../collect/pictures'
 import { DETAIL_KINDS, DETAIL_WORDS, type DetailKind } from '#core/dense/take'
 import { MESH_ENDINGS } from '#core/exchange/readers'
 import { addNode } from '#core/graph/edit'
@@ -68,8 +69,10 @@ function chooseFlat(name: string): void {
   told.value = found ? `Its slopes fit together with green ${found}.` : 'It does not tell which way green grows.'
 }
 async function turnFlat(): Promise<void> {
-  const picture = project.pictures.find(p => p.name === flat.value)
-  if (!picture) return
+  const seen = project.pictures.find(p => p.name === flat.value)
+  if (!seen) return
+  // From the file: what is shown of it has 8 bits to a number.
+  const picture = await decodeNormals(seen.name, await project.pictureFile(seen.name)).catch(() => seen)
   const name = `${flat.value.replace(/\.[^.]*$/, '')} on the mesh.exr`
   const turned = await detail.turn([{ picture, green: green.value }], name)
   if ('ok' in turned) detail.layOn(turned.ok)

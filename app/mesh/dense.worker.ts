@@ -35,7 +35,7 @@ const sourceSchema = z.object({
     name: z.string(),
     width: z.number().int().positive(),
     height: z.number().int().positive(),
-    data: z.union([z.instanceof(Uint8ClampedArray), z.instanceof(Uint8Array)]),
+    data: z.union([z.instanceof(Uint8ClampedArray), z.instanceof(Uint8Array), z.instanceof(Float32Array)]),
   }),
   green: z.enum(['up', 'down']),
   material: z.string().optional(),

@@ -2,7 +2,7 @@ import { setParam } from '#core/graph/edit'
 import { startFromFile, type FileStart } from '#core/graph/fileMaterials'
 import type { Look } from '#core/graph/look'
 import { RESULT } from '#core/nodes'
-import { decodePicture } from '../collect/pictures'
+import { decodeNormals } from '../collect/pictures'
 
 /** Notes that a toast has room for. */
 const MOST_NOTES = 4
@@ -50,7 +50,7 @@ export function useFileStart() {
       const sources = await Promise.all(
         normals.map(async ({ material, texture }) => {
           const { bytes, type, use: _, ...lies } = texture
-          const picture = await decodePicture('', new Blob([bytes as Uint8Array<ArrayBuffer>], { type }))
+          const picture = await decodeNormals('', new Blob([bytes as Uint8Array<ArrayBuffer>], { type }))
           return { ...lies, material, picture, green: 'up' as const }
         }),
       )

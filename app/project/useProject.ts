@@ -549,6 +549,13 @@ export const useProject = defineStore('project', () => {
     )
     if (mine === opening) pictures.value = read
   }
+  /** The file of one of the project's pictures, as it came. */
+  async function pictureFile(name: string): Promise<Blob> {
+    const { id } = meta.value!
+    const list = await request<{ name: string; hash: string }[]>(`/api/projects/${id}/pictures?look=${lookId.value}`)
+    const { hash } = list.find(p => p.name === name)!
+    return new Blob([await request<ArrayBuffer>(`/api/projects/${id}/pictures/${hash}`)])
+  }
   const sendPictures = (): Promise<void> => evaluator.setPictures(pictures.value.map(p => ({ ...p })))
   /** Adds a picture file to the project. Answers with a sentence where it cannot be done. */
   async function addPicture(file: File): Promise<string | null> {
@@ -825,6 +832,7 @@ export const useProject = defineStore('project', () => {
     preparation,
     pictures,
     addPicture,
+    pictureFile,
     takeLook,
     texels,
     selected,

@@ -7,7 +7,7 @@ import type { Workpiece } from '../../core/evaluate/workpiece'
 import { loadKernels } from '../../core/kernels/kernels'
 import { diagonalOf, type Mesh } from '../../core/mesh/mesh'
 import { compressor, tangents } from '../../node/bake/compress'
-import { readPicture } from '../../node/bake/readPicture'
+import { readNormals } from '../../node/bake/readPicture'
 import { command, withPreparation, type MeshOptions } from '../command'
 import { file, write } from '../files'
 import { meshFile } from '../meshFiles'
@@ -119,7 +119,7 @@ async function turnNormals(mesh: Mesh, path: string, options: DetailOptions, voi
   let picture: Picture
   const bytes = await file(path)
   try {
-    picture = readPicture(basename(path), bytes)
+    picture = readNormals(basename(path), bytes)
   } catch {
     throw new UsageError(`${path}: this is not a PNG picture that can be read.`)
   }

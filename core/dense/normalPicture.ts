@@ -22,11 +22,12 @@ export interface NormalSource extends Pick<SurfacePicture, 'uvSet' | 'placed' | 
  * right, with the sign that tells (see {@link Green}). Undefined where the picture says neither, as a plain one does.
  */
 export function greenOf({ width, height, data }: Picture): Green | undefined {
+  const most = data instanceof Float32Array ? 1 : 255
   let agree = 0
   let all = 0
   const slope = (x: number, y: number, k: number): number => {
     const at = ((y % height) * width + (x % width)) * 4
-    const n = [0, 1, 2].map(lane => (data[at + lane]! / 255) * 2 - 1)
+    const n = [0, 1, 2].map(lane => (data[at + lane]! / most) * 2 - 1)
     return -n[k]! / Math.max(0.1, n[2]!)
   }
   const step = Math.max(1, Math.floor(Math.sqrt((width * height) / ASKED)))

@@ -23,20 +23,36 @@ export const isSeen = (picture: Picture): boolean => !(picture.data instanceof F
 /** The longest side of a picture in use; larger ones are made smaller when they are read. */
 export const PICTURE_LIMIT = 2048
 
-/** A decoded PNG, of any number of channels and 8 or 16 bits, as RGBA bytes. */
-export function rgbaOf({
-  width,
-  height,
-  data,
-  channels,
-  depth,
-}: {
+/** A PNG as it is decoded: `depth` bits to a number. */
+export interface DecodedPng {
   width: number
   height: number
   data: ArrayLike<number>
   channels: number
   depth: number
-}): { width: number; height: number; data: Uint8Array } {
+}
+/** Whether a file is a PNG of 16 bits to a number, by its head. */
+export const isFine = (bytes: Uint8Array): boolean =>
+  [137, 80, 78, 71].every((x, i) => bytes[i] === x) && bytes[24] === 16
+
+/** A decoded PNG with all of its bits: RGBA numbers of 0 to 1, as they are in the file. */
+export function fineOf({ width, height, data, channels, depth }: DecodedPng): Omit<Picture, 'name'> {
+  const most = 2 ** depth - 1
+  const out = new Float32Array(width * height * 4).fill(1)
+  for (let i = 0; i < width * height; i++)
+    for (let k = 0; k < (channels % 2 ? 3 : 4); k++) {
+      const color = channels > 2 ? k : 0
+      out[i * 4 + k] = data[i * channels + (k === 3 ? channels - 1 : color)]! / most
+    }
+  return { width, height, data: out }
+}
+
+/** A decoded PNG, of any number of channels and 8 or 16 bits, as RGBA bytes. */
+export function rgbaOf({ width, height, data, channels, depth }: DecodedPng): {
+  width: number
+  height: number
+  data: Uint8Array
+} {
   const out = new Uint8Array(width * height * 4)
   for (let i = 0; i < width * height; i++) {
     for (let k = 0; k < 4; k++) {

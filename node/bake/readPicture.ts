@@ -1,6 +1,6 @@
 import { decode } from 'fast-png'
 import { exrPicture } from '../../core/exchange/readExr'
-import { isExr, rgbaOf, type Picture } from '../../core/evaluate/pictures'
+import { fineOf, isExr, isFine, rgbaOf, type DecodedPng, type Picture } from '../../core/evaluate/pictures'
 
 /** Texels that are decoded here: the browser makes larger pictures smaller. */
 const MOST_TEXELS = 8192 * 8192
@@ -11,6 +11,15 @@ const MOST_TEXELS = 8192 * 8192
  */
 export function readPicture(name: string, bytes: Uint8Array): Picture {
   if (isExr(name)) return exrPicture(name, bytes)
+  return { name, ...rgbaOf(decoded(name, bytes)) }
+}
+
+/** The same of a picture of normals, with all of its bits where it is a PNG of 16 bits to a number. */
+export function readNormals(name: string, bytes: Uint8Array): Picture {
+  return isFine(bytes) ? { name, ...fineOf(decoded(name, bytes)) } : readPicture(name, bytes)
+}
+
+function decoded(name: string, bytes: Uint8Array): DecodedPng {
   const head = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   if (bytes.length < 24 || head.getUint32(16) * head.getUint32(20) > MOST_TEXELS) {
     throw new Error(
@@ -18,7 +27,7 @@ export function readPicture(name: string, bytes: Uint8Array): Picture {
     )
   }
   try {
-    return { name, ...rgbaOf(decode(bytes)) }
+    return decode(bytes)
   } catch {
     throw new Error(`The picture ${name} is a PNG that cannot be read.`)
   }

@@ -3,6 +3,8 @@ import { greenOf, normalsOfPictures, type NormalSource } from '#core/dense/norma
 import { exrPicture } from '#core/exchange/readExr'
 import { readPicture, type Picture } from '#core/evaluate/pictures'
 import type { Mesh } from '#core/mesh/mesh'
+import { encode } from 'fast-png'
+import { readNormals } from '../../node/bake/readPicture'
 import { compressor, tangents } from '../../node/bake/compress'
 import { kernels } from '../helpers'
 
@@ -88,6 +90,20 @@ function facing(list: readonly NormalSource[]): Vector[] {
 /** What a normal of the picture is in space where its red grows along one direction and its green along another. */
 const inSpace = (red: Vector, greens: Vector, n: Vector): Vector =>
   unit([0, 1, 2].map(k => red[k]! * n[0] + greens[k]! * n[1] + normal[k]! * n[2]))
+/** A plain picture of one normal as a PNG file of some bits to a number, read back. */
+const through = (n: Vector, depth: 8 | 16) => {
+  const most = 2 ** depth - 1
+  const numbers = [...n.map(x => Math.round(((x + 1) / 2) * most)), most]
+  const data = depth === 16 ? Uint16Array.from(numbers) : Uint8Array.from(numbers)
+  return readNormals('n.png', encode({ width: 1, height: 1, data, channels: 4, depth }))
+}
+it('are read with all of their bits', () => {
+  // A slope of a thousandth is lost in 8 bits, and right to a hundredth of itself in 16.
+  const n = unit([0.001, 0, 1])
+  expect(Math.abs((through(n, 16).data[0]! * 2 - 1) / n[0] - 1)).toBeLessThan(0.02)
+  expect(through(n, 16).data).toBeInstanceOf(Float32Array)
+  expect(through(n, 8).data).toEqual(Uint8Array.of(128, 128, 255, 255))
+})
 const minus = (v: Vector): Vector => v.map(x => -x) as Vector
 const near = (got: Vector, want: Vector) => got.forEach((x, k) => expect(x).toBeCloseTo(want[k]!, 2))
 
