@@ -210,7 +210,7 @@ function addToGraph(name: string): void {
       <UProgress :model-value="100 * going.share" size="sm" :aria-label="going.what" />
       <span>{{ going.what }}</span>
       <span v-if="going.remaining" class="num ub-quiet">{{ seconds(going.remaining) }} left</span>
-      <UButton variant="link" @click="detail.forget()">Stop</UButton>
+      <UButton variant="link" @click="detail.stop()">Stop</UButton>
     </div>
     <p v-if="detail.problem" class="ub-warn" role="alert">{{ detail.problem }}</p>
     <section v-if="detail.taken && shares" ref="results" aria-label="Taken">

@@ -80,6 +80,14 @@ export const useDetail = defineStore('detail', () => {
     problem.value = ''
   }
   watch(() => project.meta?.id, forget)
+  /** The file of the dense mesh, to be read again. */
+  let file: File | undefined
+  /** Ends what is under way. A dense mesh that was there already is read again: it went with the worker. */
+  function stop(): void {
+    const again = dense.value && file
+    forget()
+    if (again) void read(again)
+  }
 
   async function read(reading: File): Promise<void> {
     forget()
@@ -97,6 +105,7 @@ export const useDetail = defineStore('detail', () => {
       )
       if ('error' in answer) throw new Error(answer.error)
       dense.value = { name: reading.name, ...answer.ok }
+      file = reading
       settings.vertexMaps = settings.vertexMaps.filter(n => answer.ok.maps.includes(n))
       settings.outward ||= suggested.value
       settings.inward ||= suggested.value
@@ -235,6 +244,7 @@ export const useDetail = defineStore('detail', () => {
     read,
     take,
     forget,
+    stop,
     layOn,
     turn,
   }

@@ -119,14 +119,29 @@ test('detail is taken from a dense mesh, the look lies on its normals, and what 
   await expect(page.getByText(/times as large as this mesh/)).toBeHidden()
   await expect(page.getByText('36 triangles, 3 parts')).toBeVisible()
 
-  await page.getByRole('combobox', { name: 'Texels of a tile' }).click()
-  await page.getByRole('option', { name: '256 × 256' }).click()
+  // Work that is stopped leaves nothing behind, and the dense mesh is there again.
+  const texelsOf = async (size: string) => {
+    await page.getByRole('combobox', { name: 'Texels of a tile' }).click()
+    await page.getByRole('option', { name: `${size} × ${size}` }).click()
+  }
+  const names = async () =>
+    ((await (await request.get(`/api/projects/${project.id}/pictures`)).json()) as { name: string }[])
+      .map(p => p.name)
+      .sort()
+  await texelsOf('4096')
+  await page.getByRole('button', { name: 'Take it' }).click()
+  await page.getByRole('button', { name: 'Stop', exact: true }).click()
+  await expect(page.getByText('36 triangles, 3 parts')).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Take it' })).toBeEnabled()
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeHidden()
+  await expect(page.getByRole('alert')).toHaveCount(0)
+  expect(await names()).toEqual([])
+  await texelsOf('256')
   await page.getByRole('checkbox', { name: /^Found/ }).click()
   expect(await serious(page)).toEqual([])
   await page.getByRole('button', { name: 'Take it' }).click()
   await expect(page.getByText(/^100.* % of the texels met the dense mesh/)).toBeVisible({ timeout: 60_000 })
-  const pictures = (await (await request.get(`/api/projects/${project.id}/pictures`)).json()) as { name: string }[]
-  expect(pictures.map(p => p.name).sort()).toEqual(['dense found.exr', 'dense height.exr', 'dense normal.exr'])
+  expect(await names()).toEqual(['dense found.exr', 'dense height.exr', 'dense normal.exr'])
   const result = async () => (await projectNow(request, project.id)).look.nodes.find(n => n.kind === 'result')
   await expect.poll(async () => (await result())?.params.normals).toBe('dense normal.exr')
 
