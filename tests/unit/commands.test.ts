@@ -593,21 +593,24 @@ describe('turntable', () => {
 
 describe('being cut off', () => {
   it('keeps the geometry maps that were finished', async () => {
-    const preparation = JSON.parse(await readFile(path('kiosk-roof.preparation.json'), 'utf8')) as { maps: unknown[] }
+    const preparation = JSON.parse(await readFile(path('kiosk-roof.preparation.json'), 'utf8')) as {
+      maps: { rays?: number }[]
+    }
     expect(preparation.maps.length).toBeGreaterThan(1)
+    // Few rays: what is kept counts, not what it is.
+    const maps = preparation.maps.map(m => (m.rays ? { ...m, rays: 8 } : m))
+    const settings = path('few-rays.preparation.json')
+    await writeFile(settings, JSON.stringify({ ...preparation, maps }))
     const cache = path('cut')
     const args = ['values', path('kiosk-roof.look.json'), '--mesh', path('kiosk-roof.glb'), '--cache', cache]
-    const child = spawn('./bin/ubblet', [...args, '--preparation', path('kiosk-roof.preparation.json')], {
-      stdio: 'ignore',
-    })
-    const maps = async () => (existsSync(cache) ? (await readdir(cache)).filter(n => n.endsWith('.map')).length : 0)
-    await expect.poll(maps, { timeout: 150_000, interval: 20 }).toBeGreaterThan(0)
+    const child = spawn('./bin/ubblet', [...args, '--preparation', settings], { stdio: 'ignore' })
+    const kept = async () => (existsSync(cache) ? (await readdir(cache)).filter(n => n.endsWith('.map')).length : 0)
+    await expect.poll(kept, { timeout: 150_000, interval: 20 }).toBeGreaterThan(0)
     child.kill('SIGKILL')
     await new Promise(done => child.once('exit', done))
-    expect(await maps()).toBeGreaterThan(0)
-    const started = Date.now()
-    const done = await ubblet(...args, '--preparation', path('kiosk-roof.preparation.json'))
-    expect([done.code, Date.now() > started]).toEqual([0, true])
+    expect(await kept()).toBeGreaterThan(0)
+    const done = await ubblet(...args, '--preparation', settings)
+    expect(done.code).toBe(0)
     const told = /(\d+) geometry maps? on/.exec(done.err)?.[1]
     expect(Number(told ?? 0)).toBeLessThan(preparation.maps.length)
   }, 300_000)
