@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os'
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
@@ -8,5 +9,10 @@ export default defineConfig({
       '#demo': fileURLToPath(new URL('./demo', import.meta.url)),
     },
   },
-  test: { include: ['tests/unit/**/*.test.ts', 'tests/server/**/*.test.ts'], testTimeout: 60_000 },
+  test: {
+    include: ['tests/unit/**/*.test.ts', 'tests/server/**/*.test.ts'],
+    testTimeout: 60_000,
+    // All cores: while one file waits for commands and servers, another computes.
+    maxWorkers: availableParallelism(),
+  },
 })

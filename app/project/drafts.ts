@@ -53,11 +53,13 @@ export async function keepDraft(
 export const dropDraft = (project: string, lookId: string | undefined, window = THIS_WINDOW): Promise<void> =>
   del(keyOf(project, lookId, window), drafts()).catch(() => {})
 
-/** Windows that are still there. */
-async function alive(): Promise<Set<string>> {
-  if (!('locks' in navigator)) return new Set([THIS_WINDOW])
-  const { held = [] } = await navigator.locks.query()
-  return new Set(held.map(l => l.name ?? ''))
+/** How long a window that is being closed may take until its lock is free, in ms. */
+const LEAVING = 1500
+/** Whether a window is gone. One that is just being closed is waited for. */
+async function isGone(window: string): Promise<boolean> {
+  if (!('locks' in navigator)) return true
+  const signal = AbortSignal.timeout(LEAVING)
+  return navigator.locks.request(lockOf(window), { signal }, () => true).catch(() => false)
 }
 
 /**
@@ -65,10 +67,10 @@ async function alive(): Promise<Set<string>> {
  * saved.
  */
 export async function orphanedDraft(project: string, lookId?: string): Promise<Draft | undefined> {
-  const there = await alive().catch(() => new Set<string>())
   const all = await entries<string, unknown>(drafts()).catch(() => [])
   const read = all.flatMap(([, value]) => draftSchema.safeParse(value).data ?? [])
   const meant = (d: Draft): boolean => d.project === project && (!lookId || !d.lookId || d.lookId === lookId)
-  const own = read.filter(d => meant(d) && d.window !== THIS_WINDOW && !there.has(lockOf(d.window)))
-  return own.sort((a, b) => b.at - a.at)[0]
+  const others = read.filter(d => meant(d) && d.window !== THIS_WINDOW).sort((a, b) => b.at - a.at)
+  const gone = await Promise.all(others.map(d => isGone(d.window)))
+  return others.find((_, i) => gone[i])
 }
