@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { titleOf } from '#core/graph/check'
+import PickList from './PickList.vue'
 import { useSheet } from './useSheet'
 
 /** Which draws are rolled: all, or those of some nodes. */
@@ -10,51 +11,19 @@ const words = computed(() => {
   if (!one) return 'All draws'
   return chosen.value.length === 1 ? titleOf(one) : `${chosen.value.length} nodes`
 })
+const groups = computed(() => [
+  { title: 'Or those of some nodes alone', choices: sheet.drawing.map(n => ({ id: n.id, title: titleOf(n) })) },
+])
 </script>
 
 <template>
-  <UPopover :content="{ side: 'bottom', align: 'start' }">
-    <UButton
-      variant="outline"
-      size="xs"
-      trailing-icon="i-lucide-chevron-down"
-      :aria-label="`Draws that are rolled: ${words}`"
-    >
-      {{ words }}
-    </UButton>
-    <template #content>
-      <section class="draws" aria-label="Draws that are rolled">
-        <UCheckbox label="All draws" :model-value="!chosen.length" @update:model-value="sheet.only = []" />
-        <fieldset>
-          <legend class="ub-quiet">Or those of some nodes alone</legend>
-          <UCheckbox
-            v-for="n in sheet.drawing"
-            :key="n.id"
-            :label="titleOf(n)"
-            :model-value="sheet.only.includes(n.id)"
-            @update:model-value="sheet.toggleDraw(n.id)"
-          />
-        </fieldset>
-      </section>
-    </template>
-  </UPopover>
+  <PickList
+    :words="words"
+    label="Draws that are rolled"
+    :groups="groups"
+    :chosen="new Set(sheet.only)"
+    @toggle="sheet.toggleDraw"
+  >
+    <UCheckbox label="All draws" :model-value="!chosen.length" @update:model-value="sheet.only = []" />
+  </PickList>
 </template>
-
-<style scoped>
-.draws {
-  display: grid;
-  gap: 10px;
-  width: 260px;
-  max-height: 420px;
-  padding: 12px 14px;
-  overflow-y: auto;
-  font-size: 13px;
-}
-fieldset {
-  display: grid;
-  gap: 4px;
-}
-legend {
-  padding-bottom: 4px;
-}
-</style>

@@ -1,4 +1,5 @@
 import { encodeSrgb } from '../color/convert'
+import { ditherAt } from '../evaluate/visible'
 import type { Vector } from '../mesh/vector'
 import { neutral } from '../trace/trace'
 import { albedo } from './albedo'
@@ -66,11 +67,10 @@ export function reachedIn(shot: Shot, map: ShadowMap): Float32Array {
     seeAt(shot, pixel)
     if (part < 0) outward.set(UP)
     else {
-      faceAt(shot, pixel, plain, normal)
+      faceAt(shot, pixel)
       toWorld(lens, normal, outward)
     }
-    const base = (52.9829189 * ((0.06711056 * x + 0.00583715 * y) % 1)) % 1
-    return map.reached(world[0]!, world[1]!, world[2]!, outward, (base + sample * 0.6180339887498949) % 1)
+    return map.reached(world[0]!, world[1]!, world[2]!, outward, ditherAt(x, y, sample))
   })
 }
 const UP = [0, 1, 0]
@@ -86,7 +86,7 @@ function seeAt(shot: Shot, pixel: number): void {
 }
 
 /** The normal between the vertices in the camera's axes, as it is, and turned to who looks from the place found last. */
-function faceAt(shot: Shot, pixel: number, plain: Float64Array, normal: Float64Array): void {
+function faceAt(shot: Shot, pixel: number): void {
   normalAt(shot, pixel, plain)
   normal.set(plain)
   const front = dot3(normal, eye)
@@ -141,7 +141,7 @@ export function shader(shot: Shot, lighting: Lighting): (pixel: number) => Vecto
     const { color, facing: ofFacing, glow } = painted
     const [x, y] = [pixel % width, Math.floor(pixel / width)]
     seeAt(shot, pixel)
-    faceAt(shot, pixel, plain, normal)
+    faceAt(shot, pixel)
     const roughness = Math.min(1, Math.max(ofFacing![pixel * 4 + 3]!, SMOOTHEST) + turnsBeside(pixel, x, y))
     if (lighting.tilts) tilt(pixel, x, y)
     toWorld(shot.lens, normal, facing)
