@@ -22,15 +22,32 @@ const DEPTHS = `uniform highp sampler2D ubRelief;
 uniform highp sampler2D ubFacing;
 float ubDepthAt(ivec2 at) {
   vec4 relief = texelFetch(ubRelief, clamp(at, ivec2(0), ivec2(resolution) - 1), 0);
-  if (relief.a == 0.0) return 1.0;
-  vec4 clip = cameraProjectionMatrix * vec4(0.0, 0.0, -relief.g, 1.0);
-  return clip.z / clip.w * 0.5 + 0.5;
+  return relief.a == 0.0 ? 1e9 : relief.g;
 }
-float getDepth(const vec2 uv) { return ubDepthAt(ivec2(uv * resolution)); }`
+float getDepth(const vec2 uv) { return ubDepthAt(ivec2(uv * resolution)); }
+bool ubFromGround = false;
+/** Of what may hide the sky: the ground, which is a plane, hides nothing from itself. */
+float ubHidingAt(const vec2 uv) {
+  ivec2 at = clamp(ivec2(uv * resolution), ivec2(0), ivec2(resolution) - 1);
+  return ubFromGround && texelFetch(ubRelief, at, 0).a < 0.0 ? 1e9 : ubDepthAt(at);
+}`
+/** Depths are meters here, since those of a depth buffer are too coarse for a floor far away; the sky is farther than all. */
+const PLACE = `vec3 getViewPosition( const in vec2 screenPosition, const in float depth ) {
+  vec2 flatAt = screenPosition * 2.0 - 1.0;
+#if PERSPECTIVE_CAMERA == 1
+  vec4 along = cameraProjectionMatrixInverse * vec4(flatAt, 1.0, 1.0);
+  vec3 ray = along.xyz / along.w;
+  return ray * (depth / -ray.z);
+#else
+  return vec3((cameraProjectionMatrixInverse * vec4(flatAt, 0.0, 1.0)).xy, -depth);
+#endif
+}`
 const NORMALS = `vec3 getViewNormal(const vec2 uv) {
   ivec2 at = ivec2(uv * resolution);
   bool ground = texelFetch(ubRelief, at, 0).a < 0.0;
   vec3 normal = normalize((viewMatrix * vec4(ground ? vec3(0.0, 1.0, 0.0) : texelFetch(ubFacing, at, 0).xyz, 0.0)).xyz);
+  ubFromGround = ground;
+  if (ground) return normal;
   vec3 toward = -normalize(getViewPosition(uv, getDepth(uv)));
   float front = dot(normal, toward);
   // The far side of a sheet is turned round; what only leans away, as a picture of normals may have it, is bent to the eye.
@@ -41,6 +58,9 @@ const NORMALS = `vec3 getViewNormal(const vec2 uv) {
 export const CONTACT_FRAGMENT = [
   [/float getDepth\(const vec2 uv\) \{[^}]*\}/, DEPTHS],
   [/float fetchDepth\(const ivec2 uv\) \{[^}]*\}/, 'float fetchDepth(const ivec2 uv) { return ubDepthAt(uv); }'],
+  [/vec3 getViewPosition\([^{]*\{[\s\S]*?#endif[\s\S]*?\n\t\t\}/, PLACE],
+  [/depth >= 1\.0/, 'depth >= 1e8'],
+  [/float sampleSceneDepth = getDepth\(sampleUv\);/, 'float sampleSceneDepth = ubHidingAt(sampleUv);'],
   [/vec3 getViewNormal\(const vec2 uv\) \{[\s\S]*?#endif\s*\}/, NORMALS],
 ].reduce((text, [piece, by]) => exchanged(text, piece as RegExp, by as string), GTAOShader.fragmentShader)
 

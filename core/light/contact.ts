@@ -25,6 +25,8 @@ const sliceAlong = new Float64Array(3)
 const inSlice = new Float64Array(3)
 const tangent = new Float64Array(3)
 const there = new Float64Array(3)
+/** Whether the pixel that is asked for shows the ground. */
+let onGround = false
 
 /**
  * How much of the sky each pixel sees past what is near it, found from the depths of the picture (Jiménez et al., "Practical
@@ -64,11 +66,12 @@ function squaresNear({ width, height, painted }: Shot): Uint8Array {
   return near
 }
 
-/** The normal in the camera's axes, turned or bent to the eye. */
+/** The normal in the camera's axes; of the surface turned or bent to the eye. */
 function normalAt({ painted, lens }: Shot, pixel: number): void {
   const facing = painted.facing!
-  if (painted.relief![pixel * 4 + 3]! < 0) toCamera(lens, 0, 1, 0, normal)
-  else toCamera(lens, facing[pixel * 4]!, facing[pixel * 4 + 1]!, facing[pixel * 4 + 2]!, normal)
+  onGround = painted.relief![pixel * 4 + 3]! < 0
+  if (onGround) return toCamera(lens, 0, 1, 0, normal)
+  toCamera(lens, facing[pixel * 4]!, facing[pixel * 4 + 1]!, facing[pixel * 4 + 2]!, normal)
   normalize(normal)
   const front = dot3(normal, eye)
   if (front < -0.5) for (let k = 0; k < 3; k++) normal[k]! *= -1
@@ -137,8 +140,9 @@ function horizonAt(shot: Shot, way: number, thickness: number, level: number): n
   const py = clamp(Math.floor(((up / lens.tall + shift[1]) * 0.5 + 0.5) * height), 0, height - 1)
   const relief = painted.relief!
   const pixel = py * width + px
-  // The sky hides nothing.
-  if (relief[pixel * 4 + 3] === 0) return 0
+  const part = relief[pixel * 4 + 3]!
+  // The sky hides nothing, nor does the ground, which is a plane, from itself.
+  if (part === 0 || (part < 0 && onGround)) return 0
   const depth = relief[pixel * 4 + 1]!
   there[0] = across * depth - at[0]!
   there[1] = up * depth - at[1]!

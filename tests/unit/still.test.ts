@@ -183,6 +183,13 @@ describe('contact', () => {
     expect(mean(met, 3)).toBeGreaterThan(0.97)
     expect(mean(met, 23)).toBeLessThan(mean(met, 16))
   })
+  it('leaves the ground alone, which hides nothing from itself, however flatly it is seen', () => {
+    const shot = corner(false)
+    const relief = shot.painted.relief!
+    // But for one pixel of a surface.
+    for (let i = 1; i < relief.length / 4; i++) relief[i * 4 + 3] = -1
+    for (const y of [8, 24, 47]) expect(mean(contactOf(shot, 0.3), y)).toBe(1)
+  })
   it('reaches no farther than it is told', () => {
     expect(mean(contactOf(corner(true), 0.05), 20)).toBeGreaterThan(mean(contactOf(corner(true), 0.6), 20) + 0.1)
   })
