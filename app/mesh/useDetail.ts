@@ -148,6 +148,8 @@ export const useDetail = defineStore('detail', () => {
     going.value = { what: 'beginning', share: 0 }
     const { scale, ...asked } = toRaw(settings)
     const progress = (share: number, what: string): void => {
+      // A worker that was ended goes on telling for a while.
+      if (mine !== round) return
       const spent = (performance.now() - begun) / 1000
       going.value = { what, share, ...(share > 0.05 && { remaining: (spent * (1 - share)) / share }) }
     }
@@ -176,7 +178,7 @@ export const useDetail = defineStore('detail', () => {
       const largest = Math.max(256, ...sources.map(s => Math.max(s.picture.width, s.picture.height)))
       const size = Math.min(4096, 2 ** Math.ceil(Math.log2(largest)))
       const progress = (share: number, what: string): void => {
-        going.value = { what, share }
+        if (mine === round) going.value = { what, share }
       }
       const plain = sources.map(s => ({ ...s, picture: { ...s.picture } }))
       const answer = await unlessStopped(start().normals(opened.mesh, plain, size, Comlink.proxy(progress)))
