@@ -213,6 +213,11 @@ try {
       await page.getByRole('button', { name: 'History' }).click()
       await page.getByRole('tab', { name: 'Saved revisions' }).click()
       await page.getByRole('list', { name: 'Saved revisions' }).waitFor()
+      await page
+        .getByRole('button', { name: /^Compare/ })
+        .last()
+        .click()
+      await page.getByRole('dialog').getByRole('listitem').first().waitFor()
     },
     async actions() {
       await open('float rack')
