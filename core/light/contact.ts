@@ -1,6 +1,6 @@
 import { TILE } from '../evaluate/painter'
 import { ditherAt } from '../evaluate/visible'
-import { cross3, dot3, normalize, placeAt, toCamera, type Shot } from './shot'
+import { clamp, cross3, dot3, normalize, placeAt, toCamera, type Shot } from './shot'
 
 /** How far what is near may be, in shares of half the mesh's diagonal. */
 export const CONTACT_REACH = 0.08
@@ -12,7 +12,6 @@ export const AROUND = 4
 /** Directions repeat after so many pixels. */
 const TURNS = 16
 
-const clamp = (x: number, low: number, high: number): number => Math.min(high, Math.max(low, x))
 /** As a picture with a byte for each number keeps it. */
 const byte = (x: number): number => Math.round(clamp(x, 0, 1) * 255) / 255
 

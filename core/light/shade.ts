@@ -6,7 +6,7 @@ import { albedo } from './albedo'
 import type { KeyLight } from './keyLight'
 import type { Prefiltered } from './prefiltered'
 import type { ShadowMap } from './shadowMap'
-import { cross3, dot3, normalize, placeAt, toCamera, toWorld, type Shot } from './shot'
+import { clamp, cross3, dot3, normalize, placeAt, toCamera, toWorld, type Shot } from './shot'
 
 /** What falls on the mesh. */
 export interface Lighting {
@@ -36,7 +36,6 @@ const DIELECTRIC = 0.04
 /** Mean of what a surface reflects over all directions, beyond what it does straight on. */
 const MEAN_RISE = 1 / 21
 
-const clamp = (x: number, low: number, high: number): number => Math.min(high, Math.max(low, x))
 const vector = (): Float64Array => new Float64Array(3)
 
 const place = vector()

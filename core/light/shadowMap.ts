@@ -3,6 +3,7 @@ import type { MeshTables } from '../evaluate/tables'
 import { SEEN_WORDS } from '../evaluate/visible'
 import type { Box } from '../mesh/mesh'
 import { cross, dot, unit, type Vector } from '../mesh/vector'
+import { clamp } from './shot'
 
 /** Pixels along a side, as many as the stage's map has. */
 const SIZE = 1024
@@ -11,8 +12,6 @@ const DISK = Array.from({ length: 8 }, (_, i) => {
   const radius = Math.sqrt((i + 0.5) / 8)
   return [Math.cos(i * 2.399963) * radius, Math.sin(i * 2.399963) * radius] as const
 })
-
-const clamp = (x: number, low: number, high: number): number => Math.min(high, Math.max(low, x))
 
 /** How far the nearest surface is from a light without perspective, as on the stage: what is farther away is in its shadow. */
 export class ShadowMap {

@@ -66,3 +66,5 @@ export function cross3(a: ArrayLike<number>, b: ArrayLike<number>, into: Float64
   into[0] = x
   into[1] = y
 }
+
+export const clamp = (x: number, low: number, high: number): number => Math.min(high, Math.max(low, x))
