@@ -52,6 +52,18 @@ export default ts.config(
       'prefer-const': 'error',
       'one-var': ['error', 'never'],
       'no-nested-ternary': 'error',
+      // Words for people, and shaders, are not broken.
+      'max-len': [
+        'error',
+        {
+          code: 120,
+          ignoreStrings: true,
+          ignoreTemplateLiterals: true,
+          ignoreRegExpLiterals: true,
+          ignoreUrls: true,
+          ignorePattern: '^\\s*:aria-label=',
+        },
+      ],
       '@typescript-eslint/no-unused-vars': [
         'error',
         { argsIgnorePattern: '^_', varsIgnorePattern: '^_', caughtErrors: 'none' },

@@ -18,18 +18,21 @@ const CHROMIUM_ARGS = [
   '--disable-sync',
   '--no-first-run',
   '--disable-quic',
+  // As a browser does where there is no graphics card: what lies around the stage is put together by the processor.
+  '--disable-gpu-compositing',
 ]
 
 export default defineConfig({
   testDir: 'tests/e2e',
   timeout: 120_000,
   expect: { timeout: 20_000 },
-  workers: 1,
+  workers: 2,
   retries: process.env.CI ? 1 : 0,
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
   outputDir: 'test-results/e2e',
   use: {
-    // One sample to a pixel: what is tested is there with the first sharp picture. The stage's own tests make it smooth.
+    // One sample to a pixel: what is tested is there with the first sharp picture. The stage's own tests make it
+    // smooth.
     storageState: {
       cookies: [],
       origins: [

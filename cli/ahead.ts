@@ -7,7 +7,9 @@ import type { Preparation } from '../core/mesh/preparation'
 import { UsageError } from './usage'
 import { inWords } from './voice'
 
-/** Rays a second on one thread, and texels of one picture a second on one: as measured on a machine of two slow cores. */
+/**
+ * Rays a second on one thread, and texels of one picture a second on one: as measured on a machine of two slow cores.
+ */
 const RAYS = 60_000
 const TEXELS = 650_000
 /** Rays that would take a night: whoever wants more than that has mistaken a unit. */

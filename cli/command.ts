@@ -15,8 +15,8 @@ export interface Told {
 }
 
 /**
- * A command of `ubblet`. It takes `--json` and `--quiet`, says nothing by itself when a call is wrong (`main` does), and shows its
- * examples below its help.
+ * A command of `ubblet`. It takes `--json` and `--quiet`, says nothing by itself when a call is wrong (`main` does),
+ * and shows its examples below its help.
  */
 export function command(name: string, { summary, examples }: Told): Command {
   const lines = examples.map(([call, does]) => `  ${does}\n    ubblet ${call}`)

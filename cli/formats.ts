@@ -1,16 +1,12 @@
 import { Option } from 'commander'
-import type { PictureFormat } from '../core/bake/maps'
+import { PICTURE_FORMATS, PICTURE_WORDS, type PictureFormat } from '../core/bake/maps'
 import { UsageError } from './usage'
 
 /** Formats of pictures as they are written in a call. */
-const FORMATS: Record<string, PictureFormat> = {
-  png8: 'png8',
-  png16: 'png16',
-  exr: 'half',
-  'exr-half': 'half',
-  'exr-float': 'float',
-}
-const FORMAT_WORDS = Object.keys(FORMATS).join(', ')
+const FORMATS = new Map<string, PictureFormat>(
+  PICTURE_WORDS.flatMap(format => PICTURE_FORMATS[format].asked.map(word => [word, format] as const)),
+)
+const FORMAT_WORDS = [...FORMATS.keys()].join(', ')
 
 /** A format, and the word that it was asked for by. */
 export interface AskedFormat {
@@ -22,7 +18,7 @@ export interface AskedFormat {
 function formatsOf(text: string): AskedFormat[] {
   return text.split(',').map(part => {
     const word = part.trim()
-    const format = FORMATS[word]
+    const format = FORMATS.get(word)
     if (!format) throw new UsageError(`--format takes ${FORMAT_WORDS}, not "${word}".`)
     return { word, format }
   })

@@ -7,7 +7,7 @@ import { Workpiece } from '../core/evaluate/workpiece'
 import { READ_LIMITS } from '../core/exchange/meshFile'
 import { picturesIn } from '../core/exchange/lookFile'
 import { readLookFile } from '../core/exchange/readLookFile'
-import { MAP_WORDS, type MapSettings } from '../core/geometry/settings'
+import { declarationOf, type MapSettings } from '../core/geometry/maps'
 import { flatten } from '../core/graph/flatten'
 import { LookError, type Look } from '../core/graph/look'
 import { parseKeyTable, type KeyTable } from '../core/mesh/keys'
@@ -79,8 +79,8 @@ export interface OpenMesh {
 }
 
 /**
- * A mesh, prepared, without geometry maps. Its parts have the keys of the table that is named, or that came with the look;
- * without one they hash what they are, which another export may round differently.
+ * A mesh, prepared, without geometry maps. Its parts have the keys of the table that is named, or that came with the
+ * look; without one they hash what they are, which another export may round differently.
  */
 export async function openPiece(asked: Asked, voice: Voice, open?: OpenLook): Promise<OpenMesh> {
   const preparation = asked.preparation
@@ -114,7 +114,9 @@ export async function openMesh(
   return { ...opened, pictures }
 }
 
-/** Says what became of the keys: without a table, that another export may be drawn anew; with one, what was not found. */
+/**
+ * Says what became of the keys: without a table, that another export may be drawn anew; with one, what was not found.
+ */
 function tellKeys(
   piece: Workpiece,
   path: string,
@@ -139,7 +141,10 @@ function tellKeys(
     )
 }
 
-/** Geometry maps, from the cache where they were computed before from the same mesh and settings; each is kept as it is finished. */
+/**
+ * Geometry maps, from the cache where they were computed before from the same mesh and settings; each is kept as it is
+ * finished.
+ */
 async function geometryMaps(
   piece: Workpiece,
   mesh: { bytes: Uint8Array; keys: KeyTable | undefined },
@@ -152,7 +157,7 @@ async function geometryMaps(
   const vertices = piece.analysis.mesh.positions.length / 3
   const kept = async (settings: MapSettings) => {
     const bytes = await readFile(pathOf(settings)).catch(() => undefined)
-    const { components } = MAP_WORDS[settings.kind]
+    const { components } = declarationOf(settings)
     if (bytes?.length !== vertices * components * 4) return undefined
     return { name: settings.name, components, values: new Float32Array(new Uint8Array(bytes).buffer) }
   }
@@ -171,7 +176,7 @@ async function geometryMaps(
     )
     const { values } = made!
     await write(pathOf(settings), new Uint8Array(values.buffer, values.byteOffset, values.byteLength))
-    known.set(settings.name, { ...made!, components: MAP_WORDS[settings.kind].components })
+    known.set(settings.name, made!)
   }
   voice.progress(1, 'geometry maps')
   piece.setComputed(preparation.maps.map(m => known.get(m.name)!))

@@ -20,7 +20,9 @@ export interface DemoPart {
   maps: Record<string, (position: Point, normal: Point) => number>
 }
 
-/** What the materials of the ferry pier look like before anything varies them: linear base color, metalness, roughness. */
+/**
+ * What the materials of the ferry pier look like before anything varies them: linear base color, metalness, roughness.
+ */
 const SURFACES: Record<string, [[number, number, number], number, number]> = {
   glass: [[0.09, 0.3, 0.27], 0, 0.15],
   rope: [[0.33, 0.25, 0.14], 0, 0.9],

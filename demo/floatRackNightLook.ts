@@ -13,8 +13,8 @@ const note = (
 ): Note => ({ id, at, size, frame, title, text })
 
 /**
- * After dark: one float in six has a lamp inside and glows through its glass, thin glass lets light through, the rest is
- * deep and wet; ropes and steel are damp up to a ragged line.
+ * After dark: one float in six has a lamp inside and glows through its glass, thin glass lets light through, the rest
+ * is deep and wet; ropes and steel are damp up to a ragged line.
  */
 export const floatRackNightLook = (): Look => {
   const recipe = withRecipe(floatRackPreparation())

@@ -11,7 +11,10 @@ const radiusAt = (t: number): number => 0.09 + (EAVE - 0.09) * (0.82 * (1 - t) +
 /** The wind that brings the rain. */
 const WIND: Point = [-0.62, 0.45, 0.64]
 
-/** A ceramic scale, round at its lower end, hollow below and thicker toward the lip. Hangs from the origin down −y, faces +z. */
+/**
+ * A ceramic scale, round at its lower end, hollow below and thicker toward the lip. Hangs from the origin down −y,
+ * faces +z.
+ */
 function scale(width: number, length: number, next: () => number): Shape {
   const thick = 0.0065 + 0.002 * next()
   const bow = 0.5 + 0.3 * next()
@@ -35,10 +38,10 @@ function scale(width: number, length: number, next: () => number): Shape {
 }
 
 /**
- * The roof of a kiosk's turret: about 500 glazed ceramic scales in rows that overlap, on a deck with an eave ring, under
- * a finial. Meters, Y up, two texture tiles (lower rows in 1001, the rest in 1002). Vertex maps: `slope` (0 at the eave,
- * 1 at the tip), `weather` (how far a vertex faces the rain, 0 to 1), `ceramic` (1 on the scales), `group` (a number for
- * each row of scales).
+ * The roof of a kiosk's turret: about 500 glazed ceramic scales in rows that overlap, on a deck with an eave ring,
+ * under a finial. Meters, Y up, two texture tiles (lower rows in 1001, the rest in 1002). Vertex maps: `slope` (0 at
+ * the eave, 1 at the tip), `weather` (how far a vertex faces the rain, 0 to 1), `ceramic` (1 on the scales), `group` (a
+ * number for each row of scales).
  */
 export function kioskRoof(): { mesh: Mesh; counts: DemoCounts } {
   const next = random(23)

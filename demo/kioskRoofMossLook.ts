@@ -4,8 +4,8 @@ import { kioskRoofPreparation } from './preparations'
 import { withRecipe } from './withRecipe'
 
 /**
- * The shady side of the roof: terracotta and ochre glazes that differ from scale to scale, bleached toward the sun, moss
- * creeping out of the gaps and standing up from them, lichen in spots, stains run down from the finial.
+ * The shady side of the roof: terracotta and ochre glazes that differ from scale to scale, bleached toward the sun,
+ * moss creeping out of the gaps and standing up from them, lichen in spots, stains run down from the finial.
  */
 export const kioskRoofMossLook = (): Look => {
   const recipe = withRecipe(kioskRoofPreparation())

@@ -15,9 +15,9 @@ const turned = (columns: number, profile: Profile): Shape =>
 const ACROSS: Pick<Placement, 'x' | 'y' | 'z'> = { x: [0, -1, 0], y: [1, 0, 0], z: [0, 0, 1] }
 
 /**
- * A hand winch for mooring lines: a painted drum between flanges, on a cast frame with bolts, a gear, a crank and a coil
- * of rope. Meters, Y up, one texture tile. Vertex maps: `painted` (1 on painted parts), `grease` (1 near the shaft, fading
- * within 12 cm), `group` (bolts by the piece that they hold).
+ * A hand winch for mooring lines: a painted drum between flanges, on a cast frame with bolts, a gear, a crank and a
+ * coil of rope. Meters, Y up, one texture tile. Vertex maps: `painted` (1 on painted parts), `grease` (1 near the
+ * shaft, fading within 12 cm), `group` (bolts by the piece that they hold).
  */
 export function mooringWinch(): { mesh: Mesh; counts: DemoCounts } {
   const next = random(41)

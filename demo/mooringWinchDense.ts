@@ -78,8 +78,8 @@ function meanNormals({ positions, normals }: Mesh): Float32Array {
 }
 
 /**
- * The mooring winch as it was sculpted: the same pieces, refined to edges of 14 mm, with dents in the paint, the grain of the castings
- * and strands of rope. Its detail is taken onto the light winch.
+ * The mooring winch as it was sculpted: the same pieces, refined to edges of 14 mm, with dents in the paint, the grain
+ * of the castings and strands of rope. Its detail is taken onto the light winch.
  */
 export function mooringWinchDense(): Mesh {
   const { mesh: light } = mooringWinch()

@@ -246,8 +246,8 @@ export const ring = (
   )
 
 /**
- * A bar along y, from 0 to `length`, with a rectangular section and beveled edges and ends. The ends are caps that close
- * in a point.
+ * A bar along y, from 0 to `length`, with a rectangular section and beveled edges and ends. The ends are caps that
+ * close in a point.
  */
 export function bar(width: number, depth: number, length: number, bevel: number): Shape {
   // (1) The section: straight sides with rounded corners, unit outward offsets from an inner rectangle.
@@ -264,7 +264,8 @@ export function bar(width: number, depth: number, length: number, bevel: number)
       section.push([sx * (width / 2 - bevel), sz * (depth / 2 - bevel), Math.cos(a) * bevel, Math.sin(a) * bevel])
     }
   }
-  // (2) The rows: cap, bevel in three steps, side, bevel, cap. Each: height, how much of the offset, how much of the inside.
+  // (2) The rows: cap, bevel in three steps, side, bevel, cap. Each: height, how much of the offset, how much of the
+  // inside.
   const arc = [0, 30, 60, 90].map(d => (d * Math.PI) / 180)
   const rows: [number, number, number][] = [
     [0, 0, 0],

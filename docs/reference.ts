@@ -1,3 +1,4 @@
+import { carriedTable } from '../core/deliver/formats'
 import { CHANNELS, PORT_LETTERS } from '../core/graph/types'
 import { KINDS } from '../core/nodes'
 import { hasPicture } from './pictures'
@@ -90,3 +91,7 @@ export function reference(): string {
   )
 }
 export { pictures } from './pictures'
+
+/** A page on delivering with the table of what each format carries, as the formats declare it. */
+export const withFormats = (page: string): string =>
+  page.replace(/(<!-- formats -->\n)[^]*(<!-- \/formats -->)/, (_, from, to) => `${from}${carriedTable()}\n${to}`)

@@ -1,6 +1,7 @@
-// npm run endurance [-- ROUNDS]: two servers on one database, fifty clients who save, rename, upload and ask for deliveries all at once,
-// another program that holds the database now and then, and servers that are killed or told to stop at random moments. After each
-// round everything that was answered must be there. Needs a build; prints its figures, and exits with 1 where anything was lost.
+// npm run endurance [-- ROUNDS]: two servers on one database, fifty clients who save, rename, upload and ask for
+// deliveries all at once, another program that holds the database now and then, and servers that are killed or told to
+// stop at random moments. After each round everything that was answered must be there. Needs a build; prints its
+// figures, and exits with 1 where anything was lost.
 import { spawn, spawnSync } from 'node:child_process'
 import { createHash, randomBytes, randomUUID } from 'node:crypto'
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'

@@ -3,7 +3,7 @@ import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs'
 import { dirname, join, normalize } from 'node:path'
 import './lib.mjs'
 
-const ROOMS = ['app', 'cli', 'core', 'demo', 'scripts', 'server', 'tests']
+const ROOMS = ['app', 'cli', 'core', 'demo', 'node', 'scripts', 'server', 'tests']
 const CODE = /\.(ts|mjs|vue)$/
 
 function filesIn(folder) {

@@ -1,4 +1,5 @@
-// Writes docs/reference.md and its pictures from the nodes' own declarations. `--check` only says whether it is up to date.
+// Writes docs/reference.md and its pictures from the nodes' own declarations, and the table of formats in
+// docs/delivering.md from theirs. `--check` only says whether they are up to date.
 import { build } from 'esbuild'
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { pathToFileURL } from 'node:url'
@@ -16,15 +17,19 @@ await build({
     js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);',
   },
 })
-const { pictures, reference } = await import(pathToFileURL(resolve('dist/reference.mjs')).href)
-const text = reference()
+const { pictures, reference, withFormats } = await import(pathToFileURL(resolve('dist/reference.mjs')).href)
+const pages = new Map([
+  ['docs/reference.md', reference()],
+  ['docs/delivering.md', withFormats(readFileSync('docs/delivering.md', 'utf8'))],
+])
 if (process.argv.includes('--check')) {
-  if (readFileSync('docs/reference.md', 'utf8') !== text) {
-    console.error('docs/reference.md is out of date: run node scripts/reference.mjs')
+  for (const [path, text] of pages) {
+    if (readFileSync(path, 'utf8') === text) continue
+    console.error(`${path} is out of date: run node scripts/reference.mjs`)
     process.exit(1)
   }
 } else {
-  writeFileSync('docs/reference.md', text)
+  for (const [path, text] of pages) writeFileSync(path, text)
   mkdirSync('docs/reference', { recursive: true })
   for (const [name, png] of await pictures()) writeFileSync(`docs/reference/${name}`, png)
 }

@@ -1,5 +1,5 @@
-// Takes the pictures of docs/screenshots from the demo, in a server and a database of their own. Names on the command line
-// (`node scripts/screenshots.mjs steps board`) take those alone.
+// Takes the pictures of docs/screenshots from the demo, in a server and a database of their own. Names on the command
+// line (`node scripts/screenshots.mjs steps board`) take those alone.
 import { execFileSync, spawn } from 'node:child_process'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -52,7 +52,10 @@ try {
   await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
   /** Waits until the stage says that its picture is final; the Mesh tab has none of its own. */
   const final = () => page.waitForFunction(() => document.querySelector('.stage canvas')?.dataset.picture === 'final')
-  /** Opens a demo project, or one of its looks by name, and waits until the stage shows it as it is: geometry maps computed, what is gathered there. */
+  /**
+   * Opens a demo project, or one of its looks by name, and waits until the stage shows it as it is: geometry maps
+   * computed, what is gathered there.
+   */
   const open = async (words, look) => {
     const { id } = projects.find(p => p.name === `Ferry pier: ${words}`)
     const { looks } = await (await fetch(`${address}/api/projects/${id}`)).json()

@@ -1,42 +1,72 @@
 // npm test: types, lint, unit tests, browser tests. Ends with one line that counts them.
+import { spawn } from 'node:child_process'
+import { availableParallelism } from 'node:os'
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { build, chromium, run } from './lib.mjs'
 
 /** How each step ended, and which of them count their tests themselves. */
 const steps = []
 const counted = []
-const step = (name, args, env = {}, counts = false) => {
+const took = from => `${((Date.now() - from) / 1000).toFixed(1)} s`
+const tell = (name, status, from) => console.log(`${status === 0 ? 'ok' : 'FAILED'}  ${name} (${took(from)})`)
+
+/** Runs a program whose tests are counted, and shows what it says as it says it. */
+function tests(name, args, env = {}) {
   const from = Date.now()
   const status = run(process.execPath, args, { env: { ...process.env, ...env } })
-  console.log(`${status === 0 ? 'ok' : 'FAILED'}  ${name} (${((Date.now() - from) / 1000).toFixed(1)} s)`)
-  steps.push({ status, counts })
+  tell(name, status, from)
+  steps.push({ status, counts: true })
 }
+
+/** Runs a program, and shows what it says at its end. */
+const check = (name, args) =>
+  new Promise(resolve => {
+    const from = Date.now()
+    const child = spawn(process.execPath, args, { stdio: ['ignore', 'pipe', 'pipe'] })
+    let said = ''
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', text => (said += text))
+    child.on('close', status => {
+      if (said.trim()) console.log(said.trimEnd())
+      tell(name, status, from)
+      steps.push({ status: status ?? 1, counts: false })
+      resolve()
+    })
+  })
+
+/** Runs checks, as many at a time as there are cores; the longest ones come first. */
+async function checks(list) {
+  const waiting = [...list]
+  const lane = async () => {
+    for (let next = waiting.shift(); next; next = waiting.shift()) await check(...next)
+  }
+  await Promise.all(Array.from({ length: Math.min(availableParallelism(), list.length) }, lane))
+}
+
+const vueTypes = (name, project) => [name, ['node_modules/vue-tsc/bin/vue-tsc.js', '--noEmit', '-p', project]]
+const types = (name, project) => [name, ['node_modules/typescript/bin/tsc', '-p', project]]
+const TYPES = [
+  vueTypes('types of the application', '.nuxt/tsconfig.app.json'),
+  types('types of tools and tests', 'tsconfig.tools.json'),
+  vueTypes('types of the server', '.nuxt/tsconfig.server.json'),
+  types('types of core', 'tsconfig.core.json'),
+  vueTypes('types of the settings', '.nuxt/tsconfig.node.json'),
+]
+const LINT = [
+  ['lint', ['node_modules/eslint/bin/eslint.js', '--max-warnings', '0', '.']],
+  ['layout of the code', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.']],
+]
 
 /** What belongs to each part of the tests; `npm test` runs all of them, `npm run types` and its like one. */
 const PARTS = {
-  types() {
-    step('types of core', ['node_modules/typescript/bin/tsc', '-p', 'tsconfig.core.json'])
-    step('types of the application', [
-      'node_modules/vue-tsc/bin/vue-tsc.js',
-      '--noEmit',
-      '-p',
-      '.nuxt/tsconfig.app.json',
-    ])
-    step('types of the server', ['node_modules/vue-tsc/bin/vue-tsc.js', '--noEmit', '-p', '.nuxt/tsconfig.server.json'])
-    step('types of the settings', ['node_modules/vue-tsc/bin/vue-tsc.js', '--noEmit', '-p', '.nuxt/tsconfig.node.json'])
-    step('types of tools and tests', ['node_modules/typescript/bin/tsc', '-p', 'tsconfig.tools.json'])
-  },
-  lint() {
-    step('lint', ['node_modules/eslint/bin/eslint.js', '--max-warnings', '0', '.'])
-    step('layout of the code', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.'])
-  },
+  types: () => checks(TYPES),
+  lint: () => checks(LINT),
   unit() {
     const json = ['--reporter=default', '--reporter=json', '--outputFile.json=test-results/unit.json']
-    step('unit tests', ['node_modules/vitest/vitest.mjs', 'run', ...json], {}, true)
+    tests('unit tests', ['node_modules/vitest/vitest.mjs', 'run', ...json])
     counted.push('unit')
   },
   e2e() {
-    step('browser tests', ['node_modules/@playwright/test/cli.js', 'test'], { CHROMIUM: chromium() }, true)
+    tests('browser tests', ['node_modules/@playwright/test/cli.js', 'test'], { CHROMIUM: chromium() })
     counted.push('e2e')
   },
 }
@@ -51,19 +81,24 @@ build()
 if (!only || only === 'e2e') chromium()
 mkdirSync('test-results', { recursive: true })
 for (const file of ['unit', 'e2e']) rmSync(`test-results/${file}.json`, { force: true })
-for (const [name, part] of Object.entries(PARTS)) if (!only || only === name) part()
+if (only) await PARTS[only]()
+else {
+  await checks([...TYPES, ...LINT])
+  PARTS.unit()
+  PARTS.e2e()
+}
 
 const read = file => (existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : null)
 const unit = read('test-results/unit.json')
 const e2e = read('test-results/e2e.json')
-const checks = steps.filter(s => !s.counts)
+const plain = steps.filter(s => !s.counts)
 const missing = counted.filter(name => !existsSync(`test-results/${name}.json`)).length
 const passed =
   (unit?.numPassedTests ?? 0) +
   (e2e ? e2e.stats.expected + e2e.stats.flaky : 0) +
-  checks.filter(s => s.status === 0).length
+  plain.filter(s => s.status === 0).length
 const found =
-  (unit?.numFailedTests ?? 0) + (e2e?.stats.unexpected ?? 0) + checks.filter(s => s.status !== 0).length + missing
+  (unit?.numFailedTests ?? 0) + (e2e?.stats.unexpected ?? 0) + plain.filter(s => s.status !== 0).length + missing
 // A step that failed without a failed test (a file that does not load, say) still counts.
 const failed = Math.max(found, steps.filter(s => s.status !== 0).length)
 const skipped = (unit?.numPendingTests ?? 0) + (e2e?.stats.skipped ?? 0)

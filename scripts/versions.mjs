@@ -1,5 +1,5 @@
-// Writes the versions of what is kept between runs: hashes of the sources that compute it, so that nobody is handed what an older
-// program has made.
+// Writes the versions of what is kept between runs: hashes of the sources that compute it, so that nobody is handed
+// what an older program has made.
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'

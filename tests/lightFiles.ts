@@ -10,8 +10,9 @@ export const exrFile = ({ width, height, data }: Surroundings): Uint8Array<Array
   exrOfLight(kernels.texels, data, width, height, { zlib, blocks: zlib }) as Uint8Array<ArrayBuffer>
 
 /**
- * The same as Radiance HDR, without run lengths (G. Ward, "Real Pixels", Graphics Gems II): three mantissas of eight bits and their
- * common exponent to a pixel. Pictures wider than 7 pixels would be read as packed by newer readers where they begin with 2, 2.
+ * The same as Radiance HDR, without run lengths (G. Ward, "Real Pixels", Graphics Gems II): three mantissas of eight
+ * bits and their common exponent to a pixel. Pictures wider than 7 pixels would be read as packed by newer readers
+ * where they begin with 2, 2.
  */
 export function hdrFile({ width, height, data }: Surroundings): Uint8Array<ArrayBuffer> {
   const head = new TextEncoder().encode(`#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y ${height} +X ${width}\n`)

@@ -383,3 +383,21 @@ of('core/deliver/forLook.ts', ['deliverySettings'])(
   'if (error instanceof LaneError) return true',
 )
 of('node/render/lettering.ts', ['lettering'])('letters are filled where they have holes', 'y1 > y0 ? 1 : -1', '1')
+
+const network = of('core/exchange/usdMaterialX.ts', ['roundTrips', 'standard'])
+network(
+  'metalness and roughness change places in the network',
+  "wire('float', 'base_metalness'",
+  "wire('float', 'specular_roughness'",
+)
+network('the network leaves the strength of emission out', 'number(surface.emission.strength)', 'number(1)')
+network(
+  'the displacement of the network has no bias',
+  "sum('raised', 'add', scaled, bias)",
+  "sum('raised', 'add', scaled, 0)",
+)
+network(
+  'the base color of the network is read as linear',
+  "const encoded = type === 'color3' && space === 'srgb'",
+  'const encoded = false',
+)

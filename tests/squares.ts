@@ -8,7 +8,9 @@ export const HEIGHT = 3
 export const texels = Uint8Array.from({ length: WIDTH * HEIGHT * 4 }, (_, i) => (i * 37 + (i % 4) * 60 + 11) % 256)
 export const png = encode({ width: WIDTH, height: HEIGHT, data: texels, channels: 4 })
 
-/** A square of two triangles for each material, side by side, UVs 0 to 1 (0 to 3 on the second set), colored corners. */
+/**
+ * A square of two triangles for each material, side by side, UVs 0 to 1 (0 to 3 on the second set), colored corners.
+ */
 export async function squares(materials: ((m: Material, d: Document) => void)[], colored = false): Promise<Uint8Array> {
   const document = new Document()
   const buffer = document.createBuffer()

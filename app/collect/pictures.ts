@@ -2,8 +2,8 @@ import { fineOf, isExr, isFine, PICTURE_LIMIT, type Picture } from '#core/evalua
 import { evaluator } from '../shared/evaluation'
 
 /**
- * Reads a picture file: EXR as numbers, others as RGBA bytes, made smaller where they are larger than the limit. Throws where it cannot be
- * read.
+ * Reads a picture file: EXR as numbers, others as RGBA bytes, made smaller where they are larger than the limit. Throws
+ * where it cannot be read.
  */
 export async function decodePicture(name: string, bytes: Blob): Promise<Picture> {
   if (isExr(name)) {
@@ -23,7 +23,10 @@ export async function decodePicture(name: string, bytes: Blob): Promise<Picture>
   return { name, width, height, data: context.getImageData(0, 0, width, height).data }
 }
 
-/** Reads a picture of normals: with all of its bits where it is a PNG of 16 bits to a number, which canvases halve. Throws where it cannot be read. */
+/**
+ * Reads a picture of normals: with all of its bits where it is a PNG of 16 bits to a number, which canvases halve.
+ * Throws where it cannot be read.
+ */
 export async function decodeNormals(name: string, file: Blob): Promise<Picture> {
   const bytes = new Uint8Array(await file.arrayBuffer())
   if (!isFine(bytes)) return decodePicture(name, file)

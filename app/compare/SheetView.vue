@@ -93,7 +93,10 @@ onBeforeUnmount(() => {
   props.stage?.endSheet()
 })
 
-/** Pixels that a part takes on a tile, as it is commonly large and where the camera looks: whether its color can still be read. */
+/**
+ * Pixels that a part takes on a tile, as it is commonly large and where the camera looks: whether its color can still
+ * be read.
+ */
 function noteOf({ id, away }: JudgedTile): string {
   const [picture, meters] = [pictures.value.get(id), props.stage?.heightSeen()]
   if (!away || !picture || !meters || !partSize.value) return ''
@@ -124,7 +127,10 @@ function beside(tile: JudgedTile | undefined): void {
   besideTile = off ? undefined : tile.id
 }
 let besideTile: string | undefined
-/** Keeps a tile: its look, as one step back, or its light. The pictures of the others stay with them, whatever they are called now. */
+/**
+ * Keeps a tile: its look, as one step back, or its light. The pictures of the others stay with them, whatever they are
+ * called now.
+ */
 function keep(tile: JudgedTile | undefined): void {
   if (!tile || isLook(tile)) return
   if (tile.light) {
@@ -172,7 +178,10 @@ const markedTile = computed(() => tiles.value.find(t => t.id === marked.value))
 /** While its key is held, the current tile shows the picture of the marked one. */
 const flickers = ref(false)
 const showsDifference = ref(false)
-/** The share of the current tile's width, from the left, that shows the marked one, in percent; none where they are not wiped. */
+/**
+ * The share of the current tile's width, from the left, that shows the marked one, in percent; none where they are not
+ * wiped.
+ */
 const wiped = ref<number>()
 const WIPE = 50
 function mark(): void {

@@ -64,7 +64,10 @@ export interface JudgedTile extends SheetTile {
 const RANKS = { starred: 0, none: 1, aside: 2 }
 const LARGE = 1e9
 
-/** The sheet of the Compare tab: states of the look, of the light, or of the distance, side by side, and what was thought of each. */
+/**
+ * The sheet of the Compare tab: states of the look, of the light, or of the distance, side by side, and what was
+ * thought of each.
+ */
 export const useSheet = defineStore('sheet', () => {
   const project = useProject()
   const kind = ref<SheetKind>('rolls')
@@ -214,7 +217,10 @@ export const useSheet = defineStore('sheet', () => {
     verdicts.value = next
   }
 
-  /** Makes a tile's look the look, as one step back. @returns what tiles are called after it that were called otherwise */
+  /**
+   * Makes a tile's look the look, as one step back.
+   * @returns what tiles are called after it that were called otherwise
+   */
   function keep(tile: JudgedTile): (id: string) => string {
     const by = rollOf(tile.id)
     const pins = taken.value.get(tile.id) ?? []

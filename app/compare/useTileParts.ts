@@ -17,8 +17,8 @@ interface Sheet {
 const TURN = 0.008
 
 /**
- * What the pointer does on the tiles of a sheet: a part that is dragged goes to another tile; what is dragged beside the mesh, or with
- * Alt held, turns the camera of all. Selected parts go to the look at a press.
+ * What the pointer does on the tiles of a sheet: a part that is dragged goes to another tile; what is dragged beside
+ * the mesh, or with Alt held, turns the camera of all. Selected parts go to the look at a press.
  */
 export function useTileParts({ stage, tiles, changed }: Sheet) {
   const project = useProject()
@@ -34,7 +34,10 @@ export function useTileParts({ stage, tiles, changed }: Sheet) {
 
   const nameOf = (part: number): string => project.tables?.parts.parts[part]?.name ?? ''
 
-  /** A tile was pressed at a place of its picture. Those that are seen from elsewhere, or differ in light alone, have no parts to take, but turn. */
+  /**
+   * A tile was pressed at a place of its picture. Those that are seen from elsewhere, or differ in light alone, have no
+   * parts to take, but turn.
+   */
   function grab(tile: JudgedTile, { x, y }: { x: number; y: number }, e: PointerEvent): void {
     if (e.altKey) {
       turning = { at: [e.clientX, e.clientY], far: false }

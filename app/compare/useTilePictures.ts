@@ -16,7 +16,10 @@ interface Sheet {
   waits: () => boolean
 }
 
-/** The pictures of a sheet's tiles, and their numbers: coarse ones first, smooth ones after that, and anew with whatever they depend on. */
+/**
+ * The pictures of a sheet's tiles, and their numbers: coarse ones first, smooth ones after that, and anew with whatever
+ * they depend on.
+ */
 export function useTilePictures({ pictures, stage: stageNow, width, columns, waits }: Sheet) {
   const project = useProject()
   const looking = useLooking()
@@ -104,7 +107,8 @@ export function useTilePictures({ pictures, stage: stageNow, width, columns, wai
       () => sheet.taken,
       needsNumbers,
       palette,
-      // Not the ref itself: it is a shallow one, and with such a source this would run whatever of all these is only looked at anew.
+      // Not the ref itself: it is a shallow one, and with such a source this would run whatever of all these is only
+      // looked at anew.
       width,
       columns,
     ],

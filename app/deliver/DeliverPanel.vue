@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { writesUsd } from '#core/deliver/settings'
-import { BAKE_SIZES, MAP_NAMES, MAPS, PICTURE_FORMATS, type MapName, type PictureFormat } from '#core/bake/maps'
+import { FORMATS, formatsOf, refusal } from '#core/deliver/formats'
+import { BAKE_SIZES, MAP_NAMES, MAPS, PICTURE_FORMATS, PICTURE_WORDS, type MapName } from '#core/bake/maps'
 import { lanesOfPort } from '#core/bake/lanes'
 import { titleOf } from '#core/graph/check'
 import { kindFor, outputType } from '#core/graph/kinds'
@@ -27,22 +27,8 @@ watch(
   { immediate: true },
 )
 
-const MESHES = [
-  { key: 'glb', title: 'GLB', help: 'Mesh, pictures and material in one file, for any glTF viewer or renderer.' },
-  { key: 'ply', title: 'PLY', help: 'Mesh with named values and colors at its vertices.' },
-  { key: 'usda', title: 'USD', help: 'Mesh with primvars and a preview surface that reads the pictures.' },
-  { key: 'usdz', title: 'USD package', help: 'The same with its pictures in one file (.usdz).' },
-] as const
-const DOCUMENTS = [
-  { key: 'baked', title: 'Baked', help: 'Reads everything from pictures.' },
-  {
-    key: 'procedural',
-    title: 'Procedural',
-    help: 'Patterns as standard nodes, part and vertex values from the delivered mesh.',
-  },
-] as const
 const SIZES = BAKE_SIZES.map(value => ({ value, title: `${value} × ${value}` }))
-const FORMATS = Object.entries(PICTURE_FORMATS).map(([value, title]) => ({ value: value as PictureFormat, title }))
+const PICTURES = PICTURE_WORDS.map(value => ({ value, title: PICTURE_FORMATS[value].title }))
 const SAMPLES = [
   { value: 1 as const, title: '1 per texel' },
   { value: 2 as const, title: '4 per texel' },
@@ -58,7 +44,6 @@ const VERTICES = [
 ]
 /** What a thing is for stands behind its name, not below it. */
 const BESIDE = { label: 'inline font-medium', description: 'inline ms-1' }
-const TABLES = { csv: 'Part table, CSV', json: 'Part table, JSON' } as const
 function setDilation(e: Event): void {
   const texels = Math.round(Number((e.target as HTMLInputElement).value) || 0)
   settings.value.dilation = Math.min(64, Math.max(0, texels))
@@ -157,9 +142,7 @@ const pictures = computed(() => settings.value.maps.length + settings.value.extr
 const needsPictures = computed(
   () =>
     pictures.value > 0 ||
-    writesUsd(settings.value) ||
-    settings.value.materials.length > 0 ||
-    (settings.value.meshes.includes('glb') && settings.value.colorIn === 'texture'),
+    formatsOf(settings.value).some(f => f.reads || (f.embeds && settings.value.colorIn === 'texture')),
 )
 const errors = computed(() => project.findings.filter(f => f.severity === 'error'))
 const warnings = computed(() => project.findings.filter(f => f.severity !== 'error'))
@@ -169,20 +152,17 @@ const blocked = computed(() => {
   if (errors.value.length) return `The look has an error: ${errors.value[0]!.message}`
   if (!s.meshes.length && !s.materials.length && !pictures.value && !s.tables.length && !s.look)
     return 'Choose at least one thing that leaves.'
-  if (
-    !project.tables.mesh.uvs &&
-    (pictures.value ||
-      s.materials.includes('baked') ||
-      ((s.meshes.includes('glb') || writesUsd(s)) && s.colorIn === 'texture'))
-  )
-    return 'Textures need UVs, and the mesh has none; vertex colors work without. The Mesh tab can make UVs.'
-  if (s.seeds.length + s.variants.length > 1 && s.materials.includes('procedural'))
-    return 'A procedural material reads the values of one variant from the mesh; deliver its variants one at a time.'
-  if (s.seeds.length + s.variants.length > 1 && s.colorIn === 'vertices' && s.meshes.includes('glb'))
-    return 'A GLB has room for the vertex colors of one variant only; deliver textures, or one variant at a time.'
+  const { uvs } = project.tables.mesh
+  if (!uvs && (pictures.value || s.materials.includes('baked')))
+    return 'Textures need UVs, and the mesh has none. The Mesh tab can make UVs.'
+  const refused = refusal(s, s.seeds.length + s.variants.length, Boolean(uvs))
+  if (refused) return uvs ? refused : `${refused} The Mesh tab can make UVs.`
   return ''
 })
-/** Texels of all pictures, and about how long and how large: from what a delivery of this project took last, where there is one. */
+/**
+ * Texels of all pictures, and about how long and how large: from what a delivery of this project took last, where there
+ * is one.
+ */
 const texels = computed(() =>
   needsPictures.value
     ? settings.value.size ** 2 *
@@ -247,14 +227,14 @@ function forgetPreset(): void {
       <fieldset>
         <legend>The mesh with the look on it</legend>
         <UCheckbox
-          v-for="m in MESHES"
-          :key="m.key"
+          v-for="m in FORMATS.meshes"
+          :key="m.word"
           class="choice"
           :ui="BESIDE"
           :label="m.title"
           :description="m.help"
-          :model-value="settings.meshes.includes(m.key)"
-          @update:model-value="toggle(settings.meshes, m.key)"
+          :model-value="settings.meshes.includes(m.word)"
+          @update:model-value="toggle(settings.meshes, m.word)"
         />
         <UCheckbox
           v-model="settings.identity"
@@ -267,14 +247,14 @@ function forgetPreset(): void {
       <fieldset>
         <legend>Material documents (MaterialX 1.39)</legend>
         <UCheckbox
-          v-for="m in DOCUMENTS"
-          :key="m.key"
+          v-for="m in FORMATS.materials"
+          :key="m.word"
           class="choice"
           :ui="BESIDE"
           :label="m.title"
           :description="m.help"
-          :model-value="settings.materials.includes(m.key)"
-          @update:model-value="toggle(settings.materials, m.key)"
+          :model-value="settings.materials.includes(m.word)"
+          @update:model-value="toggle(settings.materials, m.word)"
         />
       </fieldset>
       <fieldset>
@@ -341,7 +321,7 @@ function forgetPreset(): void {
           ><ChoiceField
             :value="settings.format"
             label="Picture format"
-            :choices="FORMATS"
+            :choices="PICTURES"
             @change="settings.format = $event"
           />
         </div>
@@ -438,11 +418,11 @@ function forgetPreset(): void {
         <legend>Tables and look</legend>
         <div class="maps">
           <UCheckbox
-            v-for="(title, t) in TABLES"
-            :key="t"
-            :label="title"
-            :model-value="settings.tables.includes(t)"
-            @update:model-value="toggle(settings.tables, t)"
+            v-for="t in FORMATS.tables"
+            :key="t.word"
+            :label="t.title"
+            :model-value="settings.tables.includes(t.word)"
+            @update:model-value="toggle(settings.tables, t.word)"
           />
           <UCheckbox v-model="settings.look" label="The look with its pictures" />
         </div>

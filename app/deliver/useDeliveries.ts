@@ -62,7 +62,10 @@ export const useDeliveries = defineStore('deliveries', () => {
     presets.value = await request<Preset[]>('/api/presets').catch(() => presets.value)
   }
 
-  /** The server's threads read PNG only, and as large as the stage shows them: other pictures go there as they were decoded here. */
+  /**
+   * The server's threads read PNG only, and as large as the stage shows them: other pictures go there as they were
+   * decoded here.
+   */
   async function sendDecoded(look: Look): Promise<void> {
     const wanted = new Set(picturesIn(look))
     const { id } = project.meta!
@@ -92,7 +95,10 @@ export const useDeliveries = defineStore('deliveries', () => {
 
   /** The looks that are to leave, besides the open one. */
   const others = ref<string[]>([])
-  /** Asks for a delivery of the look as it is now, which is saved first, and for one of each of the others, in their order. */
+  /**
+   * Asks for a delivery of the look as it is now, which is saved first, and for one of each of the others, in their
+   * order.
+   */
   async function deliver(): Promise<void> {
     failure.value = ''
     asking.value = true

@@ -6,7 +6,10 @@ import { nodeOf, refusal, type Port } from '#core/graph/ports'
 import type { Command } from '../project/keys'
 import CommandMenu from '../project/CommandMenu.vue'
 
-/** Wires by the keyboard: every way in which the selected node's outputs can go into an input, and outputs into its inputs. */
+/**
+ * Wires by the keyboard: every way in which the selected node's outputs can go into an input, and outputs into its
+ * inputs.
+ */
 const open = defineModel<boolean>('open', { required: true })
 const project = useProject()
 const ways = computed<Command[]>(() => {

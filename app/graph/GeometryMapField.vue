@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { MAP_KINDS, MAP_WORDS, type MapKind, type MapSettings } from '#core/geometry/settings'
+import { GEOMETRY_MAPS, MAP_KINDS, type MapKind, type MapSettings } from '#core/geometry/maps'
 import { newMap } from '#core/mesh/setEdits'
 
 const props = defineProps<{ label: string; value: string; help?: string }>()
@@ -18,17 +18,10 @@ function add(): void {
   project.prepare(`Compute ${made.name}`, p => ({ ...p, maps: [...p.maps, made] }))
   emit('change', made.name)
 }
-const change = (next: Partial<MapSettings>): void =>
-  project.prepare(
-    'Change a geometry map',
-    p => ({ ...p, maps: p.maps.map(m => (m.name === props.value ? ({ ...m, ...next } as MapSettings) : m)) }),
-    `map ${props.value}`,
-  )
 function titleOfMap(m: MapSettings): string {
-  const kind = MAP_WORDS[m.kind].title.toLowerCase()
+  const kind = GEOMETRY_MAPS[m.kind].title.toLowerCase()
   return m.name.toLowerCase().includes(kind) ? m.name : `${m.name} (${kind})`
 }
-const LENGTH = { min: 0.01, max: 1e6, step: 0.5, unit: 'mm' } as const
 </script>
 
 <template>
@@ -44,24 +37,7 @@ const LENGTH = { min: 0.01, max: 1e6, step: 0.5, unit: 'mm' } as const
         @change="emit('change', $event)"
       />
     </label>
-    <NumberField
-      v-if="own && (own.kind === 'convexity' || own.kind === 'concavity')"
-      label="Radius"
-      help="The size of the edges or hollows to find. Every node that uses this map follows."
-      :value="own.radius * 1000"
-      :shape="LENGTH"
-      @change="change({ radius: $event / 1000 })"
-      @settle="project.settle()"
-    />
-    <NumberField
-      v-if="own && 'distance' in own"
-      label="Distance"
-      help="How far to look. Every node that uses this map follows."
-      :value="own.distance * 1000"
-      :shape="LENGTH"
-      @change="change({ distance: $event / 1000 })"
-      @settle="project.settle()"
-    />
+    <MapFields v-if="own" :map="own" lengths />
     <p v-if="state && state.state !== 'ready'" class="ub-row" role="status">
       <span /><span
         >{{
@@ -86,7 +62,7 @@ const LENGTH = { min: 0.01, max: 1e6, step: 0.5, unit: 'mm' } as const
         <ChoiceField
           :value="adding"
           label="Kind of a new geometry map"
-          :choices="MAP_KINDS.map(k => ({ value: k, title: MAP_WORDS[k].title }))"
+          :choices="MAP_KINDS.map(k => ({ value: k, title: GEOMETRY_MAPS[k].title }))"
           none="Kind"
           @change="adding = $event"
         />

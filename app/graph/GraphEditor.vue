@@ -11,7 +11,7 @@ import { switchNodes } from '#core/graph/pass'
 import { roomFor } from '#core/graph/room'
 import { tidied } from '#core/graph/tidy'
 import type { Look, Wire } from '#core/graph/look'
-import type { MapSettings } from '#core/geometry/settings'
+import type { MapSettings } from '#core/geometry/maps'
 import { converts, nodeOf, refusal, type Port, type Refusal } from '#core/graph/ports'
 import { inputType, kindFor, outputType } from '#core/graph/kinds'
 import { kindOf } from '#core/nodes'
@@ -505,8 +505,8 @@ function fit(): void {
 }
 
 /**
- * A whole graph comes into view when it is opened, and again while the screen around it still arranges itself; not any more once
- * hands are on it.
+ * A whole graph comes into view when it is opened, and again while the screen around it still arranges itself; not any
+ * more once hands are on it.
  */
 let toFit = true
 function fitOpened(): void {

@@ -256,7 +256,10 @@ li.wired {
   border-color: var(--ub-accent);
   background: var(--ub-accent-soft);
 }
-/* Seen from afar only the title and the swatch can be read, so they have all the room. The card stays as large as it is, and its ports where they are. */
+/*
+ * Seen from afar only the title and the swatch can be read, so they have all the room. The card stays as large as it
+ * is, and its ports where they are.
+ */
 :global(.graph.far .card .name span:first-child) {
   position: absolute;
   left: 0;

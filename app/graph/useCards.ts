@@ -39,8 +39,8 @@ const edgeOf = (w: Wire): Edge => ({
 })
 
 /**
- * Has the flow hold the cards, notes and wires of a page. Only what differs is told to it: given a whole list, it makes every node
- * and edge anew, which takes a page of 300 nodes a quarter of a second.
+ * Has the flow hold the cards, notes and wires of a page. Only what differs is told to it: given a whole list, it makes
+ * every node and edge anew, which takes a page of 300 nodes a quarter of a second.
  */
 export function followPage(flow: VueFlowStore, page: () => Look): void {
   let cards = new Map<string, LookNode | Note>()

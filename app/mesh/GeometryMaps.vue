@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { MAP_KINDS, MAP_WORDS, type MapKind, type MapSettings } from '#core/geometry/settings'
+import { GEOMETRY_MAPS, MAP_KINDS, type MapKind } from '#core/geometry/maps'
 import { newMap, renameMap } from '#core/mesh/setEdits'
 import { suggestedEdge } from '#core/mesh/preparation'
 import { count, seconds } from '../shared/units'
@@ -20,15 +20,12 @@ const isShown = (name: string) => mesh.shown.kind === 'map' && mesh.shown.name =
 const adding = ref<MapKind>('convexity')
 function add(): void {
   const settings = newMap(adding.value, project.diagonal, project.mapNames)
-  project.prepare(`Add ${MAP_WORDS[settings.kind].title.toLowerCase()}`, p => ({ ...p, maps: [...p.maps, settings] }))
+  project.prepare(`Add ${GEOMETRY_MAPS[settings.kind].title.toLowerCase()}`, p => ({
+    ...p,
+    maps: [...p.maps, settings],
+  }))
   show(settings.name)
 }
-const change = (name: string, next: Partial<MapSettings>, merge?: string) =>
-  project.prepare(
-    'Change a geometry map',
-    p => ({ ...p, maps: p.maps.map(m => (m.name === name ? ({ ...m, ...next } as MapSettings) : m)) }),
-    merge && `${merge} ${name}`,
-  )
 const remove = (name: string) =>
   project.prepare('Remove a geometry map', p => ({ ...p, maps: p.maps.filter(m => m.name !== name) }))
 function rename(from: string, to: string): void {
@@ -42,30 +39,10 @@ const edge = computed(() => project.preparation.edge)
 const suggested = computed(() => (project.opened ? suggestedEdge(project.opened.mesh) : 0.01))
 const setEdge = (value: number | null, merge?: string) =>
   project.prepare('Density of the analysis mesh', p => ({ ...p, edge: value }), merge)
-const AXES = [
-  ['Up', [0, 1, 0]],
-  ['Down', [0, -1, 0]],
-  ['Right (+X)', [1, 0, 0]],
-  ['Left (−X)', [-1, 0, 0]],
-  ['Front (+Z)', [0, 0, 1]],
-  ['Back (−Z)', [0, 0, -1]],
-] as const
 const REFINES = [
   { value: 'no', title: 'No, the vertices of the file are enough' },
   { value: 'yes', title: 'Until edges are short enough' },
 ]
-const AMONG = [
-  { value: 'all' as const, title: 'All parts' },
-  { value: 'part' as const, title: 'The part itself' },
-]
-const SPACES = [
-  { value: 'world' as const, title: 'The mesh' },
-  { value: 'object' as const, title: 'Each object' },
-  { value: 'group' as const, title: 'Each group' },
-  { value: 'part' as const, title: 'Each part' },
-]
-const axisOf = (d: readonly number[]) => AXES.findIndex(([, a]) => a.every((x, k) => x === d[k]))
-const LENGTH = { min: 0.01, max: 1e6, step: 0.5, unit: 'mm' } as const
 const fileRows = computed(() =>
   fileMaps.value.map(m => {
     let low = Infinity
@@ -132,11 +109,11 @@ const FILE_COLUMNS = [
     <ChoiceField
       :value="adding"
       label="Kind of geometry map"
-      :choices="MAP_KINDS.map(k => ({ value: k, title: MAP_WORDS[k].title }))"
+      :choices="MAP_KINDS.map(k => ({ value: k, title: GEOMETRY_MAPS[k].title }))"
       @change="adding = $event"
     />
     <UButton size="sm" color="neutral" variant="outline" @click="add">Add map</UButton>
-    <span class="ub-quiet">{{ MAP_WORDS[adding].help }}</span>
+    <span class="ub-quiet">{{ GEOMETRY_MAPS[adding].help }}</span>
   </p>
   <div v-for="m in maps" :key="m.name" class="map" :class="{ on: isShown(m.name) }" :data-map="m.name">
     <header>
@@ -157,7 +134,7 @@ const FILE_COLUMNS = [
         :limit="80"
         @change="rename(m.name, $event)"
       />
-      <span class="ub-quiet kind">{{ MAP_WORDS[m.kind].title }}</span>
+      <span class="ub-quiet kind">{{ GEOMETRY_MAPS[m.kind].title }}</span>
       <span class="state" role="status" data-test="map-state">
         <template v-if="mesh.states.get(m.name)?.state === 'computing'">
           <UProgress :model-value="100 * shareOf(m.name)" size="sm" class="share" :aria-label="`Computing ${m.name}`" />
@@ -186,73 +163,7 @@ const FILE_COLUMNS = [
       </UButton>
     </header>
     <div class="fields inner">
-      <NumberField
-        v-if="m.kind === 'convexity' || m.kind === 'concavity'"
-        label="Radius"
-        :context="m.name"
-        help="The size of the edges or hollows to find."
-        :value="m.radius * 1000"
-        :shape="LENGTH"
-        @change="change(m.name, { radius: $event / 1000 }, 'radius')"
-        @settle="project.settle()"
-      />
-      <NumberField
-        v-if="'distance' in m"
-        label="Distance"
-        :context="m.name"
-        help="How far to look."
-        :value="m.distance * 1000"
-        :shape="LENGTH"
-        @change="change(m.name, { distance: $event / 1000 }, 'distance')"
-        @settle="project.settle()"
-      />
-      <NumberField
-        v-if="'rays' in m"
-        label="Rays"
-        :context="m.name"
-        help="More rays are smoother and take longer."
-        :value="m.rays"
-        :shape="{ min: 8, max: 1024, step: 8 }"
-        whole
-        @change="change(m.name, { rays: $event }, 'rays')"
-        @settle="project.settle()"
-      />
-      <label v-if="m.kind === 'occlusion'" class="ub-line"
-        ><span>Covered by</span>
-        <ChoiceField :value="m.among" label="Among" :choices="AMONG" @change="change(m.name, { among: $event })" />
-      </label>
-      <label v-if="m.kind === 'facing'" class="ub-line"
-        ><span>Toward</span>
-        <ChoiceField
-          :value="axisOf(m.direction)"
-          label="Toward"
-          :choices="AXES.map(([title], value) => ({ value, title }))"
-          :gone="m.direction.map(x => x.toFixed(2)).join(', ')"
-          @change="change(m.name, { direction: [...AXES[$event]![1]] })"
-        />
-      </label>
-      <template v-if="m.kind === 'facing'">
-        <NumberField
-          v-for="(axis, k) in ['X', 'Y', 'Z'] as const"
-          :key="axis"
-          :label="axis"
-          :context="m.name"
-          :value="m.direction[k]!"
-          :shape="{ min: -1, max: 1, step: 0.01 }"
-          @change="
-            change(
-              m.name,
-              { direction: m.direction.map((x, i) => (i === k ? $event : x)) as [number, number, number] },
-              axis,
-            )
-          "
-          @settle="project.settle()"
-        />
-      </template>
-      <label v-if="m.kind === 'position'" class="ub-line"
-        ><span>In the box of</span>
-        <ChoiceField :value="m.space" label="Across" :choices="SPACES" @change="change(m.name, { space: $event })" />
-      </label>
+      <MapFields :map="m" :context="m.name" />
     </div>
   </div>
   <p v-if="!maps.length" class="ub-quiet">None yet. Edges, recesses and height start with one of these.</p>

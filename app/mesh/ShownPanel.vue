@@ -2,7 +2,7 @@
 import { scaleLinear } from 'd3-scale'
 import { max } from 'd3-array'
 import { falseColor } from '#core/color/falseColor'
-import { MAP_WORDS } from '#core/geometry/settings'
+import { GEOMETRY_MAPS } from '#core/geometry/maps'
 import { READING_BINS } from '#core/mesh/mapReading'
 import { count, squareMeters } from '../shared/units'
 
@@ -19,7 +19,7 @@ const components = computed(
 )
 const kind = computed(() => project.preparation.maps.find(m => m.name === map.value?.name)?.kind)
 const state = computed(() => map.value && mesh.states.get(map.value.name))
-const titles = computed(() => (kind.value && MAP_WORDS[kind.value].parts) ?? ['First', 'Second', 'Third', 'Fourth'])
+const titles = computed(() => (kind.value && GEOMETRY_MAPS[kind.value].lanes) ?? ['First', 'Second', 'Third', 'Fourth'])
 const colorAt = (t: number) =>
   mesh.falseColors
     ? `rgb(${falseColor(t)
@@ -82,7 +82,7 @@ const LEVEL_WORDS = {
         <UCheckbox v-model="mesh.falseColors" label="False colors" />
         <UCheckbox v-model="mesh.marks" label="Mark extremes" />
       </div>
-      <p v-if="kind" class="ub-quiet">{{ MAP_WORDS[kind].help }}</p>
+      <p v-if="kind" class="ub-quiet">{{ GEOMETRY_MAPS[kind].help }}</p>
       <p v-if="state && state.state !== 'ready'" class="ub-warn" role="status">
         {{
           state.state === 'computing'

@@ -1,17 +1,15 @@
 import * as Comlink from 'comlink'
 import { z } from 'zod'
-import { castRound, computeMap, Geometry, isCast } from '#core/geometry/compute'
-import { mapSettingsSchema } from '#core/geometry/settings'
+import { castRound, computeMap, isCast } from '#core/geometry/compute'
+import { Geometry } from '#core/geometry/geometry'
+import { mapSettingsSchema } from '#core/geometry/maps'
 import type { Mesh } from '#core/mesh/mesh'
 import type { Parts } from '#core/mesh/parts'
 
 const count = z.number().int().min(0)
-const roundSchema = z.object({
+const castSchema = z.object({
   settings: mapSettingsSchema.refine(isCast, 'this map is not cast'),
-  from: count,
-  to: count,
-  first: count,
-  last: count,
+  round: z.object({ from: count, to: count, first: count, last: count }),
 })
 let geometry: Geometry | undefined
 
@@ -30,13 +28,13 @@ const geometryApi = {
     if (all) geometry!.scene.all()
   },
   /** One round of rays for some of the points; answers with what they add to the sums. */
-  cast(round: unknown): Float32Array {
-    const { settings, from, to, first, last } = roundSchema.parse(round)
+  cast(asked: unknown): Float32Array {
+    const { settings, round } = castSchema.parse(asked)
     const { scene, surface } = geometry!
     // Points are numbered from the first: the pattern of a point's rays hangs on its number.
-    const sums = new Float32Array(to)
-    castRound(scene, surface, settings, from, to, first, last, sums)
-    const own = sums.slice(from)
+    const sums = new Float32Array(round.to)
+    castRound(scene, surface, settings, round, sums)
+    const own = sums.slice(round.from)
     return Comlink.transfer(own, [own.buffer])
   },
   /** A map that is not cast in rounds, whole. */

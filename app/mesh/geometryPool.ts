@@ -1,6 +1,7 @@
 import * as Comlink from 'comlink'
-import { CHUNK, FIRST_RAYS, isCast, rounds } from '#core/geometry/compute'
-import { MAP_WORDS, type MapSettings } from '#core/geometry/settings'
+import { isCast } from '#core/geometry/compute'
+import { CHUNK, FIRST_RAYS, rounds } from '#core/geometry/round'
+import { declarationOf, type MapSettings } from '#core/geometry/maps'
 import type { Mesh, VertexMap } from '#core/mesh/mesh'
 import type { Parts } from '#core/mesh/parts'
 import { handsRest } from '../stage/turns'
@@ -61,7 +62,7 @@ export class GeometryPool {
   async compute(settings: MapSettings, hooks: JobHooks): Promise<VertexMap | undefined> {
     const mine = this.round
     const stopped = () => this.round !== mine
-    const { components } = MAP_WORDS[settings.kind]
+    const { components } = declarationOf(settings)
     const made = (values: Float32Array): VertexMap => ({ name: settings.name, components, values })
     // A terminated worker never answers, so its promise is raced with the stop.
     const ended = new Promise<undefined>(resolve => {
@@ -88,12 +89,13 @@ export class GeometryPool {
       const first = await this.thread(0)
       const { count, of } = await first.api.points()
       if (stopped()) return undefined
-      const all = settings.kind === 'occlusion' && settings.among === 'all'
+      const declared = declarationOf(settings)
+      const all = 'meetsAll' in declared && declared.meetsAll(settings)
       const threads = await Promise.all(Array.from({ length: this.size }, (_, n) => this.thread(n)))
       await Promise.all(threads.map(t => t.api.warm(all)))
       const sums = new Float32Array(count)
       const spread = (rays: number) => Float32Array.from(of, v => sums[v]! / rays)
-      for (const [from, to] of rounds(settings.rays)) {
+      for (const { first: before, last } of rounds(settings.rays)) {
         let at = 0
         await Promise.all(
           threads.map(async ({ api }) => {
@@ -101,14 +103,14 @@ export class GeometryPool {
               await handsRest()
               const begin = at
               const end = (at = Math.min(count, at + CHUNK))
-              const part = await api.cast({ settings, from: begin, to: end, first: from, last: to })
+              const part = await api.cast({ settings, round: { from: begin, to: end, first: before, last } })
               for (let i = 0; i < part.length; i++) sums[begin + i]! += part[i]!
-              hooks.progress((from + (to - from) * Math.min(1, end / count)) / settings.rays)
+              hooks.progress((before + (last - before) * Math.min(1, end / count)) / settings.rays)
             }
           }),
         )
         if (stopped()) return undefined
-        if (to < settings.rays || to <= FIRST_RAYS) hooks.preview(spread(to))
+        if (last < settings.rays || last <= FIRST_RAYS) hooks.preview(spread(last))
       }
       return made(spread(settings.rays))
     }

@@ -25,7 +25,10 @@ const refuse = (): never => {
 }
 
 let loaded: Promise<TangentMaker> | undefined
-/** The MikkTSpace algorithm for the browser, whose own package expects a bundler's way of loading modules; loaded when first asked for. */
+/**
+ * The MikkTSpace algorithm for the browser, whose own package expects a bundler's way of loading modules; loaded when
+ * first asked for.
+ */
 export const tangentMaker = (): Promise<TangentMaker> =>
   (loaded ??= (async () => {
     const bytes = await fetch(moduleUrl).then(r => r.arrayBuffer())

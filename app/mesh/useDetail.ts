@@ -116,7 +116,10 @@ export const useDetail = defineStore('detail', () => {
     }
   }
 
-  /** How much larger the dense mesh is than the project's, where the units seem to be others, and the factor that would mend it. */
+  /**
+   * How much larger the dense mesh is than the project's, where the units seem to be others, and the factor that would
+   * mend it.
+   */
   const otherUnits = computed(() => {
     if (!dense.value || !project.opened) return undefined
     const { min, max } = dense.value

@@ -3,11 +3,11 @@ import { defineStore } from 'pinia'
 import { shallowReactive } from 'vue'
 import { mapIdOf } from '#core/mesh/preparation'
 import type { MapReading } from '#core/mesh/mapReading'
-import type { VertexMap } from '#core/mesh/mesh'
-import type { MapSettings } from '#core/geometry/settings'
+import { fitsMesh, type VertexMap } from '#core/mesh/mesh'
+import { declarationOf, type MapSettings } from '#core/geometry/maps'
 import { evaluator } from '../shared/evaluation'
 import { GeometryPool } from './geometryPool'
-import { request } from '../shared/request'
+import { keepMap, keptMap } from './keptMaps'
 import type { Report } from '../shared/evaluate.worker'
 
 export const LEVELS = ['object', 'group', 'part', 'patch'] as const
@@ -111,7 +111,10 @@ export const useMesh = defineStore('mesh', () => {
     }
     select(next)
   }
-  /** Parts like one of the selected ones: of the same material, of its size to 5 % along each of its own axes, or named alike but for digits. */
+  /**
+   * Parts like one of the selected ones: of the same material, of its size to 5 % along each of its own axes, or named
+   * alike but for digits.
+   */
   function alike(by: 'material' | 'size' | 'name'): void {
     const list = parts.value
     const materials = project.arranged?.materials ?? []
@@ -151,13 +154,12 @@ export const useMesh = defineStore('mesh', () => {
   let loadedFor: { opened: unknown; arranged: unknown } | undefined
 
   const idOf = (settings: MapSettings): string => mapIdOf(String(project.meta?.mesh?.hash), project.prepared, settings)
-  const verticesOf = () => (project.opened?.mesh.positions.length ?? 0) / 3
 
   /** Makes the maps that are ready part of the mesh. */
   async function publish(): Promise<void> {
     const ready = project.preparation.maps.flatMap(s => {
       const known = cache.get(idOf(s))
-      return known?.values.length === (known?.components ?? 0) * verticesOf() ? [{ ...known!, name: s.name }] : []
+      return known && project.opened && fitsMesh(project.opened.mesh, known) ? [{ ...known, name: s.name }] : []
     })
     await project.setComputed(ready)
   }
@@ -186,22 +188,18 @@ export const useMesh = defineStore('mesh', () => {
 
   /** Maps that were computed before: the server has them. */
   async function fetchKept(wanted: readonly MapSettings[]): Promise<void> {
-    const missing = wanted.filter(s => !cache.has(idOf(s)) && !requested.has(idOf(s)))
+    const missing = wanted.filter(s => !cache.has(idOf(s)))
     await Promise.all(
       missing.map(async settings => {
         const id = idOf(settings)
-        requested.add(id)
-        const kept = await request<ArrayBuffer | null>(`/api/maps/${id}`).catch(() => null)
-        const map = kept?.byteLength ? fromBytes(settings, kept) : undefined
-        if (!map) return
+        const map = await keptMap(id, settings)
+        if (!map || !project.opened || !fitsMesh(project.opened.mesh, map)) return
         cache.set(id, map)
         states.set(settings.name, { state: 'ready', share: 1 })
       }),
     )
   }
 
-  /** Maps for which the server was asked. */
-  const requested = new Set<string>()
   const startSoon = useDebounceFn(() => void work(), START_AFTER)
 
   /** Fetches or computes what is missing, one map after the other. */
@@ -232,7 +230,7 @@ export const useMesh = defineStore('mesh', () => {
   }
   async function compute(settings: MapSettings, id: string, opened: typeof project.opened): Promise<void> {
     const { arranged } = project
-    const byGroup = settings.kind === 'position'
+    const byGroup = declarationOf(settings).byGroups?.(settings) ?? false
     if (loadedFor?.opened !== opened || (byGroup && loadedFor?.arranged !== arranged)) {
       pool.load(opened!.mesh, opened!.parts)
       loadedFor = { opened, arranged }
@@ -257,13 +255,7 @@ export const useMesh = defineStore('mesh', () => {
       return
     }
     cache.set(id, map)
-    // Kept for the next time; a server that does not answer costs only the computing then.
-    request(`/api/maps/${id}`, { method: 'PUT', bytes: map.values.slice().buffer }).catch(() => {})
-  }
-  function fromBytes(settings: MapSettings, bytes: ArrayBuffer): VertexMap | undefined {
-    const values = new Float32Array(bytes)
-    const components = values.length / verticesOf()
-    return components === 1 || components === 3 ? { name: settings.name, components, values } : undefined
+    keepMap(id, map)
   }
   function stopMap(name: string): void {
     const settings = project.preparation.maps.find(s => s.name === name)

@@ -632,7 +632,9 @@ export const MENUS = {
   ],
 } as const
 
-/** Everything that can be done on the page of a project: menus, the list of keys and the keys themselves are made of it. */
+/**
+ * Everything that can be done on the page of a project: menus, the list of keys and the keys themselves are made of it.
+ */
 export function commandsOf(bench: Bench): Command[] {
   const is = conditionsOf(bench)
   return [workCommands, nodeCommands, layoutCommands, recipeCommands, viewCommands, partCommands, stepCommands].flatMap(

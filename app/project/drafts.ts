@@ -63,8 +63,8 @@ async function isGone(window: string): Promise<boolean> {
 }
 
 /**
- * The newest draft of a look, or of any look of a project, whose window is gone, if there is one; older ones stay until this one is
- * saved.
+ * The newest draft of a look, or of any look of a project, whose window is gone, if there is one; older ones stay until
+ * this one is saved.
  */
 export async function orphanedDraft(project: string, lookId?: string): Promise<Draft | undefined> {
   const all = await entries<string, unknown>(drafts()).catch(() => [])

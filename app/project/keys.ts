@@ -15,7 +15,10 @@ export interface Command {
   told?: boolean
 }
 
-/** What was pressed, as commands write it. The command key of other keyboards counts as Ctrl; Shift is left out where it makes the sign. */
+/**
+ * What was pressed, as commands write it. The command key of other keyboards counts as Ctrl; Shift is left out where it
+ * makes the sign.
+ */
 export function pressed(e: KeyboardEvent): string {
   const sign = e.key.length === 1 && !/[a-z0-9 ]/i.test(e.key)
   const written = e.key.length === 1 ? e.key.toUpperCase() : e.key.replace(/^Arrow/, '')

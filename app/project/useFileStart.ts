@@ -7,7 +7,10 @@ import { decodeNormals } from '../collect/pictures'
 /** Notes that a toast has room for. */
 const MOST_NOTES = 4
 
-/** Starting from the materials of the mesh's file: its pictures become the project's, its materials finishes of the look. */
+/**
+ * Starting from the materials of the mesh's file: its pictures become the project's, its materials finishes of the
+ * look.
+ */
 export function useFileStart() {
   const project = useProject()
   const detail = useDetail()

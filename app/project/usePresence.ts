@@ -28,7 +28,10 @@ interface There {
   others: { window: string; user: string }[]
 }
 
-/** Knows whether the project is open in another window of this browser or elsewhere, by whom, and whether somebody has saved. */
+/**
+ * Knows whether the project is open in another window of this browser or elsewhere, by whom, and whether somebody has
+ * saved.
+ */
 export function usePresence() {
   const project = useProject()
   const mine = THIS_WINDOW

@@ -8,11 +8,13 @@ import { emptyLook, LookError, parseLook, type Look } from '#core/graph/look'
 import { READ_LIMITS, type ReadLimits } from '#core/exchange/meshFile'
 import { readLookFile } from '#core/exchange/readLookFile'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
-import { boundsOf, withMaps, type VertexMap } from '#core/mesh/mesh'
-import { emptyPreparation, parsePreparation, PreparationError, type Preparation } from '#core/mesh/preparation'
+import { boundsOf, fitsMesh, withMaps, type VertexMap } from '#core/mesh/mesh'
+import type { MapSettings } from '#core/geometry/maps'
+import { emptyPreparation, mapIdOf, parsePreparation, PreparationError, type Preparation } from '#core/mesh/preparation'
 import { preparationDifferences } from '#core/mesh/preparationDifferences'
 import type { KeyTable } from '#core/mesh/keys'
 import type { Picture } from '#core/evaluate/pictures'
+import { keptMap } from '../mesh/keptMaps'
 import { decodePicture } from '../collect/pictures'
 import { History } from './history'
 import { evaluator } from '../shared/evaluation'
@@ -134,7 +136,10 @@ export const useProject = defineStore('project', () => {
   let timer: ReturnType<typeof setTimeout> | undefined
   let saving: Promise<void> | undefined
 
-  /** The look as it was when the hands last rested so many milliseconds. Not made reactive inside: it goes to workers and keys caches. */
+  /**
+   * The look as it was when the hands last rested so many milliseconds. Not made reactive inside: it goes to workers
+   * and keys caches.
+   */
   function rests(debounce: number) {
     const rested = shallowRef(look.value)
     watchDebounced(
@@ -280,7 +285,9 @@ export const useProject = defineStore('project', () => {
     timer = setTimeout(() => void save(), delay)
   }
 
-  /** Saves now, after any save under way; of several that wait, one goes at a time, or two would name the same revision. */
+  /**
+   * Saves now, after any save under way; of several that wait, one goes at a time, or two would name the same revision.
+   */
   async function save(): Promise<void> {
     clearTimeout(timer)
     while (saving) await saving
@@ -332,7 +339,11 @@ export const useProject = defineStore('project', () => {
     newest.value = number
   }
 
-  /** Saves what is not saved yet. @returns the newest revision @throws Error with a sentence where it cannot be saved */
+  /**
+   * Saves what is not saved yet.
+   * @returns the newest revision
+   * @throws Error with a sentence where it cannot be saved
+   */
   async function saveNow(): Promise<number> {
     await save()
     if (document.value !== saved)
@@ -344,7 +355,9 @@ export const useProject = defineStore('project', () => {
     return revision
   }
 
-  /** After a stale save: takes the other state, with ours one undo away, or saves ours over it. Both stay as revisions. */
+  /**
+   * After a stale save: takes the other state, with ours one undo away, or saves ours over it. Both stay as revisions.
+   */
   async function resolveStale(choice: 'mine' | 'theirs'): Promise<void> {
     const id = meta.value!.id
     const latest = await request<Found>(`/api/projects/${id}?look=${lookId.value}`)
@@ -365,8 +378,8 @@ export const useProject = defineStore('project', () => {
   let opening = 0
 
   /**
-   * Opens a project, or one of its old revisions to look at. What was open is saved first; what an earlier window could not save is
-   * taken up, and saved.
+   * Opens a project, or one of its old revisions to look at. What was open is saved first; what an earlier window could
+   * not save is taken up, and saved.
    * @param look the id of the look to show; the one that was saved last where none is named
    */
   function open(id: string, number?: number, look?: string): Promise<void> {
@@ -395,14 +408,13 @@ export const useProject = defineStore('project', () => {
       viewed.value = number === undefined ? undefined : { number, saved: found.saved ?? 0 }
       arrivedAt.value = found.lookId
       turnTo(found)
-      await readPictures(id, asked)
+      if (found.mesh) void evaluator.expect(found.look).catch(() => {})
+      // What was not saved may want other geometry maps.
+      const coming = found.mesh && fetchMesh(id, asked, draft ? [] : preparation.value.maps)
+      await Promise.all([readPictures(id, asked), coming])
       if (!current()) return
       if (draft) takeUp(draft)
-      if (found.mesh) {
-        busy.value = 'Fetching the mesh'
-        const bytes = await request<ArrayBuffer>(`/api/projects/${id}/mesh${asked}`)
-        if (current()) await readMesh(bytes, asked)
-      }
+      if (coming) await readMesh(await coming)
     } catch (error) {
       if (!current()) return
       failure.value =
@@ -414,7 +426,10 @@ export const useProject = defineStore('project', () => {
     }
   }
 
-  /** Goes on with a look as the server has it, with the steps that were gone here before where it is still what they led to. */
+  /**
+   * Goes on with a look as the server has it, with the steps that were gone here before where it is still what they led
+   * to.
+   */
   function turnTo(found: Found): void {
     looks.value = found.looks
     lookId.value = found.lookId
@@ -435,7 +450,8 @@ export const useProject = defineStore('project', () => {
   let turning = 0
 
   /**
-   * Shows another look of the open project, on the same mesh, with steps to go back over of its own. What is open is saved first.
+   * Shows another look of the open project, on the same mesh, with steps to go back over of its own. What is open is
+   * saved first.
    * @returns a sentence where it cannot be shown: then what was open still is
    */
   async function showLook(id: string): Promise<string | undefined> {
@@ -501,23 +517,34 @@ export const useProject = defineStore('project', () => {
   })
   const keysOf = (id: string, asked = '') => request<KeyTable | null>(`/api/projects/${id}/keys${asked}`)
 
-  async function readMesh(bytes: ArrayBuffer, asked: string): Promise<void> {
+  /** The project's mesh file, the keys of its parts, and the geometry maps that the server has of it. */
+  async function fetchMesh(id: string, asked: string, wanted: readonly MapSettings[]) {
+    busy.value = 'Fetching the mesh'
+    const { hash } = meta.value!.mesh!
+    const prepared = preparation.value
+    const [bytes, keys, maps] = await Promise.all([
+      request<ArrayBuffer>(`/api/projects/${id}/mesh${asked}`),
+      keysOf(id, asked),
+      Promise.all(wanted.map(settings => keptMap(mapIdOf(hash, prepared, settings), settings))),
+    ])
+    return { bytes, keys, maps: maps.filter(m => m !== null) }
+  }
+  async function readMesh({ bytes, keys, maps }: Awaited<ReturnType<typeof fetchMesh>>): Promise<void> {
     busy.value = 'Reading the mesh and finding its parts'
     const mine = opening
-    const { id, mesh } = meta.value!
-    const keys = await keysOf(id, asked)
+    const { mesh } = meta.value!
+    const along = { maps, pictures: pictures.value.map(p => ({ ...p })) }
+    const answer = await evaluator.open(bytes, fileOf(mesh!.name, keys), along)
     if (mine !== opening) return
-    const answer = await evaluator.open(bytes, fileOf(mesh!.name, keys))
-    if (mine !== opening) return
-    if (pictures.value.length && 'ok' in answer) await sendPictures()
-    taken(answer)
+    taken(answer, maps)
   }
 
-  function taken(answer: { ok: Opened } | { error: string }): void {
+  /** @param maps geometry maps that came with the mesh */
+  function taken(answer: { ok: Opened } | { error: string }, maps: readonly VertexMap[] = []): void {
     if ('error' in answer) throw new Error(answer.error)
     seen = preparation.value
     applied = shapeOf(seen)
-    ready = []
+    ready = maps.filter(m => fitsMesh(answer.ok.mesh, m))
     opened.value = answer.ok
     takeArranged(answer.ok.arranged, seen)
   }
@@ -578,7 +605,10 @@ export const useProject = defineStore('project', () => {
     }
   }
 
-  /** Puts a look from a file in the place of the look, with the pictures that came with it. Answers with what could not be taken over, or why it cannot be read. */
+  /**
+   * Puts a look from a file in the place of the look, with the pictures that came with it. Answers with what could not
+   * be taken over, or why it cannot be read.
+   */
   async function takeLook(file: File): Promise<{ ok: string[] } | { error: string }> {
     try {
       const {
@@ -600,8 +630,10 @@ export const useProject = defineStore('project', () => {
 
   /** Geometry maps that are ready; they take precedence over maps of the file with the same name. */
   let ready: readonly VertexMap[] = []
+  const isSame = (a: VertexMap, b: VertexMap): boolean => a.name === b.name && a.values === b.values
   async function setComputed(maps: readonly VertexMap[]): Promise<void> {
-    if (!maps.length && !ready.length) return
+    const same = maps.length === ready.length && maps.every((m, i) => isSame(m, ready[i]!))
+    if (same) return
     ready = maps
     await evaluator.setComputed(maps.map(m => ({ ...m })))
     retable()

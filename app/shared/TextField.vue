@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { UInput, UTextarea } from '#components'
 
-/** Text that is taken when the field is left or Enter is pressed. What is being typed stays, whatever happens around it. */
+/**
+ * Text that is taken when the field is left or Enter is pressed. What is being typed stays, whatever happens around it.
+ */
 const props = defineProps<{
   value: string
   label: string

@@ -5,8 +5,10 @@ import { combine, sharedInWords } from '#core/compare/combine'
 import { pinsFrom, type TakenPin } from '#core/compare/takeParts'
 import { sheetNumbers, type SheetNumbers } from '#core/compare/numbers'
 import { PACES, type WholeValues } from '#core/evaluate/gather'
-import { checkValues } from '#core/evaluate/lookChecks'
+import { checkValues } from '#core/evaluate/checks'
 import { replacementOf, type Replacement } from '#core/evaluate/replacement'
+import type { MeshTables } from '#core/evaluate/tables'
+import { tryGathering } from '#core/evaluate/trial'
 import { Workpiece } from '#core/evaluate/workpiece'
 import { inspect } from '#core/exchange/inspect'
 import { MeshFileError, readMesh } from '#core/exchange/readMesh'
@@ -22,7 +24,7 @@ import { readVertexMap, type MapReading } from '#core/mesh/mapReading'
 import type { Measures } from '#core/mesh/measures'
 import type { Group } from '#core/mesh/groups'
 import { materialsOf } from '#core/mesh/materials'
-import type { Mesh } from '#core/mesh/mesh'
+import { fitsMesh, type Mesh } from '#core/mesh/mesh'
 import type { Parts } from '#core/mesh/parts'
 import { parsePreparation } from '#core/mesh/preparation'
 import { oddities, type Oddity } from '#core/mesh/report'
@@ -58,6 +60,9 @@ const picturesSchema = z.array(
   }),
 )
 
+/** What goes with a mesh that is opened. */
+const alongSchema = z.strictObject({ maps: mapsSchema, pictures: picturesSchema })
+
 /** What lies under the cursor. Channel values are linear; `triangle`, `u` and `v` say where on the analysis mesh. */
 export interface Picked {
   part: number
@@ -77,7 +82,10 @@ export interface Arranged {
   /** Members of the part sets, in their order. */
   members: Uint8Array[]
 }
-/** A prepared mesh: `mesh` is the analysis mesh, `parts` its parts, `complete` whether its edges are as short as asked for. */
+/**
+ * A prepared mesh: `mesh` is the analysis mesh, `parts` its parts, `complete` whether its edges are as short as asked
+ * for.
+ */
 export interface Opened {
   mesh: Mesh
   parts: Parts
@@ -173,17 +181,19 @@ function atPlace({ u, v }: z.infer<typeof placeSchema>): SurfacePlace | null {
 /** Where the tables go to whoever else evaluates looks on this mesh. */
 const listeners: MessagePort[] = []
 let sharedNumber = 0
+let shared: MeshTables | undefined
 let sharedPositions: Float32Array | undefined
 
 const evaluatorApi = {
   /** Adds a place that {@link evaluatorApi.share} sends to. */
   connect(port: MessagePort): void {
     listeners.push(port)
-    sharedPositions = undefined
+    shared = sharedPositions = undefined
   },
-  /** Sends the tables as they are now to every place. @returns their number */
+  /** Sends the tables as they are now to every place, unless they are there. @returns their number */
   share(): number {
-    if (!piece) return sharedNumber
+    if (!piece || shared === piece.tables) return sharedNumber
+    shared = piece.tables
     const {
       mesh: { positions, normals, uvs, indices, ...mesh },
       touching: _,
@@ -197,11 +207,25 @@ const evaluatorApi = {
     return sharedNumber
   },
 
-  /** Reads a mesh file, prepares and keeps it here, and hands a copy back. Until that has worked, the last mesh stays. */
-  open: (bytes: ArrayBuffer, file: unknown): Promise<Answer<Opened>> =>
+  /** A look that will be shown on a mesh that is still on its way. */
+  async expect(look: unknown): Promise<void> {
+    const kernels = await loading
+    if (!piece) tryGathering(kernels, parseLook(look))
+  },
+
+  /**
+   * Reads a mesh file, prepares and keeps it here, and hands a copy back. Until that has worked, the last mesh stays.
+   * @param along geometry maps that are known of it, and the project's pictures
+   */
+  open: (bytes: ArrayBuffer, file: unknown, along: unknown): Promise<Answer<Opened>> =>
     attempt(async () => {
+      const { maps, pictures } = alongSchema.parse(along)
       const next = await read(bytes, file)
+      next.setComputed(maps.filter(m => fitsMesh(next.analysis.mesh, m)))
+      next.setPictures(pictures)
       await begin(next)
+      // Whoever will show it gets it at once, before the interface knows.
+      evaluatorApi.share()
       return opened(next)
     }),
 
@@ -311,7 +335,10 @@ const evaluatorApi = {
   numbers: async (look: unknown, palette: unknown): Promise<SheetNumbers | null> =>
     piece ? sheetNumbers(await loading, piece.tables, parseLook(look), paletteSchema.parse(palette)) : null,
 
-  /** Some channels of one state of the look with the others of another: as it is then, and what came along; or why it cannot be. */
+  /**
+   * Some channels of one state of the look with the others of another: as it is then, and what came along; or why it
+   * cannot be.
+   */
   async combine(
     first: unknown,
     second: unknown,

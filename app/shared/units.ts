@@ -1,7 +1,10 @@
 /** Lengths, areas and volumes in meters as people say them, to three digits. */
 const digits = (x: number): string =>
   x === 0 ? '0' : Number(x.toPrecision(3)).toLocaleString('en-US', { maximumFractionDigits: 6 })
-/** A unit, how many of it are in one of the base unit, and from how many of the base unit on it is used. The last is for all that is smaller. */
+/**
+ * A unit, how many of it are in one of the base unit, and from how many of the base unit on it is used. The last is for
+ * all that is smaller.
+ */
 type Unit = readonly [name: string, inOne: number, from: number]
 const inUnits =
   (units: readonly Unit[]) =>

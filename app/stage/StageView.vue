@@ -36,7 +36,10 @@ const canvas = useTemplateRef('canvas')
 const { width, height } = useElementSize(holder)
 const { pixelRatio } = useDevicePixelRatio()
 const stage = shallowRef<Stage>()
-/** Counts frames, for what is laid over the canvas; held in an object, since a ref that the template reads draws all of this anew. */
+/**
+ * Counts frames, for what is laid over the canvas; held in an object, since a ref that the template reads draws all of
+ * this anew.
+ */
 const clock = { frames: ref(0) }
 const { view } = storeToRefs(looking)
 const failure = ref('')
@@ -127,8 +130,8 @@ function takeLook(): void {
   }
 }
 
-// Coverage, softening and the like come from the worker. While the hands move they follow as fast as they can, from fewer
-// points; when they rest, from all. The stage shows the last good state meanwhile, and says so.
+// Coverage, softening and the like come from the worker. While the hands move they follow as fast as they can, from
+// fewer points; when they rest, from all. The stage shows the last good state meanwhile, and says so.
 const REST = 250
 const EXACT_WAITS = 8000
 const lagging = ref(false)
@@ -158,6 +161,10 @@ watch([stage, view, () => looking.tone, seen, () => looking.probe], () => {
 watch([stage, () => looking.rig, () => looking.ownLight], () => {
   if (looking.rig === 'own') stage.value?.setPictureRig(looking.ownLight!.picture)
   else stage.value?.setRig(looking.rig)
+})
+// While the mesh is on its way.
+watch([stage, () => project.meta?.mesh, () => looking.shown], () => {
+  if (stage.value && project.meta?.mesh && !project.tables) stage.value.expect(looking.shown)
 })
 watch([stage, () => looking.turn, () => looking.brightness], () =>
   stage.value?.setLight(looking.turn, looking.brightness),
@@ -346,7 +353,10 @@ async function release(e: PointerEvent): Promise<void> {
   if (found.length) mesh.choose(found.slice(0, 1), e.shiftKey || e.ctrlKey || e.metaKey ? 'toggle' : 'only')
   else if (!e.shiftKey) mesh.select([])
 }
-/** Adds a part to the list that is being picked into; one that is there already is rolled once more, or gets the next color. */
+/**
+ * Adds a part to the list that is being picked into; one that is there already is rolled once more, or gets the next
+ * color.
+ */
 function pinPart(key: string): void {
   const { node: id, param } = project.picking!
   const node = nodeOf(project.page, id)

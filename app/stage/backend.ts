@@ -53,6 +53,8 @@ export interface Backend {
   /** Which parts are not seen, and whether there is a ground. */
   setHidden(hidden: ReadonlySet<number>): void
   setGround(on: boolean): void
+  /** A look will be shown on a mesh that is still on its way: what can be made ready without one is. */
+  expect(look: Look): void
   /** A look of another shape will come when its costly values are there. */
   prepare(slot: Slot, lowered: LoweredLook): void
   /** Takes a look, or new parameters of one, with costly values that were gathered for it. */
@@ -62,11 +64,17 @@ export interface Backend {
   see(sample: Sample, layers: number): void
   /** Whether what a sample sees is still known. */
   holds(sample: Sample): boolean
-  /** The evaluate pass: runs a look at what is seen in a sample, into its channels. @param coarse a sample of the same state with fewer pixels */
+  /**
+   * The evaluate pass: runs a look at what is seen in a sample, into its channels.
+   * @param coarse a sample of the same state with fewer pixels
+   */
   evaluate(slot: Slot, sample: Sample, coarse?: Sample): Promise<Outcome>
   /** What is seen in a rectangle of a sample: the words of the surface pass, row by row. */
   seenIn(sample: Sample, rectangle: Rectangle): Promise<Uint32Array>
-  /** Writes how far the nearest surface is from a camera without perspective, into a target of one number to a pixel. @returns whether it was done */
+  /**
+   * Writes how far the nearest surface is from a camera without perspective, into a target of one number to a pixel.
+   * @returns whether it was done
+   */
   depths(camera: Camera, target: WebGLRenderTarget): Promise<boolean>
   /** Gives up what is under way. */
   cancel(): void

@@ -14,7 +14,10 @@ import { ditherAt } from '#core/evaluate/visible'
 import { exchanged, type FullPass } from './passes'
 import type { Sample } from './sample'
 
-/** Looks along three directions, three steps each: samples that are shifted turn them, so that many give a smooth picture. */
+/**
+ * Looks along three directions, three steps each: samples that are shifted turn them, so that many give a smooth
+ * picture.
+ */
 const LOOKS = 9
 const TURNS = 16
 
@@ -31,7 +34,10 @@ float ubHidingAt(const vec2 uv) {
   ivec2 at = clamp(ivec2(uv * resolution), ivec2(0), ivec2(resolution) - 1);
   return ubFromGround && texelFetch(ubRelief, at, 0).a < 0.0 ? 1e9 : ubDepthAt(at);
 }`
-/** Depths are meters here, since those of a depth buffer are too coarse for a floor far away; the sky is farther than all. */
+/**
+ * Depths are meters here, since those of a depth buffer are too coarse for a floor far away; the sky is farther than
+ * all.
+ */
 const PLACE = `vec3 getViewPosition( const in vec2 screenPosition, const in float depth ) {
   vec2 flatAt = screenPosition * 2.0 - 1.0;
 #if PERSPECTIVE_CAMERA == 1
@@ -50,7 +56,8 @@ const NORMALS = `vec3 getViewNormal(const vec2 uv) {
   if (ground) return normal;
   vec3 toward = -normalize(getViewPosition(uv, getDepth(uv)));
   float front = dot(normal, toward);
-  // The far side of a sheet is turned round; what only leans away, as a picture of normals may have it, is bent to the eye.
+  // The far side of a sheet is turned round; what only leans away, as a picture of normals may have it, is bent to the
+  // eye.
   if (front < -0.5) return -normal;
   return front < 0.1 ? normalize(normal + (0.1 - front) * toward) : normal;
 }`
@@ -64,7 +71,10 @@ export const CONTACT_FRAGMENT = [
   [/vec3 getViewNormal\(const vec2 uv\) \{[\s\S]*?#endif\s*\}/, NORMALS],
 ].reduce((text, [piece, by]) => exchanged(text, piece as RegExp, by as string), GTAOShader.fragmentShader)
 
-/** How much of the sky each pixel sees past what is near it, found from the depths of the picture (ground truth ambient occlusion). */
+/**
+ * How much of the sky each pixel sees past what is near it, found from the depths of the picture (ground truth ambient
+ * occlusion).
+ */
 export class ContactPass {
   private readonly material = new ShaderMaterial({
     defines: { ...GTAOShader.defines, SAMPLES: LOOKS, NORMAL_VECTOR_TYPE: 1 },

@@ -23,8 +23,8 @@ export interface Finder<S extends Seen> {
 const SAY_AFTER = 150
 
 /**
- * Brings the values of a look that take long to find out. Hasty ones come as soon as they can; exact ones, which hold up
- * everything else, when the hands rest. What is seen for the first time gets hasty ones in any case.
+ * Brings the values of a look that take long to find out. Hasty ones come as soon as they can; exact ones, which hold
+ * up everything else, when the hands rest. What is seen for the first time gets hasty ones in any case.
  */
 export class CostlyValues<S extends Seen> {
   private readonly due = { soon: false, exact: false }

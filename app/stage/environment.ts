@@ -33,8 +33,8 @@ const colorOf = (radiance: number | Triple): Color =>
   typeof radiance === 'number' ? new Color().setScalar(radiance) : new Color(...radiance)
 
 /**
- * Pixels along the sides of the cube that surroundings become. three.js makes them 256 at least, which takes a graphics card
- * some milliseconds and software twelve seconds on two cores; a quarter of it is enough but for mirrors.
+ * Pixels along the sides of the cube that surroundings become. three.js makes them 256 at least, which takes a graphics
+ * card some milliseconds and software twelve seconds on two cores; a quarter of it is enough but for mirrors.
  */
 export type Sharpness = 256 | 64
 

@@ -3,6 +3,7 @@ import type { WebGLRenderer, WebGLRenderTarget } from 'three'
 import type { WholeValues } from '#core/evaluate/gather'
 import { groundUnder, type Sightline } from '#core/evaluate/rasterize'
 import type { MeshTables } from '#core/evaluate/tables'
+import type { Look } from '#core/graph/look'
 import { SEEN_WORDS } from '#core/evaluate/visible'
 import type { Box } from '#core/mesh/mesh'
 import { evaluator } from '../shared/evaluation'
@@ -20,7 +21,9 @@ interface Rows {
   rows: number
 }
 
-/** Finds what is seen and evaluates looks there by the kernels, in workers that share the rows of a picture among them. */
+/**
+ * Finds what is seen and evaluates looks there by the kernels, in workers that share the rows of a picture among them.
+ */
 export class EvaluateInWorkers implements Backend {
   readonly name = 'workers'
   readonly wholeFloats = true
@@ -64,6 +67,11 @@ export class EvaluateInWorkers implements Backend {
 
   setGround(on: boolean): void {
     this.groundOn = on
+  }
+
+  expect(look: Look): void {
+    // One that cannot be read is told of when it is to be shown.
+    for (const { api } of this.threads) void api.expect(look).catch(() => {})
   }
 
   prepare(slot: Slot, { look, port, shape }: LoweredLook): void {
@@ -168,7 +176,9 @@ export class EvaluateInWorkers implements Backend {
     return true
   }
 
-  /** Divides the rows of a picture so that each worker gets as much of the surface as the others, by what was seen last. */
+  /**
+   * Divides the rows of a picture so that each worker gets as much of the surface as the others, by what was seen last.
+   */
   private share(height: number): Rows[] {
     const total = this.weights.reduce((a, b) => a + b, 0)
     const ends = this.threads.map((_, i) => {

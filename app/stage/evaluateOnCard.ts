@@ -348,6 +348,9 @@ export class EvaluateOnCard implements Backend {
     look.refresh(lowered, values)
   }
 
+  // Its programs read the mesh's own maps, so they cannot be made without one.
+  expect(): void {}
+
   prepare(slot: Slot, lowered: LoweredLook): void {
     const old = this.prepared[slot]
     if (old?.lowered.shape === lowered.shape) return

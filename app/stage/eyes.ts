@@ -15,7 +15,10 @@ const VERTICAL = new Vector3(0, 1, 0)
 
 /** Another place to see the mesh from than where the camera stands. */
 export interface Sight {
-  /** By how many degrees the mesh is turned about the vertical through the point that is looked at; the camera goes the other way. */
+  /**
+   * By how many degrees the mesh is turned about the vertical through the point that is looked at; the camera goes the
+   * other way.
+   */
   turn?: number
   /** How often as far away. */
   away?: number
@@ -154,7 +157,9 @@ export class Eyes {
     this.controls.update()
   }
 
-  /** Puts a box, or the whole mesh, into view: from where the camera looks, or from the front, a little right and above. */
+  /**
+   * Puts a box, or the whole mesh, into view: from where the camera looks, or from the front, a little right and above.
+   */
   frame(some?: Box): void {
     if (this.flat) return this.frameFlat()
     const { perspective, controls } = this
@@ -247,7 +252,10 @@ export class Eyes {
     this.moved()
   }
 
-  /** Where a point of the surface (or of the UV layout, while that is shown) is in the picture, 0..1 from its upper left corner. */
+  /**
+   * Where a point of the surface (or of the UV layout, while that is shown) is in the picture, 0..1 from its upper left
+   * corner.
+   */
   project(point: readonly [number, number, number]): [number, number] | null {
     const p = new Vector3(...point).project(this.camera)
     return Math.abs(p.z) <= 1 ? [(p.x + 1) / 2, (1 - p.y) / 2] : null

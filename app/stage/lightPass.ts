@@ -31,7 +31,9 @@ import type { ShadowPass } from './shadowPass'
 export const VIEWS = ['finished', ...CHANNEL_NAMES] as const
 export type View = (typeof VIEWS)[number]
 
-/** Each channel as the stage shows it alone. Height is gray at 0; 1 mm up is three quarters, so any range can be told. */
+/**
+ * Each channel as the stage shows it alone. Height is gray at 0; 1 mm up is three quarters, so any range can be told.
+ */
 const SHOWN: Record<Channel, string> = {
   baseColor: 'ubBaseColor',
   metalness: 'vec3(ubMetalness)',
@@ -112,7 +114,10 @@ float ubNoise() {
 float ubWayAt(vec2 at) { return texelFetch(ubShadowMap, ivec2(clamp(at, 0.0, 0.9999) * ubShadowSize), 0).r; }
 /** Eight places of a disk, on a spiral. */
 const vec2 ubDisk[8] = vec2[8](${Array.from({ length: 8 }, (_, i) => `vec2(${[Math.cos, Math.sin].map(f => (f(i * 2.399963) * Math.sqrt((i + 0.5) / 8)).toFixed(6)).join(', ')})`).join(', ')});
-/** The share of the key light that reaches a place: blockers are looked for first, and the shadow is as soft as they are far away (Fernando, "Percentage-Closer Soft Shadows", 2005). */
+/**
+ * The share of the key light that reaches a place: blockers are looked for first, and the shadow is as soft as they are
+ * far away (Fernando, "Percentage-Closer Soft Shadows", 2005).
+ */
 float ubReached(vec3 world, vec3 facing) {
   float texel = ubShadowExtent / ubShadowSize;
   vec3 at = (ubShadowMatrix * vec4(world + facing * texel * 1.5, 1.0)).xyz;
@@ -207,7 +212,8 @@ diffuseColor = vec4(ubBaseColor, 1.0);`
 /**
  * The normal between the vertices, turned to who looks, and tilted by the height's slope along the surface, found from
  * neighboring pixels: Mikkelsen, "Bump Mapping Unparametrized Surfaces on the GPU" (2010). Height is in millimeters,
- * places in meters. Of two neighbors the one is taken that goes on from here, so that an edge of the surface is no slope.
+ * places in meters. Of two neighbors the one is taken that goes on from here, so that an edge of the surface is no
+ * slope.
  */
 const NORMAL = `
 float faceDirection = 1.0;
@@ -241,7 +247,10 @@ vec3 nonPerturbedNormal = normal;
 vec3 ubOutward = (ubCameraMatrix * vec4(nonPerturbedNormal, 0.0)).xyz;
 vec3 ubTurned = (ubCameraMatrix * vec4(normal, 0.0)).xyz;`
 
-/** How much the surface turns to the other pixel of its pair, within its part, so that a highlight is no smaller than a pixel. */
+/**
+ * How much the surface turns to the other pixel of its pair, within its part, so that a highlight is no smaller than a
+ * pixel.
+ */
 const TURNS = `
 vec3 dxy = vec3(0.0);
 for (int k = 0; k < 2; k++) {

@@ -21,12 +21,17 @@ const KEPT_BYTES = 320 * 2 ** 20
 /** How often a picture on request is tried, and how long it waits in between, in milliseconds. */
 const STILL_TRIES = 200
 const STILL_WAITS = 50
-/** Where the graphics card is made of software: pixels of the surface for each that is lit while the light is being changed. */
+/**
+ * Where the graphics card is made of software: pixels of the surface for each that is lit while the light is being
+ * changed.
+ */
 const ROUGH_STRIDE = 2
 /** And in how many bands a picture is lit, so that something newer need not wait for all of it. */
 const BANDS = 4
 
-/** What a piece of work came to: there is more to do at once, when the hands rest, when shaders are ready, or nothing. */
+/**
+ * What a piece of work came to: there is more to do at once, when the hands rest, when shaders are ready, or nothing.
+ */
 export type Work = 'more' | 'later' | 'compiling' | 'final'
 
 /** Everything that decides what is seen. */
@@ -147,7 +152,17 @@ export class Pane {
   }
 
   private layersOf(slots: readonly Slot[]): number {
-    return slots.some(slot => this.passes.looks[slot]?.lowered?.sets.has('opacity')) ? LAYERS : 1
+    const { looks } = this.passes
+    return slots.some(slot => (looks[slot]?.lowered ?? looks[slot]?.coming)?.sets.has('opacity')) ? LAYERS : 1
+  }
+
+  /** Finds what the first picture of a mesh will need of it, while the values of its look are still being gathered. */
+  foresee(): void {
+    const { passes, inSoftware } = this
+    if (!this.width || !inSoftware) return
+    this.see(this.sample(this.stepFor(), 0), this.wanted.surface)
+    const { shadows, key, turn } = this.lighting()
+    if (shadows) void passes.shadow.draw(keyFrom(key, turn), passes.box, passes.surfaceKey, true)
   }
 
   /** Does the next piece of work. @param rests whether the hands have rested for a while */
@@ -354,7 +369,8 @@ export class Pane {
   }
 
   /**
-   * The look of the slot for sheets, lit as the stage is, in a picture of its own with fewer pixels. It stays until the next one.
+   * The look of the slot for sheets, lit as the stage is, in a picture of its own with fewer pixels. It stays until the
+   * next one.
    * @param step pixels of the stage for each of it
    * @param count pictures with shifted pixels that make it
    * @param wanted whether it is still wanted

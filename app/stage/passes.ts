@@ -73,7 +73,10 @@ export const noWords = new DataTexture(new Uint32Array(4), 1, 1, RGBAIntegerForm
 noWords.internalFormat = 'RGBA32UI'
 noWords.needsUpdate = true
 
-/** Puts something else in the place of a piece of a shader. @throws Error where there is no such piece, so that another version of it is noticed */
+/**
+ * Puts something else in the place of a piece of a shader.
+ * @throws Error where there is no such piece, so that another version of it is noticed
+ */
 export function exchanged(text: string, piece: RegExp, by: string): string {
   if (!piece.test(text)) throw new Error(`The shader has no ${piece.source}.`)
   return text.replace(piece, by)

@@ -78,7 +78,10 @@ export class PresentPass {
     ;(this.material.uniforms.ubAccent!.value as Vector3).fromArray(rgb as number[])
   }
 
-  /** @param outlines whether selected parts are outlined @param depths whether lines will be drawn over it that the surface hides */
+  /**
+   * @param outlines whether selected parts are outlined
+   * @param depths whether lines will be drawn over it that the surface hides
+   */
   draw(
     renderer: WebGLRenderer,
     sample: Sample,

@@ -10,7 +10,10 @@ import {
   type WebGLRenderer,
 } from 'three'
 
-/** The look on the stage and in a delivered file: RGBA bytes, row by row from the top, and the color of what is not surface. */
+/**
+ * The look on the stage and in a delivered file: RGBA bytes, row by row from the top, and the color of what is not
+ * surface.
+ */
 export interface Proof {
   width: number
   height: number

@@ -25,9 +25,15 @@ export interface Channels {
   version: number
 }
 
-/** One picture's worth of points: a view of the surface with some size and shift of its pixels, and what looks are there. */
+/**
+ * One picture's worth of points: a view of the surface with some size and shift of its pixels, and what looks are
+ * there.
+ */
 export class Sample {
-  /** What is seen, where the graphics card finds it; where it lets light through, behind it what is seen next, and so on. */
+  /**
+   * What is seen, where the graphics card finds it; where it lets light through, behind it what is seen next, and so
+   * on.
+   */
   readonly layers: WebGLRenderTarget[] = []
   /** Triangles over what has to be lit, where that is known: the surface, the ground, and what is near the surface. */
   tiles?: { surface: BufferGeometry; ground: BufferGeometry; near: BufferGeometry }
@@ -54,7 +60,10 @@ export class Sample {
   get height(): number {
     return Math.ceil(this.full.height / this.step)
   }
-  /** Where the first pixel of this picture begins in the whole one, in its pixels: a coarse pixel's middle is that of one of its own. */
+  /**
+   * Where the first pixel of this picture begins in the whole one, in its pixels: a coarse pixel's middle is that of
+   * one of its own.
+   */
   get margin(): number {
     return -(this.step - 1) / 2
   }

@@ -11,7 +11,9 @@ import {
 import type { Box } from '#core/mesh/mesh'
 import type { Backend } from './backend'
 
-/** Pixels along a side of the map: of the one that stays, and of the one that is drawn while the light is being turned. */
+/**
+ * Pixels along a side of the map: of the one that stays, and of the one that is drawn while the light is being turned.
+ */
 const SIZES = { fine: 1024, quick: 256 } as const
 type Fineness = keyof typeof SIZES
 

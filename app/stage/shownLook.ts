@@ -47,7 +47,11 @@ export class ShownLook {
     return this.shown?.shows
   }
 
-  /** Takes a mesh. @param same whether vertices and triangles are those from before: then what is shown stays until the look is set again */
+  /**
+   * Takes a mesh.
+   * @param same whether vertices and triangles are those from before: then what is shown stays until the look is set
+   * again
+   */
   setMesh(tables: MeshTables, same: boolean): void {
     this.tables = tables
     this.next = undefined

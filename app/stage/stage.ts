@@ -1,9 +1,10 @@
 import { Color, NeutralToneMapping, Vector2, WebGLRenderer, type Texture } from 'three'
 import type { WholeValues } from '#core/evaluate/gather'
 import type { MeshTables } from '#core/evaluate/tables'
-import { GROUND, SEEN_WORDS } from '#core/evaluate/visible'
+import { GROUND, picturesOf, SEEN_WORDS } from '#core/evaluate/visible'
 import type { Look } from '#core/graph/look'
 import type { Kernels } from '#core/kernels/kernels'
+import { lower } from '#core/program/lower'
 import { typicalDepth } from '#core/light/shade'
 import { boundsOf, type Box } from '#core/mesh/mesh'
 import type { Surroundings } from '#core/trace/light'
@@ -80,7 +81,10 @@ export interface Standing {
   submitMs: number
 }
 
-/** What is drawn for the eyes alone: shadows of the key light, darkening near contacts, the ground, and edges made smooth at rest. */
+/**
+ * What is drawn for the eyes alone: shadows of the key light, darkening near contacts, the ground, and edges made
+ * smooth at rest.
+ */
 export interface Switches {
   shadows: boolean
   contact: boolean
@@ -102,7 +106,9 @@ export function drawsInSoftware(): boolean {
   return /swiftshader|llvmpipe|software|basic render/i.test(name)
 }
 
-/** The 3D view: surface, evaluate, light, and rest. Works only when something has changed, until the picture is final. */
+/**
+ * The 3D view: surface, evaluate, light, and rest. Works only when something has changed, until the picture is final.
+ */
 export class Stage implements Passes {
   readonly renderer: WebGLRenderer
   readonly full = new FullPass()
@@ -247,6 +253,7 @@ export class Stage implements Passes {
       box.min.every((x, k) => Math.abs(x - this.box.min[k]!) < 1e-6) &&
       box.max.every((x, k) => Math.abs(x - this.box.max[k]!) < 1e-6)
     if (!stays) this.frame()
+    this.fresh = true
     this.touch()
   }
 
@@ -290,6 +297,13 @@ export class Stage implements Passes {
     this.redraw()
   }
 
+  /** A look will be shown on a mesh that is still on its way: what can be made ready without one is. */
+  expect(look: Look): void {
+    this.backend.expect(look)
+    const program = lower(look, [])
+    this.warm({ pictures: picturesOf(program.sets), sets: program.sets, program })
+  }
+
   /** Whether a look, or a port of it, differs from what is shown in numbers alone. */
   fits(look: Look, port?: string): boolean {
     return this.looks.now.fits(look, port)
@@ -299,14 +313,16 @@ export class Stage implements Passes {
   setLook(look: Look, port?: string): boolean {
     const waits = this.looks.now.setLook(look, port)
     const { coming } = this.looks.now
-    if (waits && coming) this.warm(coming)
+    if (!waits || !coming) return waits
+    this.warm(coming)
+    if (!this.looks.now.lowered && this.rigs.first) for (const pane of this.panes) pane.foresee()
     return waits
   }
 
   /** The shaders that light a look are compiled while its values are found out. */
-  private warm({ pictures, sets, program }: LoweredLook): void {
+  private warm({ pictures, sets, program }: Pick<LoweredLook, 'pictures' | 'sets' | 'program'>): void {
     const { first } = this.rigs
-    const key = `${pictures.join()} ${sets.has('height')}`
+    const key = `${pictures.join()} ${sets.has('height')} ${Boolean(program.normals)}`
     if (!first || this.warmed.has(key)) return
     this.warmed.add(key)
     const lighting = { ...this.lighting(first), tilts: sets.has('height'), bends: Boolean(program.normals) }
@@ -441,7 +457,11 @@ export class Stage implements Passes {
     this.relight()
   }
 
+  /** Whether the first sharp picture of a mesh is awaited, for which nobody has to hold still. */
+  private fresh = false
+
   private moved(index: number): void {
+    this.fresh = false
     const [first, second] = this.panes
     if (second && this.linked && !this.following) {
       this.following = true
@@ -554,7 +574,10 @@ export class Stage implements Passes {
 
   // ---- What lies where ----
 
-  /** The place of the surface at a point of the canvas, 0..1 from its upper left corner; while the UV layout is shown, the place in it. */
+  /**
+   * The place of the surface at a point of the canvas, 0..1 from its upper left corner; while the UV layout is shown,
+   * the place in it.
+   */
   async at(
     x: number,
     y: number,
@@ -651,7 +674,8 @@ export class Stage implements Passes {
 
   /** One piece of work for each view. @returns whether there is more to do at once */
   private async turnOfAll(): Promise<boolean> {
-    const rests = performance.now() - this.changedAt >= REST
+    if (this.panes.every(p => p.sharp)) this.fresh = false
+    const rests = this.fresh || performance.now() - this.changedAt >= REST
     const before = this.panes.map(p => p.count * 10 + p.step)
     const results = []
     for (const pane of this.panes) results.push(await pane.work(rests))
@@ -745,13 +769,15 @@ export class Stage implements Passes {
   }
 
   /**
-   * A small picture of a look that is not the one on the stage, from the same camera in the same light. The surface is found
-   * once for all looks.
+   * A small picture of a look that is not the one on the stage, from the same camera in the same light. The surface is
+   * found once for all looks.
    * @param width about how wide it is to be, in device pixels
    * @param count pictures with shifted pixels that make it
-   * @param gather brings the values of a look that have to be found out elsewhere; exactly, or soon, as for a first picture
+   * @param gather brings the values of a look that have to be found out elsewhere; exactly, or soon, as for a first
+   * picture
    * @param light another light than the stage's
-   * @param sight another place than the stage's to see it from; the light stays with the camera, so that the mesh seems to turn
+   * @param sight another place than the stage's to see it from; the light stays with the camera, so that the mesh seems
+   * to turn
    * @returns null where something newer came in between
    */
   async tile(

@@ -19,6 +19,7 @@ import { loadKernels, type Kernels } from '#core/kernels/kernels'
 import { lower, reader } from '#core/program/lower'
 import { probe } from '#core/program/probe'
 import type { Ref } from '#core/program/ops'
+import { TRIAL_PIXELS, trialPiece, trialSight } from '#core/evaluate/trial'
 import { SLOTS, type Slot } from './slots'
 
 const matrix = z.array(z.number()).length(16)
@@ -91,7 +92,10 @@ interface Sight {
   width: number
   first: number
   step: number
-  /** Where the picture is a coarse one: what was painted last, for each look and version: a finer picture takes its pixels over. */
+  /**
+   * Where the picture is a coarse one: what was painted last, for each look and version: a finer picture takes its
+   * pixels over.
+   */
   last: Partial<Record<Slot, { version: number; painted: Partial<Painted> }>>
 }
 
@@ -120,13 +124,20 @@ const turn = ((): (() => Promise<void>) => {
 })()
 
 /** Makes a look ready to be evaluated on the mesh. */
-function made(kernels: Kernels, mesh: MeshTables, look: Look, shape: string, port?: string): Shown {
+function made(
+  kernels: Kernels,
+  mesh: MeshTables,
+  look: Look,
+  shape: string,
+  port?: string,
+  from: 'here' | 'given' = 'given',
+): Shown {
   const whole = lower(look, mesh.mesh.maps)
   const probed = port ? probe(whole, port) : undefined
   const { program, normal } = withNormal(probed?.program ?? whole)
   const pictures = picturesOf(program.sets, probed?.shows === 'color')
   const lanes = lanesIn(pictures, program, normal)
-  const gatherer = new Gatherer(kernels, program, mesh, 'given')
+  const gatherer = new Gatherer(kernels, program, mesh, from)
   const roots = lanes.filter(ref => ref !== undefined)
   const opacity = program.sets.has('opacity') ? laneOf(pictures, 'opacity') : undefined
   return {
@@ -138,6 +149,21 @@ function made(kernels: Kernels, mesh: MeshTables, look: Look, shape: string, por
     version: 0,
     ...(opacity !== undefined && { opacity }),
   }
+}
+
+/** Runs a look on a cube, so that what runs it is compiled when its mesh is there. */
+function rehearse(kernels: Kernels, look: Look): void {
+  const { tables: trial } = trialPiece()
+  const { partOfTriangle } = trial.parts
+  const one = made(kernels, trial, look, '', undefined, 'here')
+  one.gatherer.pace = 'hasty'
+  one.gatherer.refresh(reader(look))
+  one.evaluator.refresh(reader(look))
+  const rows = { first: 0, rows: TRIAL_PIXELS }
+  const layers = [rasterize(trial.mesh, partOfTriangle, trialSight, rows)]
+  const painter = new Painter({ width: TRIAL_PIXELS, first: 0, layers, sample: 0 }, partOfTriangle)
+  const work = painter.paint(one.evaluator, one.pictures, one.lanes, one.opacity)
+  while (!work.next().done);
 }
 
 const stageApi = {
@@ -164,6 +190,12 @@ const stageApi = {
     const wanted = z.number().parse(number)
     await loading
     if (tablesNumber < wanted) await new Promise<void>(then => waiting.push({ number: wanted, then }))
+  },
+
+  /** A look that will be shown on a mesh that is still on its way. */
+  async expect(look: unknown): Promise<void> {
+    const kernels = await loading
+    if (!tables) rehearse(kernels, parseLook(look))
   },
 
   /** A look, or a port of it, that will come when its costly values are there. */

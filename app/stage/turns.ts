@@ -1,6 +1,6 @@
 /**
- * Who may work while a picture is awaited: the stage first, long computations after it. They share the same few cores, and a
- * browser gives its threads no ranks.
+ * Who may work while a picture is awaited: the stage first, long computations after it. They share the same few cores,
+ * and a browser gives its threads no ranks.
  */
 let stageWorks = false
 const waiting: (() => void)[] = []

@@ -10,7 +10,10 @@ import type { Eye, Standing } from './stage'
 
 /** Who evaluates looks: the graphics card, the processor, or whichever is faster here. */
 export type Evaluates = 'either' | 'card' | 'workers'
-/** A second view beside the first: how it looks, in what light (null: the same), and whether it follows the first camera. */
+/**
+ * A second view beside the first: how it looks, in what light (null: the same), and whether it follows the first
+ * camera.
+ */
 export interface SecondView {
   eye: Eye
   rig: RigName | null
@@ -49,7 +52,10 @@ export const useLooking = defineStore('looking', () => {
   /** Who does at present. */
   const evaluatedBy = ref<'card' | 'workers'>('workers')
   const threads = Math.max(1, Math.min(MOST_THREADS, globalThis.navigator?.hardwareConcurrency ?? 2))
-  /** Who evaluates: as the address asks (`?stage=cpu` or `?stage=gpu`), as is chosen, or as suits a graphics card that is none. */
+  /**
+   * Who evaluates: as the address asks (`?stage=cpu` or `?stage=gpu`), as is chosen, or as suits a graphics card that
+   * is none.
+   */
   function backend(software: boolean): 'card' | 'workers' {
     const asked = { cpu: 'workers', gpu: 'card' }[String(useRoute().query.stage)] as 'card' | 'workers' | undefined
     if (asked) return asked

@@ -7,8 +7,8 @@ import type { Passes } from './stage'
 const SIZE = 8
 
 /**
- * Has the shaders made ready that light a look, while its values are still being found out: compiled in the background, and
- * drawn with once, for a graphics card finishes them only then.
+ * Has the shaders made ready that light a look, while its values are still being found out: compiled in the background,
+ * and drawn with once, for a graphics card finishes them only then.
  * @param pictures the pictures of channels that the look has
  */
 export async function warmUp(

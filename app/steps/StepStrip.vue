@@ -38,7 +38,10 @@ interface Chip {
   covers: string
   touches: string
 }
-/** What the chips say, from the look and what was measured of it: the same array while they say the same, so that a drag draws none of them again. */
+/**
+ * What the chips say, from the look and what was measured of it: the same array while they say the same, so that a drag
+ * draws none of them again.
+ */
 const chips = computed<Chip[]>(old => {
   const next =
     strip.value?.steps.map(

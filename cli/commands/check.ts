@@ -1,4 +1,4 @@
-import { checkValues } from '../../core/evaluate/lookChecks'
+import { checkValues } from '../../core/evaluate/checks'
 import { check } from '../../core/graph/check'
 import { loadKernels } from '../../core/kernels/kernels'
 import { command, wholeNumber, withMesh, type MeshOptions } from '../command'

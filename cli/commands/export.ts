@@ -1,4 +1,6 @@
 import { basename, dirname, extname, join } from 'node:path'
+import { DELIVERY_FORMATS, MATERIAL_WORDS } from '../../core/deliver/formats'
+import type { DeliveryFormat } from '../../core/deliver/formats/declare'
 import { parseDelivery } from '../../core/deliver/settings'
 import { command, oneOf, pictureSettings, withPictures, type PictureOptions } from '../command'
 import { formatOption, type AskedFormat } from '../formats'
@@ -11,22 +13,18 @@ interface Options extends PictureOptions {
   to: string
   format: AskedFormat[]
   color: 'texture' | 'vertices'
-  material: 'baked' | 'procedural'
+  material: (typeof MATERIAL_WORDS)[number]
   on: 'file' | 'analysis'
 }
 
-/** What of a delivery a file of some ending is, and what it is called there where that is something else. */
-const ENDINGS: Record<string, (options: Options) => { settings: object; as?: string }> = {
-  '.glb': () => ({ settings: { meshes: ['glb'] } }),
-  '.ply': () => ({ settings: { meshes: ['ply'] } }),
-  '.usda': () => ({ settings: { meshes: ['usda'] } }),
-  '.usdz': () => ({ settings: { meshes: ['usdz'] } }),
-  '.mtlx': ({ material }) =>
-    material === 'procedural'
-      ? { settings: { meshes: ['glb'], materials: [material] }, as: '.procedural.mtlx' }
-      : { settings: { meshes: [], materials: [material] } },
-  '.csv': () => ({ settings: { meshes: [], tables: ['csv'] } }),
-  '.json': () => ({ settings: { meshes: [], tables: ['json'] }, as: '.parts.json' }),
+const ENDINGS = [...new Set(DELIVERY_FORMATS.map(f => f.ending))]
+
+/** The format of a file by its ending. @throws UsageError where there is none */
+function formatOf(to: string, { material }: Options): DeliveryFormat {
+  const ending = extname(to).toLowerCase()
+  const found = DELIVERY_FORMATS.find(f => f.ending === ending && (f.section !== 'materials' || f.word === material))
+  if (!found) throw new UsageError(`${to}: export writes ${ENDINGS.join(', ')}.`)
+  return found
 }
 
 export const exportCommand = () =>
@@ -41,10 +39,10 @@ export const exportCommand = () =>
     }),
   )
     .argument('<look>', 'a look file')
-    .requiredOption('--to <file>', `the file: ${Object.keys(ENDINGS).join(', ')}`)
+    .requiredOption('--to <file>', `the file: ${ENDINGS.join(', ')}`)
     .addOption(formatOption('--format <word>'))
     .option('--color <where>', 'texture or vertices', oneOf('color', ['texture', 'vertices']), 'texture')
-    .option('--material <kind>', 'baked or procedural', oneOf('material', ['baked', 'procedural']), 'baked')
+    .option('--material <kind>', 'baked or procedural', oneOf('material', MATERIAL_WORDS), 'baked')
     .option(
       '--on <mesh>',
       'the vertices of the file, or of the analysis mesh',
@@ -54,21 +52,21 @@ export const exportCommand = () =>
     .action(async (path: string, options: Options) => {
       const voice = voiceOf(options)
       const { to } = options
-      const ending = extname(to)
-      const made = ENDINGS[ending.toLowerCase()]?.(options)
-      if (!made) throw new UsageError(`${to}: export writes ${Object.keys(ENDINGS).join(', ')}.`)
+      const format = formatOf(to, options)
       if (options.format.length > 1) throw new UsageError('--format takes one format here; bake takes several.')
       const settings = parseDelivery({
         ...pictureSettings(options),
         format: options.format[0]!.format,
         colorIn: options.color,
         on: options.on,
-        ...made.settings,
+        ...(format.with ?? { meshes: [] }),
+        [format.section]: [format.word],
       })
       const work = await leaving(await openLook(path), options, voice)
       const folder = dirname(to)
-      const stem = basename(to, ending)
+      const stem = basename(to, extname(to))
       const done = await leave(work, settings, folder, { stem, bare: true }, options, voice)
-      const files = made.as ? await renamed(done.files, join(folder, `${stem}${made.as}`), to) : done.files
+      const written = join(folder, `${stem}${format.suffix ?? format.ending}`)
+      const files = written === to ? done.files : await renamed(done.files, written, to)
       voice.answer({ files }, () => files.map(f => `${f}\n`).join(''))
     })

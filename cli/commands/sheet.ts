@@ -71,7 +71,10 @@ function seedsOf(text: string): { from: number; to: number } {
   return { from, to }
 }
 
-/** Reads NODE.SETTING, NODE.SETTING=A..B or NODE.SETTING=A..B:N. A node goes by its id or its name. @throws UsageError */
+/**
+ * Reads NODE.SETTING, NODE.SETTING=A..B or NODE.SETTING=A..B:N. A node goes by its id or its name.
+ * @throws UsageError
+ */
 function sweepOf(look: Look, text: string): Sweep {
   const found = /^([^=]+)\.([^.=:]+)(?:=(.+)\.\.(.+?))?(?::(\d+))?$/.exec(text)
   if (!found)

@@ -4,7 +4,7 @@ import type { Adler, Compressor } from './compress'
 import { dilate, ringRoom } from './dilate'
 import { EXR_LINES, exrBand, exrHead } from './exr'
 import type { Lanes } from './lanes'
-import type { MapSpec, PictureFormat } from './maps'
+import { PICTURE_FORMATS, type MapSpec, type PictureFormat } from './maps'
 import { pngBand, pngEnds } from './png'
 import { layTriangles, rasterizeRows, type TileTriangles, type Tiling } from './raster'
 
@@ -21,7 +21,10 @@ export interface PictureSettings {
 }
 export const PICTURE_DEFAULTS: PictureSettings = { size: 1024, format: 'png8', dilation: 8, samples: 1, dither: false }
 
-/** Points that are evaluated at a time, and texels of a band: what bounds the memory of a bake, and keeps most of it in cache. */
+/**
+ * Points that are evaluated at a time, and texels of a band: what bounds the memory of a bake, and keeps most of it in
+ * cache.
+ */
 const POINTS = 1 << 16
 const TEXELS = 1 << 18
 
@@ -204,7 +207,8 @@ function scaleOf(lane: string, largest: Lanes['largest']): number {
  * Rows of a picture as its file has them.
  * @param columns the picture's own lanes
  * @param row number of the first row in the picture
- * @param largest see {@link Lanes}: 8 and 16 bits hold a height as 0.5 + height / (2 largest), an emission divided by it, a normal as 0.5 + n / 2
+ * @param largest see {@link Lanes}: 8 and 16 bits hold a height as 0.5 + height / (2 largest), an emission divided by
+ * it, a normal as 0.5 + n / 2
  */
 export function encodeRows(
   texels: Texels,
@@ -215,7 +219,8 @@ export function encodeRows(
   row: number,
   compressor: Compressor,
 ): PictureBand {
-  if (format === 'half' || format === 'float') {
+  const how = PICTURE_FORMATS[format]
+  if (how.ending === 'exr') {
     // Normals are written from 0 to 1 here too, since every reader of a normal picture expects that.
     const mark = texels.mark()
     const stored = at.map((column, k) => {
@@ -228,7 +233,7 @@ export function encodeRows(
       texels,
       stored,
       count,
-      { width: size, channels: names(at.length), pixel: format },
+      { width: size, channels: names(at.length), pixel: how.pixel },
       row,
       compressor,
     )
@@ -245,7 +250,7 @@ export function encodeRows(
       curved: spec.space === 'srgb' && k < 3,
     }
   })
-  const depth = format === 'png8' ? 8 : 16
+  const depth = how.bits
   const { chunk, adler } = pngBand(
     texels,
     lanes,
@@ -264,16 +269,17 @@ export function pictureEnds(
   notes: readonly BandNote[],
 ): [head: Uint8Array, tail: Uint8Array] {
   const channels = spec.lanes.length as 1 | 2 | 3 | 4
-  if (format === 'half' || format === 'float')
+  const how = PICTURE_FORMATS[format]
+  if (how.ending === 'exr')
     return [
       exrHead(
-        { width: size, height: size, channels: names(channels), pixel: format },
+        { width: size, height: size, channels: names(channels), pixel: how.pixel },
         notes.flatMap(n => ('sizes' in n ? n.sizes : [])),
       ),
       new Uint8Array(0),
     ]
   return pngEnds(
-    { size, channels, depth: format === 'png8' ? 8 : 16, space: spec.space },
+    { size, channels, depth: how.bits, space: spec.space },
     notes.map(n => ('adler' in n ? n.adler : { sum: 1, length: 0 })),
   )
 }

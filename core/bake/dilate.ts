@@ -4,8 +4,8 @@ import type { Texels } from '../kernels/texels'
 export const ringRoom = (width: number, height: number): number => (width + 32) * (height + 2)
 
 /**
- * Grows the covered texels outward, a ring at a time: an empty texel takes the mean of its covered neighbors (of eight).
- * So filtering across an island's border meets the island's own color.
+ * Grows the covered texels outward, a ring at a time: an empty texel takes the mean of its covered neighbors (of
+ * eight). So filtering across an island's border meets the island's own color.
  * @param columns address of the first of `count` columns, `apart` bytes from one to the next
  * @param covered address of a byte for each texel, 1 where it has a value
  * @param ring address of {@link ringRoom}

@@ -6,7 +6,10 @@ export interface ExrShape {
   height: number
   channels: readonly string[]
   pixel: 'half' | 'float'
-  /** Where the picture lies on the UVs: its left and upper edge in texels of a tile, and how many a tile has along a side. */
+  /**
+   * Where the picture lies on the UVs: its left and upper edge in texels of a tile, and how many a tile has along a
+   * side.
+   */
   window?: { left: number; top: number; tile: number }
 }
 
@@ -64,7 +67,10 @@ export function exrBand(
   return { bytes: joined(...blocks), sizes: blocks.map(b => b.length) }
 }
 
-/** What stands before the blocks in an OpenEXR file (version 2, scan lines), from the sizes of all of them. Colors are linear, Rec. 709. */
+/**
+ * What stands before the blocks in an OpenEXR file (version 2, scan lines), from the sizes of all of them. Colors are
+ * linear, Rec. 709.
+ */
 export function exrHead({ width, height, channels, pixel, window }: ExrShape, blocks: readonly number[]): Uint8Array {
   const head: number[] = [0x76, 0x2f, 0x31, 0x01, 2, 0, 0, 0]
   const text = (s: string) => [...s].map(c => c.charCodeAt(0)).concat(0)

@@ -19,7 +19,10 @@ export const OCCLUSION_MAP = 'occlusion'
 /** A lane that a look does not have. The message is one sentence for the artist. */
 export class LaneError extends Error {}
 
-/** The value of a program that a lane is (`ref:N` names one by its number); undefined for what is not a value of a program. */
+/**
+ * The value of a program that a lane is (`ref:N` names one by its number); undefined for what is not a value of a
+ * program.
+ */
 export function laneRef(program: Program, lane: string): Ref | undefined {
   if (lane.startsWith('ref:')) return Number(lane.slice(4))
   const port = /^port:(.+\/[^/.]+)(?:\.([rgbxyz]))?$/.exec(lane)
@@ -92,7 +95,10 @@ export function fingerprint(program: Program, read: ParamReader, lanes: readonly
 /** A flat color for a key, told apart by hue and lightness, always the same for the same key. */
 const flatColor = (key: string) => fromLch([0.45 + 0.4 * drawOf(key, 1), 0.13, 360 * drawOf(key, 2)])
 
-/** What is the same all over a part, by the name of its lane: flat colors, numbers from 1, membership in a set. One value a part. */
+/**
+ * What is the same all over a part, by the name of its lane: flat colors, numbers from 1, membership in a set. One
+ * value a part.
+ */
 function laneOfParts({ parts, sets }: MeshTables, name: string): Float32Array | undefined {
   const list = parts.parts
   const numbers = {

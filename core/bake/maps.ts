@@ -3,9 +3,9 @@ import { CHANNEL_LANES, CHANNEL_NAMES, CHANNELS } from '../graph/types'
 
 /**
  * What a texel's number can be: a lane of a channel (`baseColor.r`), of the normal in tangent space (`normal.x`), the
- * occlusion map, a flat color of the part, its group or its object, their numbers (`id.part`, from 1: 0 is where nothing lies), whether
- * a part is in a part set (`set:ID`, 0 or 1), a port of a node (`port:NODE/PORT`, with `.r` or `.x` where it has three
- * numbers), or a constant.
+ * occlusion map, a flat color of the part, its group or its object, their numbers (`id.part`, from 1: 0 is where
+ * nothing lies), whether a part is in a part set (`set:ID`, 0 or 1), a port of a node (`port:NODE/PORT`, with `.r` or
+ * `.x` where it has three numbers), or a constant.
  */
 const FIXED = new Set([
   '0',
@@ -58,17 +58,27 @@ export type MapName = keyof typeof MAPS
 export const MAP_NAMES = Object.keys(MAPS) as MapName[]
 export const mapOf = (name: MapName): MapSpec => ({ name, lanes: [...MAPS[name].lanes], space: MAPS[name].space })
 
-/** How the numbers of a picture are written. EXR holds them as they are (linear, height in millimeters, emission with its strength), but normals, which always run from 0 to 1. */
+/**
+ * How the numbers of a picture are written. EXR holds them as they are (linear, height in millimeters, emission with
+ * its strength), but normals, which always run from 0 to 1.
+ */
 export const PICTURE_FORMATS = {
-  png8: '8-bit PNG',
-  png16: '16-bit PNG',
-  half: 'EXR, half floats',
-  float: 'EXR, floats',
-} as const
+  png8: { title: '8-bit PNG', ending: 'png', bits: 8, asked: ['png8'] },
+  png16: { title: '16-bit PNG', ending: 'png', bits: 16, asked: ['png16'] },
+  half: { title: 'EXR, half floats', ending: 'exr', pixel: 'half', asked: ['exr', 'exr-half'] },
+  float: { title: 'EXR, floats', ending: 'exr', pixel: 'float', asked: ['exr-float'] },
+} as const satisfies Record<string, PictureFormatDeclaration>
+
+/** Whole numbers of so many bits, or floats; and the words by which the command line is asked for it. */
+type PictureFormatDeclaration = { title: string; asked: readonly string[] } & (
+  | { ending: 'png'; bits: 8 | 16 }
+  | { ending: 'exr'; pixel: 'half' | 'float' }
+)
 export type PictureFormat = keyof typeof PICTURE_FORMATS
+export const PICTURE_WORDS = Object.keys(PICTURE_FORMATS) as [PictureFormat, ...PictureFormat[]]
+export const endingOf = (format: PictureFormat): 'exr' | 'png' => PICTURE_FORMATS[format].ending
 /** Whether a picture holds numbers as they are, in EXR, and not as 8 or 16 bits of PNG. */
-export const isExr = (format: PictureFormat): boolean => format === 'half' || format === 'float'
+export const isExr = (format: PictureFormat): boolean => endingOf(format) === 'exr'
 /** Whether a picture holds numbers that must not be mixed with one another. */
 export const countsThings = (spec: Pick<MapSpec, 'lanes'>): boolean => spec.lanes.some(l => l.startsWith('id.'))
-export const endingOf = (format: PictureFormat): 'exr' | 'png' => (isExr(format) ? 'exr' : 'png')
 export const BAKE_SIZES = [256, 512, 1024, 2048, 4096, 8192] as const

@@ -27,7 +27,10 @@ function chunk(type: string, data: Uint8Array): Uint8Array {
 /** Color types of the standard, by channels. */
 const TYPES = { 1: 0, 2: 4, 3: 2, 4: 6 } as const
 
-/** How a column of the kernels' memory becomes numbers of a PNG: `value * scale + shift`, held between 0 and 1, along the curve of sRGB where `curved`. */
+/**
+ * How a column of the kernels' memory becomes numbers of a PNG: `value * scale + shift`, held between 0 and 1, along
+ * the curve of sRGB where `curved`.
+ */
 export interface PngLane {
   column: number
   scale: number

@@ -5,7 +5,10 @@ import { tileOf } from '../mesh/uvs'
 
 type Laid = Pick<Mesh, 'uvs' | 'indices'>
 
-/** Texels of some rows of a square image that the UV layout covers: number (row by row, counted from the first of the rows) and surface point. */
+/**
+ * Texels of some rows of a square image that the UV layout covers: number (row by row, counted from the first of the
+ * rows) and surface point.
+ */
 export interface Covered {
   texel: Uint32Array
   points: SurfacePoints

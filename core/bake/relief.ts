@@ -3,8 +3,9 @@ import type { Mesh } from '../mesh/mesh'
 import type { SurfacePoints } from '../mesh/sample'
 
 /**
- * A triangle's edges from its first corner, `ab` and `ac` (three numbers each), and the length of `ab` and the height of
- * the third corner over it. The frame of the triangle is the direction of `ab`, and the one square to it toward the third corner.
+ * A triangle's edges from its first corner, `ab` and `ac` (three numbers each), and the length of `ab` and the height
+ * of the third corner over it. The frame of the triangle is the direction of `ab`, and the one square to it toward the
+ * third corner.
  */
 class Frame {
   readonly ab = new Float64Array(3)
@@ -67,7 +68,8 @@ export function heightSlopes(
   for (let i = 0; i < count; ) {
     const t = triangle[i]!
     frame.of(t)
-    // Along `ab` only its own weight grows; square to it, that of the third corner, and `ab` takes back how far that leans.
+    // Along `ab` only its own weight grows; square to it, that of the third corner, and `ab` takes back how far that
+    // leans.
     const u1 = frame.length ? step / frame.length : 0
     const v2 = frame.height ? step / frame.height : 0
     const u2 = -v2 * frame.lean
@@ -87,10 +89,12 @@ export function heightSlopes(
 /**
  * Tangent-space normals of a height, as glTF 2.0 reads them: X to the right of the picture, Y up in it, Z out.
  * Components are written out: every texel of a normal picture comes by here.
- * @param tangents four numbers for each corner of each triangle, as the MikkTSpace algorithm finds them and a viewer will;
- *   without them the tangent is the direction of growing u in each triangle. Either is made square to the interpolated normal.
- * @param base which way the surface faces before the height lies on it, in world space, three columns; the mesh's own normal where there
- *   is none. The two are joined by turning the one onto the other (reoriented normal mapping, Barré-Brisebois and Hill 2012).
+ * @param tangents four numbers for each corner of each triangle, as the MikkTSpace algorithm finds them and a viewer
+ * will; without them the tangent is the direction of growing u in each triangle. Either is made square to the
+ * interpolated normal.
+ * @param base which way the surface faces before the height lies on it, in world space, three columns; the mesh's own
+ * normal where there is none. The two are joined by turning the one onto the other (reoriented normal mapping,
+ * Barré-Brisebois and Hill 2012).
  * @returns columns of x, y and z, unit length
  */
 export function tangentNormals(

@@ -1,6 +1,9 @@
 import type { Mesh } from '../mesh/mesh'
 
-/** Finds tangents as the MikkTSpace algorithm does, of corners laid end to end: positions and normals by three, UVs by two. Four numbers each, as glTF's `TANGENT`. */
+/**
+ * Finds tangents as the MikkTSpace algorithm does, of corners laid end to end: positions and normals by three, UVs by
+ * two. Four numbers each, as glTF's `TANGENT`.
+ */
 export type TangentMaker = (positions: Float32Array, normals: Float32Array, uvs: Float32Array) => Float32Array
 
 /** Tangents of every corner of every triangle of a mesh with UVs, four numbers each. */
@@ -48,7 +51,10 @@ function weights({ positions, indices }: Mesh, t: number, p: ArrayLike<number>, 
   return [(vv * pu - uv * pv) / det, (uu * pv - uv * pu) / det]
 }
 
-/** Where the corners of a refined mesh's triangles lie in the triangles they come from: the weights of the second and third corner, six numbers a triangle. */
+/**
+ * Where the corners of a refined mesh's triangles lie in the triangles they come from: the weights of the second and
+ * third corner, six numbers a triangle.
+ */
 export function cornerWeights(coarse: Mesh, fine: Mesh, parents: Uint32Array): Float32Array {
   const out = new Float32Array(fine.indices.length * 2)
   for (let i = 0; i < fine.indices.length; i++)
@@ -56,7 +62,10 @@ export function cornerWeights(coarse: Mesh, fine: Mesh, parents: Uint32Array): F
   return out
 }
 
-/** Tangents of a refined mesh's corners: those of the mesh it comes from, which is the one that is delivered, in between. */
+/**
+ * Tangents of a refined mesh's corners: those of the mesh it comes from, which is the one that is delivered, in
+ * between.
+ */
 export function refinedTangents(coarse: Mesh, tangents: Float32Array, fine: Mesh, parents: Uint32Array): Float32Array {
   const at = cornerWeights(coarse, fine, parents)
   const out = new Float32Array(fine.indices.length * 4)
@@ -74,8 +83,8 @@ export function refinedTangents(coarse: Mesh, tangents: Float32Array, fine: Mesh
 }
 
 /**
- * A mesh whose vertices are split where the tangents of their corners differ, with a tangent for each vertex: what glTF's
- * `TANGENT` needs. The old vertices of each object come first, so that values per vertex can be carried over.
+ * A mesh whose vertices are split where the tangents of their corners differ, with a tangent for each vertex: what
+ * glTF's `TANGENT` needs. The old vertices of each object come first, so that values per vertex can be carried over.
  * @returns `from`: the old vertex of each
  */
 export function withTangents(

@@ -11,13 +11,19 @@ import { samplePartPoints, samplePoints } from '../mesh/sample'
 import type { ParamReader, Program } from '../program/lower'
 import { PART, type Ref } from '../program/ops'
 
-/** A line of the part table: mean and spread (standard deviation) of each channel over the part, by area; colors are linear. Draws are by the name of their node. */
+/**
+ * A line of the part table: mean and spread (standard deviation) of each channel over the part, by area; colors are
+ * linear. Draws are by the name of their node.
+ */
 export interface PartValues {
   key: string
   name: string
   object: string
   area: number
-  /** Its number on the geometry of what leaves, from 0; that of its group; the names of what its object lies in, from the outermost. */
+  /**
+   * Its number on the geometry of what leaves, from 0; that of its group; the names of what its object lies in, from
+   * the outermost.
+   */
   index: number
   group: { index: number; name: string }
   parents: readonly string[]
@@ -125,7 +131,10 @@ export function partValues(
   })
 }
 
-/** A cell of a table (RFC 4180). Text that a spreadsheet would take for a formula stands behind an apostrophe, which keeps it text. */
+/**
+ * A cell of a table (RFC 4180). Text that a spreadsheet would take for a formula stands behind an apostrophe, which
+ * keeps it text.
+ */
 export function cell(x: string | number): string {
   if (typeof x === 'number') return String(Number(x.toPrecision(6)))
   const text = /^[=+\-@\t\r]/.test(x) ? `'${x}` : x

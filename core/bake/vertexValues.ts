@@ -4,7 +4,10 @@ import { triangleAreas, type Mesh } from '../mesh/mesh'
 import type { Lanes } from './lanes'
 import { cornerWeights } from './tangents'
 
-/** The mesh that is delivered, where it is not the analysis mesh, and which of its triangles those of the analysis mesh lie in. */
+/**
+ * The mesh that is delivered, where it is not the analysis mesh, and which of its triangles those of the analysis mesh
+ * lie in.
+ */
 export interface Coarse {
   mesh: Mesh
   parents: Uint32Array

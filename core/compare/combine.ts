@@ -15,7 +15,9 @@ import { STATISTICS } from './numbers'
 /** Two states of a look in one: some channels of the first, the others of the second. */
 export interface Combined {
   look: Look
-  /** Settings that drive channels of both sorts: they come from the first, and so do those channels as far as they go. */
+  /**
+   * Settings that drive channels of both sorts: they come from the first, and so do those channels as far as they go.
+   */
   shared: { title: string; channels: Channel[] }[]
 }
 
@@ -32,8 +34,8 @@ const POINTS = 2048
 const SAME = 1e-5
 
 /**
- * Combines two states of a look that differ in settings alone. Which channels a setting drives is found by setting it alone, in either
- * state, and seeing what changes on the mesh.
+ * Combines two states of a look that differ in settings alone. Which channels a setting drives is found by setting it
+ * alone, in either state, and seeing what changes on the mesh.
  * @param channels the ones that come from the first state
  * @throws LookError where the two differ in nodes or wires
  */

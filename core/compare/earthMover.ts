@@ -5,9 +5,9 @@ import type { Pulled } from '../color/palette'
 const NOTHING = 1e-9
 
 /**
- * How far one palette is from another: the least work that makes one of the other, where work is the share that is moved times
- * how far it goes in OKLab (Rubner, Tomasi and Guibas, "The Earth Mover's Distance as a Metric for Image Retrieval", 2000).
- * It is found exactly, by successive shortest paths.
+ * How far one palette is from another: the least work that makes one of the other, where work is the share that is
+ * moved times how far it goes in OKLab (Rubner, Tomasi and Guibas, "The Earth Mover's Distance as a Metric for Image
+ * Retrieval", 2000). It is found exactly, by successive shortest paths.
  * @param a colors with shares that add up to 1; likewise `b`
  * @returns 0 where both are the same; black to white is 1
  */

@@ -22,8 +22,8 @@ export const SHEET_ORDERS = ['made', 'starred', 'away', 'alike', 'hue', 'roughne
 export type SheetOrder = (typeof SHEET_ORDERS)[number]
 
 /**
- * A sheet as it is kept in a project: what makes its tiles, what was thought of them, and from where and in which light they are seen.
- * The pictures are made anew.
+ * A sheet as it is kept in a project: what makes its tiles, what was thought of them, and from where and in which light
+ * they are seen. The pictures are made anew.
  */
 export const keptSheetSchema = z.strictObject({
   /** The look that it is of. */

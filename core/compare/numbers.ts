@@ -23,11 +23,17 @@ export interface SheetNumbers {
   hue: number
   /** Of roughness. */
   roughness: number
-  /** The share of touching pairs of parts whose colors are hard to tell apart; undefined while it is not known which touch. */
+  /**
+   * The share of touching pairs of parts whose colors are hard to tell apart; undefined while it is not known which
+   * touch.
+   */
   alike?: number
   /** Colors by area, the largest first; shares add up to 1. */
   palette: Pulled[]
-  /** Of each step of the look, from the first that is laid over the base: the share of the surface where its mask is above a half. */
+  /**
+   * Of each step of the look, from the first that is laid over the base: the share of the surface where its mask is
+   * above a half.
+   */
   steps: { title: string; share: number }[]
   /** How far the palette is from a reference's: see {@link paletteDistance}. */
   away?: number
@@ -141,7 +147,10 @@ function spread(values: readonly number[], weights: readonly number[]): number {
   return Math.sqrt(values.reduce((sum, x, i) => sum + (x - mean) ** 2 * weights[i]!, 0))
 }
 
-/** The circular standard deviation of hues in degrees (Mardia and Jupp, "Directional Statistics", 2000); grays count little. */
+/**
+ * The circular standard deviation of hues in degrees (Mardia and Jupp, "Directional Statistics", 2000); grays count
+ * little.
+ */
 function hueSpread(lch: readonly Triple[], weights: readonly number[]): number {
   let [x, y, total] = [0, 0, 0]
   lch.forEach(([, chroma, hue], i) => {

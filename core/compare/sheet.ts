@@ -115,8 +115,8 @@ function between(from: number, to: number, share: number, ratios = false): numbe
 }
 
 /**
- * The values of a sweep. Numbers go in even steps or ratios within what the setting allows, colors in steps that are even to the eye
- * (a straight line in OKLab).
+ * The values of a sweep. Numbers go in even steps or ratios within what the setting allows, colors in steps that are
+ * even to the eye (a straight line in OKLab).
  */
 export function sweepValues(look: Look, sweep: Sweep): { value: ParamValue; label: string }[] {
   const { declaration } = sweepableAt(look, sweep.node, sweep.param)

@@ -57,7 +57,10 @@ export function pinsFrom(
   )
 }
 
-/** A look with pins, which take the place of those that its nodes have for the same parts. Those of nodes that it lacks are passed over. */
+/**
+ * A look with pins, which take the place of those that its nodes have for the same parts. Those of nodes that it lacks
+ * are passed over.
+ */
 export function withPins(look: Look, pins: readonly TakenPin[]): Look {
   return pinnable(look).reduce((now, node) => {
     const own = pins.filter(p => p.node === node.id).map(p => p.pin)

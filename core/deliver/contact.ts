@@ -14,8 +14,8 @@ const GAP = 4
 const GRAY = 118
 
 /**
- * A contact sheet: one row for each look, in it the base color in plain light and then every channel that the look sets,
- * gray for numbers. A height is fitted between its lowest and highest.
+ * A contact sheet: one row for each look, in it the base color in plain light and then every channel that the look
+ * sets, gray for numbers. A height is fitted between its lowest and highest.
  * @returns RGB bytes, row by row from the top
  */
 export function contactSheet(

@@ -15,8 +15,8 @@ function has(look: Look, lane: string): boolean {
 }
 
 /**
- * Settings of a delivery as another look of the project can have them: without variants, pictures and vertex maps that only the look
- * has for which they were chosen.
+ * Settings of a delivery as another look of the project can have them: without variants, pictures and vertex maps that
+ * only the look has for which they were chosen.
  */
 export function settingsFor(look: Look, settings: DeliverySettings): DeliverySettings {
   const whole = ({ lanes }: { lanes: readonly string[] }): boolean => lanes.every(lane => has(look, lane))

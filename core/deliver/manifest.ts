@@ -13,7 +13,10 @@ export const manifestSchema = z.strictObject({
   variants: z.array(z.strictObject({ name: z.string(), seed: z.number() })),
   tiles: z.array(z.number()),
   settings: deliverySchema,
-  /** What 8 and 16 bits stand for, per variant: 0 and 1 of a height are minus and plus so many millimeters, 1 of an emission is so strong. */
+  /**
+   * What 8 and 16 bits stand for, per variant: 0 and 1 of a height are minus and plus so many millimeters, 1 of an
+   * emission is so strong.
+   */
   scales: z.array(z.strictObject({ variant: z.string(), height: z.number(), emission: z.number() })),
   /** Values of a procedural material that have no standard node and are read from a picture instead. */
   baked: z.array(z.string()),

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { PICTURE_DEFAULTS } from '../bake/band'
-import { BAKE_SIZES, laneSchema, MAP_NAMES, mapSpecSchema, PICTURE_FORMATS, type PictureFormat } from '../bake/maps'
+import { MATERIAL_WORDS, MESH_WORDS, TABLE_WORDS } from './formats'
+import { BAKE_SIZES, laneSchema, MAP_NAMES, mapSpecSchema, PICTURE_WORDS } from '../bake/maps'
 
 const name = z.string().trim().min(1).max(60)
 /** A value written to the vertices: its name and its one to four lanes. */
@@ -13,14 +14,14 @@ export type DeliveredMap = z.infer<typeof vertexMapSchema>
 /** What a delivery is to hold. Everything has a default, so that a file of settings names only what it changes. */
 export const deliverySchema = z.strictObject({
   /** The mesh with the look on it. */
-  meshes: z.array(z.enum(['glb', 'ply', 'usda', 'usdz'])).default(['glb']),
+  meshes: z.array(z.enum(MESH_WORDS)).default(['glb']),
   /** Material documents: with baked pictures, or with the patterns as nodes. */
-  materials: z.array(z.enum(['baked', 'procedural'])).default([]),
+  materials: z.array(z.enum(MATERIAL_WORDS)).default([]),
   /** Pictures as files of their own: by a word, and those with lanes of their own (masks, other packings). */
   maps: z.array(z.enum(MAP_NAMES)).default([]),
   extra: z.array(mapSpecSchema).max(64).default([]),
   size: z.literal([...BAKE_SIZES]).default(1024),
-  format: z.enum(Object.keys(PICTURE_FORMATS) as [PictureFormat, ...PictureFormat[]]).default(PICTURE_DEFAULTS.format),
+  format: z.enum(PICTURE_WORDS).default(PICTURE_DEFAULTS.format),
   dilation: z.number().int().min(0).max(64).default(PICTURE_DEFAULTS.dilation),
   samples: z.literal([1, 2, 4]).default(1),
   dither: z.boolean().default(false),
@@ -34,7 +35,7 @@ export const deliverySchema = z.strictObject({
   identity: z.boolean().default(false),
   /** A picture for each part set, white on its parts. */
   setMasks: z.boolean().default(false),
-  tables: z.array(z.enum(['csv', 'json'])).default([]),
+  tables: z.array(z.enum(TABLE_WORDS)).default([]),
   /** The look and its pictures in one file. */
   look: z.boolean().default(false),
   /** One variant for each: 0 is the look as it is, any other number moves all its seeds. */
@@ -43,9 +44,6 @@ export const deliverySchema = z.strictObject({
   variants: z.array(z.string().min(1).max(60)).max(64).default([]),
 })
 export type DeliverySettings = z.infer<typeof deliverySchema>
-/** Whether a USD layer is written, by itself or in a package. */
-export const writesUsd = ({ meshes }: Pick<DeliverySettings, 'meshes'>): boolean =>
-  meshes.includes('usda') || meshes.includes('usdz')
 export const DELIVERY_DEFAULTS: DeliverySettings = deliverySchema.parse({})
 
 /** Checks unknown data and returns it as settings. @throws Error with one sentence that says what is wrong and where */

@@ -1,9 +1,8 @@
 import { Baker } from '../bake/baker'
 import { lanesOf, OCCLUSION_MAP, type Lanes } from '../bake/lanes'
 import { isExr, mapOf, MAPS, type MapSpec } from '../bake/maps'
-import { tilingOf, type Tiling } from '../bake/raster'
-import { cornerTangents, refinedTangents, taken, withTangents, type TangentMaker } from '../bake/tangents'
-import { vertexLanes, type Coarse } from '../bake/vertexValues'
+import { taken } from '../bake/tangents'
+import { vertexLanes } from '../bake/vertexValues'
 import { Evaluator } from '../evaluate/evaluator'
 import { Gatherer } from '../evaluate/gather'
 import { sampler } from '../evaluate/sampler'
@@ -17,74 +16,26 @@ import type { PictureUse, Primvar, UsdSurface } from '../exchange/writeUsd'
 import { CHANNEL_NAMES, type Channel } from '../graph/types'
 import type { Look } from '../graph/look'
 import type { Kernels } from '../kernels/kernels'
-import { triangleAreas, type Mesh, type VertexMap } from '../mesh/mesh'
+import { triangleAreas, type VertexMap } from '../mesh/mesh'
 import { pointSet } from '../mesh/sample'
-import { tileOf } from '../mesh/uvs'
 import { refsOf } from '../program/lower'
 import { plan } from '../program/plan'
 import { UNIFORM, VERTEX } from '../program/ops'
-import { DeliveryError, writesUsd, type DeliverySettings } from './settings'
+import { partsAtVertices, type Delivered } from './delivered'
+import { formatsOf } from './formats'
+import { DeliveryError, type DeliverySettings } from './settings'
 
-/** The mesh as it leaves, and how values come to its vertices. */
-export interface Delivered {
-  mesh: Mesh
-  tiling: Tiling
-  tileOf: (triangle: number) => number
-  partOfTriangle: Uint32Array
-  /** Where values come from the analysis mesh by their mean. */
-  coarse?: Coarse
-  tangents?: Float32Array
-  /** The vertex before tangents split it. */
-  from?: Uint32Array
-}
-
-/** The mesh that a delivery writes. @param bends whether a normal picture goes with it, which needs tangents */
-export function deliveredMesh(
-  piece: Workpiece,
-  on: DeliverySettings['on'],
-  bends: boolean,
-  make: TangentMaker,
-): Delivered {
-  const { mesh: fine, parts, parents } = piece.analysis
-  const coarse = on === 'file' && parents ? { mesh: piece.mesh, parents } : undefined
-  const plain = coarse?.mesh ?? fine
-  const partOfTriangle = coarse ? piece.parts.partOfTriangle : parts.partOfTriangle
-  const split = bends && plain.uvs ? withTangents(plain, cornerTangents(plain, make)) : undefined
-  const mesh = split?.mesh ?? plain
-  const tiling = tilingOf(mesh)
-  const tile = (t: number) =>
-    tiling.repeats || !mesh.uvs
-      ? 1001
-      : tileOf(mesh.uvs, mesh.indices[t * 3]!, mesh.indices[t * 3 + 1]!, mesh.indices[t * 3 + 2]!)
-  return {
-    mesh,
-    tiling,
-    tileOf: tile,
-    partOfTriangle,
-    ...(coarse && { coarse }),
-    ...(split && { tangents: split.tangents, from: split.from }),
-  }
-}
-
-/** The part that each vertex of the delivered mesh belongs to. */
-export function partsAtVertices({ mesh, partOfTriangle }: Delivered): Uint32Array {
-  const partOf = new Uint32Array(mesh.positions.length / 3)
-  mesh.indices.forEach((v, i) => (partOf[v] = partOfTriangle[Math.floor(i / 3)]!))
-  return partOf
-}
-
-/** Tangents of the analysis mesh's corners as a viewer of the delivered mesh has them. */
-export function bakedTangents(
-  piece: Workpiece,
-  on: DeliverySettings['on'],
-  make: TangentMaker,
-): Float32Array | undefined {
-  const { mesh: fine, parents } = piece.analysis
-  if (!fine.uvs) return undefined
-  return on === 'file' && parents
-    ? refinedTangents(piece.mesh, cornerTangents(piece.mesh, make), fine, parents)
-    : cornerTangents(fine, make)
-}
+/** Pictures that a USD surface reads as they are. */
+const SURFACE_PICTURES = [
+  'baseColor',
+  'metalness',
+  'roughness',
+  'occlusion',
+  'normal',
+  'opacity',
+  'translucency',
+  'translucencyColor',
+] as const
 
 const OCCLUSION: MapSpec = { name: 'occlusion', lanes: ['occlusion'], space: 'linear' }
 /** Which channel each picture shows, for those that most looks leave alone. */
@@ -175,7 +126,7 @@ export class Subject {
   /** What a material document reads from pictures. */
   documentMaps(): MapSpec[] {
     const { materials, colorIn } = this.settings
-    if (!materials.includes('baked') && !writesUsd(this.settings)) return []
+    if (!formatsOf(this.settings).some(f => f.reads)) return []
     const wanted = (['baseColor', 'metalness', 'roughness'] as const).filter(
       c => this.varies(c) && !(c === 'baseColor' && colorIn === 'vertices' && !materials.includes('baked')),
     )
@@ -313,9 +264,7 @@ export class Subject {
     const maps = new Map(this.documentMaps().map(m => [m.name, m]))
     const use = (map: string) => (maps.has(map) ? path(maps.get(map)!) : undefined)
     const raw = isExr(this.settings.format)
-    const entries = (['baseColor', 'metalness', 'roughness', 'occlusion', 'normal', 'opacity'] as const)
-      .map(k => [k, use(k)] as const)
-      .filter(([, v]) => v)
+    const entries = SURFACE_PICTURES.map(k => [k, use(k)] as const).filter(([, v]) => v)
     const height = use('height')
     const emission = use('emission')
     const { largest } = this

@@ -18,8 +18,9 @@ export interface NormalSource extends Pick<SurfacePicture, 'uvSet' | 'placed' | 
 }
 
 /**
- * Which way green grows in a picture of normals. Slopes of a height have no curl: what red changes by downward is what green changes by to the
- * right, with the sign that tells (see {@link Green}). Undefined where the picture says neither, as a plain one does.
+ * Which way green grows in a picture of normals. Slopes of a height have no curl: what red changes by downward is what
+ * green changes by to the right, with the sign that tells (see {@link Green}). Undefined where the picture says
+ * neither, as a plain one does.
  */
 export function greenOf({ width, height, data }: Picture): Green | undefined {
   const most = data instanceof Float32Array ? 1 : 255
@@ -49,8 +50,8 @@ const ASKED = 65_536
 const UNSURE = 0.05
 
 /**
- * Pictures of normals in tangent space as one picture in the space of the mesh, on its first UV set: which way the surface faces,
- * from −1 to 1. Parts without a picture have the mesh's own normals.
+ * Pictures of normals in tangent space as one picture in the space of the mesh, on its first UV set: which way the
+ * surface faces, from −1 to 1. Parts without a picture have the mesh's own normals.
  * @param make finds tangents as whoever made the pictures did (MikkTSpace)
  * @param size texels along each side of a tile
  * @returns an EXR file

@@ -33,9 +33,10 @@ const DENSE_WORDS = /(?:^|[ _.-]+)(dense|high|hi|hp|fine|detail|sculpt|light|low
 export const stemOf = (name: string): string => name.toLowerCase().replace(DENSE_WORDS, '').trim()
 
 /**
- * Finds for each part of a dense mesh the part of the light one that it is detail of: some of its vertices look for the nearest surface
- * that faces their way, and the part that most of them find has it. Where an object of the light mesh has the name of the dense part's
- * object, only its parts are looked at. A part of the light mesh may have many partners; a dense part has one.
+ * Finds for each part of a dense mesh the part of the light one that it is detail of: some of its vertices look for the
+ * nearest surface that faces their way, and the part that most of them find has it. Where an object of the light mesh
+ * has the name of the dense part's object, only its parts are looked at. A part of the light mesh may have many
+ * partners; a dense part has one.
  * @param reach how far away, in meters, a surface may be
  */
 export function findPartners(light: Parted, dense: Parted, reach: number): Partners {

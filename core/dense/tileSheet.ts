@@ -14,7 +14,10 @@ export interface PaintedRows {
 /** Rows that are painted between two words of progress. */
 const BAND = 32
 
-/** All tiles of a UV layout side by side, with a column of numbers for each channel: painted tile by tile, written as EXR. */
+/**
+ * All tiles of a UV layout side by side, with a column of numbers for each channel: painted tile by tile, written as
+ * EXR.
+ */
 export class TileSheet {
   readonly tiling: Tiling
   private readonly columns: Float32Array[]

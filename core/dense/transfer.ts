@@ -17,15 +17,17 @@ export interface CageSettings {
 /** How well the dense mesh was found, for each part of the light one. */
 export interface Found {
   texels: Uint32Array
-  /** Texels whose ray met nothing: they have the nearest place of their partners, or of themselves where there are none. */
+  /**
+   * Texels whose ray met nothing: they have the nearest place of their partners, or of themselves where there are none.
+   */
   missed: Uint32Array
   /** Texels whose ray met what belongs to another part. */
   wrong: Uint32Array
 }
 
 /**
- * Where the texels of a tile found the dense mesh. Vertices are the dense mesh's; without partners there is nothing to be read, and
- * the first vertex is {@link NOTHING}.
+ * Where the texels of a tile found the dense mesh. Vertices are the dense mesh's; without partners there is nothing to
+ * be read, and the first vertex is {@link NOTHING}.
  */
 export interface Hits {
   texel: Uint32Array

@@ -53,7 +53,10 @@ export interface PortSummary {
 
 /** What the interface shows of a look besides the stage. */
 export interface Analysis {
-  /** Per node whose picture has changed since the last analysis: RGBA bytes, encoded for display; transparent where no surface is seen. */
+  /**
+   * Per node whose picture has changed since the last analysis: RGBA bytes, encoded for display; transparent where no
+   * surface is seen.
+   */
   swatches: Record<string, Uint8ClampedArray>
   /** Per output port, under `node/port`. */
   ports: Record<string, PortSummary>
@@ -61,7 +64,10 @@ export interface Analysis {
   dots?: Dots
 }
 
-/** The first output of the node that is read, per part: the mean over the points that fall on it. Parts on which none falls are left out. */
+/**
+ * The first output of the node that is read, per part: the mean over the points that fall on it. Parts on which none
+ * falls are left out.
+ */
 export type Dots =
   | { of: 'value'; title: string; parts: { part: number; value: number }[] }
   /** Hue in degrees, lightness and chroma of OKLCH, and the color encoded. */
@@ -318,7 +324,10 @@ export class Analyzer {
   }
 }
 
-/** A picture of what a view sees: where its points see no surface, it is transparent. @param finer points of the view for each pixel, in each direction */
+/**
+ * A picture of what a view sees: where its points see no surface, it is transparent.
+ * @param finer points of the view for each pixel, in each direction
+ */
 function swatchOf(
   { width, height, pixel, shade }: SmallView,
   columns: Float32Array[],

@@ -20,8 +20,8 @@ function closeness(a: number, b: number): number {
 
 /**
  * Hands the same values out among the parts anew, so that touching parts differ. Parts swap their values as long as it
- * helps: a swap counts only if the closest of the pairs it touches gets no closer and their closeness shrinks in all, so
- * the outcome is never worse than what was given.
+ * helps: a swap counts only if the closest of the pairs it touches gets no closer and their closeness shrinks in all,
+ * so the outcome is never worse than what was given.
  */
 export function apart(values: Float32Array, tables: MeshTables): Float32Array {
   const out = values.slice()

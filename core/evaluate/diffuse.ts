@@ -192,7 +192,10 @@ export function moveEdge(tables: MeshTables, values: Float32Array, amount: numbe
   )
 }
 
-/** The way to a corner from the ways to the two others, as if a straight front came through the triangle; Infinity where it would come from outside. */
+/**
+ * The way to a corner from the ways to the two others, as if a straight front came through the triangle; Infinity where
+ * it would come from outside.
+ */
 function across(a: Vector, b: Vector, da: number, db: number): number {
   // The front's gradient g in the triangle's plane has g·a = da − d and g·b = db − d, and length 1.
   const aa = dot(a, a)

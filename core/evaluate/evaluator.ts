@@ -256,7 +256,10 @@ export class Evaluator {
     }
   }
 
-  /** Points of a block that follow one another in one triangle: neighbors mostly do. Found once for all inputs of the block, and laid out for the kernels. */
+  /**
+   * Points of a block that follow one another in one triangle: neighbors mostly do. Found once for all inputs of the
+   * block, and laid out for the kernels.
+   */
   private runs([start, n, floats, , words, spare]: Parameters<Fill>): Evaluator['block'] {
     const {
       block,

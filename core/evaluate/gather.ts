@@ -19,8 +19,8 @@ const SHARE_OF_PART = 1 / 8
 const TIMES_OF_PARTS = 8
 
 /**
- * How long values may take to find out: exactly; soon, from fewer points; or hastily, too: as if no parts touched where that
- * is not known, and, until there is something better, with masks neither softened nor moved.
+ * How long values may take to find out: exactly; soon, from fewer points; or hastily, too: as if no parts touched where
+ * that is not known, and, until there is something better, with masks neither softened nor moved.
  */
 export const PACES = ['hasty', 'soon', 'exact'] as const
 export type Pace = (typeof PACES)[number]
@@ -44,8 +44,8 @@ interface Entry {
 }
 
 /**
- * Computes what of a program needs the whole surface at once, in the program's order, and keeps it while what it depends
- * on stays the same. All evaluators of one program on one mesh share it.
+ * Computes what of a program needs the whole surface at once, in the program's order, and keeps it while what it
+ * depends on stays the same. All evaluators of one program on one mesh share it.
  *
  * With `given`, the costly values are not computed here but brought by `give`: the interface's thread has them from a
  * worker.
@@ -288,7 +288,10 @@ const NONE: readonly never[] = []
 const NO_CONTACTS = { pairs: new Uint32Array(0), distance: 0 }
 const ONE: SurfacePoints = { count: 1, triangle: new Uint32Array(1), u: new Float32Array(1), v: new Float32Array(1) }
 
-/** The number halfway between the last point above and the first one below; just beyond the ends at shares of 0 and 1. `sorted` ascends. */
+/**
+ * The number halfway between the last point above and the first one below; just beyond the ends at shares of 0 and 1.
+ * `sorted` ascends.
+ */
 function quantile(sorted: Float32Array, share: number): number {
   const n = sorted.length
   const above = Math.round(Math.min(1, Math.max(0, share)) * n)

@@ -15,7 +15,10 @@ export interface Rows {
   first: number
   /** What is seen, row by row; behind it what is seen where that lets through, and so on. See {@link SEEN_WORDS}. */
   layers: readonly Uint32Array[]
-  /** Which of several pictures with shifted pixels this is: it decides which layer is seen where one lets some light through. */
+  /**
+   * Which of several pictures with shifted pixels this is: it decides which layer is seen where one lets some light
+   * through.
+   */
   sample: number
 }
 
@@ -162,7 +165,8 @@ export class Painter {
     const into = painted[pictures[opacity >> 2]!]!
     let open = pixels
     for (let depth = 1; open.length; depth++) {
-      // A dither of its own for each layer: else what lies behind would be hidden or seen together with what is before it.
+      // A dither of its own for each layer: else what lies behind would be hidden or seen together with what is before
+      // it.
       const passes = open.filter(
         pixel =>
           ditherAt((pixel % width) + 57 * (depth - 1), first + Math.floor(pixel / width), sample) >=
@@ -193,8 +197,8 @@ export class Painter {
   }
 
   /**
-   * Which squares of {@link TILE} pixels have something to be lit, counted over the whole picture: 1 where the mesh is seen
-   * in or right beside it, 2 where the ground is, 3 where both are.
+   * Which squares of {@link TILE} pixels have something to be lit, counted over the whole picture: 1 where the mesh is
+   * seen in or right beside it, 2 where the ground is, 3 where both are.
    */
   get tiles(): Marked {
     return (this.marked ??= this.findTiles())

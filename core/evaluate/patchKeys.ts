@@ -36,7 +36,10 @@ export function patchKeys({ mesh, parts }: MeshTables): string[] {
   return keys
 }
 
-/** A draw per patch, at every vertex. Where patches share vertices, as between creases of a smooth surface, they run into one another over a triangle. */
+/**
+ * A draw per patch, at every vertex. Where patches share vertices, as between creases of a smooth surface, they run
+ * into one another over a triangle.
+ */
 export function patchDraws(tables: MeshTables, seed: number, stream: number): Float32Array {
   const {
     mesh: { indices, positions },

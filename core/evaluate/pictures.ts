@@ -2,7 +2,9 @@ import { decodeSrgb } from '../color/convert'
 import type { Beyond } from '../mesh/mesh'
 import type { PictureReading } from '../program/ops'
 
-/** A picture of the project, row by row from the top: RGBA bytes as they are in the file, or numbers, which are linear. */
+/**
+ * A picture of the project, row by row from the top: RGBA bytes as they are in the file, or numbers, which are linear.
+ */
 export interface Picture {
   name: string
   width: number
@@ -10,7 +12,10 @@ export interface Picture {
   data: Uint8ClampedArray | Uint8Array | Float32Array
   /** Numbers to a texel: four where it is absent; one alone stands for red, green and blue. */
   lanes?: 1 | 4
-  /** Where it lies on the UVs (v downward): left edge, upper edge, width and height, in tiles. Otherwise it is one tile at 0, 0. */
+  /**
+   * Where it lies on the UVs (v downward): left edge, upper edge, width and height, in tiles. Otherwise it is one tile
+   * at 0, 0.
+   */
   covers?: [u: number, v: number, across: number, down: number]
 }
 
@@ -83,8 +88,8 @@ const FOLDED: Record<Beyond, (i: number, n: number) => number> = {
 }
 
 /**
- * One channel (0 to 3: red, green, blue, alpha) at a place of a picture: between the four nearest texels' middles, after
- * their colors are decoded, or the nearest one alone. `u` runs to the right, `v` down, both 1 at the far side.
+ * One channel (0 to 3: red, green, blue, alpha) at a place of a picture: between the four nearest texels' middles,
+ * after their colors are decoded, or the nearest one alone. `u` runs to the right, `v` down, both 1 at the far side.
  */
 export function readPicture(
   { width, height, data, lanes = 4, covers = ONE_TILE }: Picture,

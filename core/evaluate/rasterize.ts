@@ -17,7 +17,10 @@ export interface Sightline {
   ground?: { y: number; x: number; z: number; reach: number }
 }
 
-/** Where the ground lies under a mesh, and how far it reaches from its middle: just below what stands on it, and so far that no shadow runs off it. */
+/**
+ * Where the ground lies under a mesh, and how far it reaches from its middle: just below what stands on it, and so far
+ * that no shadow runs off it.
+ */
 export function groundUnder({ min, max }: Box): { y: number; x: number; z: number; reach: number } {
   const diagonal = Math.hypot(...max.map((x, k) => x - min[k]!))
   return { y: min[1] - diagonal * 1e-4, x: (min[0] + max[0]) / 2, z: (min[2] + max[2]) / 2, reach: diagonal * 3 }
@@ -38,8 +41,8 @@ const wordOf = (x: number): number => {
 
 /**
  * What is seen at the pixels of some rows: the surface pass on the processor. Triangles are drawn from both sides, in
- * homogeneous coordinates, so that none has to be clipped (Olano and Greer, "Triangle Scan Conversion Using 2D Homogeneous
- * Coordinates", 1997).
+ * homogeneous coordinates, so that none has to be clipped (Olano and Greer, "Triangle Scan Conversion Using 2D
+ * Homogeneous Coordinates", 1997).
  * @param hidden for each part whether it is left out
  * @param before what is seen in front: then what is seen behind it
  * @returns the words of `SEEN_WORDS`, row by row

@@ -29,7 +29,8 @@ const isAmong = (refs: readonly Ref[], set: ReadonlySet<Ref> | undefined): boole
 
 /**
  * A program that is evaluated at the same points again and again while its parameters change. From the second change of
- * the same parameters on it is cut where the dear values end that the changes leave alone; those are kept at each {@link Site}.
+ * the same parameters on it is cut where the dear values end that the changes leave alone; those are kept at each
+ * {@link Site}.
  */
 export class RepeatedEvaluator {
   private readonly whole: Evaluator

@@ -5,8 +5,8 @@ import { readPicture, type Picture } from './pictures'
 
 /**
  * Writes `n` numbers of an input, for the points from `start` on, into `floats` from index `at` on. `words` is the same
- * memory, for inputs that are raw bits, and `spare` the index of six columns to work in, which are the same for all inputs
- * of a block.
+ * memory, for inputs that are raw bits, and `spare` the index of six columns to work in, which are the same for all
+ * inputs of a block.
  */
 export type Fill = (
   start: number,

@@ -11,7 +11,8 @@ import type { MeshTables } from './tables'
 export type Sample = (points: SurfacePoints) => Float32Array[]
 
 /**
- * Runs a program whose parameters stay as they are. What it needs of the whole surface is computed once, whatever is asked.
+ * Runs a program whose parameters stay as they are. What it needs of the whole surface is computed once, whatever is
+ * asked.
  * @param accuracy points over the surface behind every statistic
  * @returns for some values what makes columns of them
  */

@@ -1,6 +1,6 @@
 /**
- * How far a picture's pixels are shifted, in pixels to the right and down: Roberts' R2 sequence ("The Unreasonable Effectiveness of
- * Quasirandom Sequences", 2018), so that any number of such pictures cover a pixel evenly.
+ * How far a picture's pixels are shifted, in pixels to the right and down: Roberts' R2 sequence ("The Unreasonable
+ * Effectiveness of Quasirandom Sequences", 2018), so that any number of such pictures cover a pixel evenly.
  * @param number 0 is not shifted
  * @returns each from -0.5 to 0.5
  */

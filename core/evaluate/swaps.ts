@@ -8,7 +8,10 @@ export function neighborsOf(pairs: Uint32Array, parts: number): number[][] {
   return neighbors
 }
 
-/** The parts in the order of what was drawn for them, so that what follows belongs to the draws and not to the order of the file. */
+/**
+ * The parts in the order of what was drawn for them, so that what follows belongs to the draws and not to the order of
+ * the file.
+ */
 const inOrderOf = (drawn: Float32Array): Uint32Array =>
   Uint32Array.from(drawn.keys()).sort((a, b) => drawn[a]! - drawn[b]! || a - b)
 
@@ -27,8 +30,8 @@ export interface Swapping {
 }
 
 /**
- * Parts swap values, in place, as long as it helps. Partners come by a fixed walk through the parts in order of what was
- * first drawn for them, so that the outcome belongs to the draws and not to the order of the file.
+ * Parts swap values, in place, as long as it helps. Partners come by a fixed walk through the parts in order of what
+ * was first drawn for them, so that the outcome belongs to the draws and not to the order of the file.
  */
 export function swapAround(
   out: Float32Array,
@@ -68,8 +71,9 @@ function rolls(seed: number): () => number {
 }
 
 /**
- * Parts swap values at random, in place: at first also where that makes it worse, later hardly ever (simulated annealing,
- * Kirkpatrick et al. 1983). Which swaps are tried depends on what was drawn and not on the order of the file.
+ * Parts swap values at random, in place: at first also where that makes it worse, later hardly ever (simulated
+ * annealing, Kirkpatrick et al. 1983). Which swaps are tried depends on what was drawn and not on the order of the
+ * file.
  * @param cost what is bad around one part
  * @param shared what of it both parts of a pair count, where they touch
  * @param heat how much worse a swap may make it at the beginning and at the end

@@ -31,7 +31,10 @@ export interface SetMembers {
   members: Uint8Array
 }
 
-/** A measure of every part as a program reads it: raw, as a rank (0 the smallest, 1 the largest; equal parts share one), or between the smallest and the largest. */
+/**
+ * A measure of every part as a program reads it: raw, as a rank (0 the smallest, 1 the largest; equal parts share one),
+ * or between the smallest and the largest.
+ */
 export function measureColumn(
   { measures, parts, touching }: Pick<MeshTables, 'measures' | 'parts' | 'touching'>,
   name: MeasureName,

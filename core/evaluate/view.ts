@@ -2,7 +2,9 @@ import { boundsOf, type Mesh } from '../mesh/mesh'
 import type { Parts } from '../mesh/parts'
 import { pointSet, type SurfacePoints } from '../mesh/sample'
 
-/** A fixed small view of the mesh: the surface point seen in each pixel, and how bright a plain white surface is there. */
+/**
+ * A fixed small view of the mesh: the surface point seen in each pixel, and how bright a plain white surface is there.
+ */
 export interface SmallView {
   width: number
   height: number

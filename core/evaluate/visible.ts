@@ -4,9 +4,9 @@ import type { Program } from '../program/lower'
 import { SURFACE, type Ref } from '../program/ops'
 
 /**
- * What is seen at a pixel, as the surface pass writes it: four 32-bit words. The triangle's number plus 1, or 0 where there
- * is none, or {@link GROUND}; the weights of its second and third corner, and the way from the camera along its axis in
- * meters, as the bits of 32-bit floats.
+ * What is seen at a pixel, as the surface pass writes it: four 32-bit words. The triangle's number plus 1, or 0 where
+ * there is none, or {@link GROUND}; the weights of its second and third corner, and the way from the camera along its
+ * axis in meters, as the bits of 32-bit floats.
  */
 export const SEEN_WORDS = 4
 /** The first word where the ground is seen. */
@@ -55,7 +55,9 @@ export function withNormal(program: Program): { program: Program; normal: [Ref, 
   return { program: { ...program, code, domains }, normal }
 }
 
-/** The values behind the lanes of some pictures, four to a picture; undefined where a lane is no value of the program. */
+/**
+ * The values behind the lanes of some pictures, four to a picture; undefined where a lane is no value of the program.
+ */
 export function lanesIn(
   pictures: readonly ChannelPicture[],
   program: Program,
@@ -98,7 +100,10 @@ export function pointsAt(seen: Uint32Array, pixels: Uint32Array): SurfacePoints 
   return points
 }
 
-/** A number from 0 to 1 for a pixel and a sample: samples of one pixel divide the range evenly, pixels have nothing in common. */
+/**
+ * A number from 0 to 1 for a pixel and a sample: samples of one pixel divide the range evenly, pixels have nothing in
+ * common.
+ */
 export function ditherAt(x: number, y: number, sample: number): number {
   // Interleaved gradient noise (Jimenez, SIGGRAPH 2014), turned by the golden ratio.
   const base = (52.9829189 * ((0.06711056 * x + 0.00583715 * y) % 1)) % 1

@@ -1,6 +1,7 @@
-import { computeMap, Geometry } from '../geometry/compute'
+import { computeMap } from '../geometry/compute'
+import { Geometry } from '../geometry/geometry'
 import { refine } from '../geometry/refine'
-import type { MapSettings } from '../geometry/settings'
+import type { MapSettings } from '../geometry/maps'
 import type { Contacts } from '../mesh/contacts'
 import type { KeyTable, Match } from '../mesh/keys'
 import { withMaps, type Mesh, type VertexMap } from '../mesh/mesh'
@@ -10,8 +11,8 @@ import type { Picture } from './pictures'
 import { meshTables, type MeshTables } from './tables'
 
 /**
- * A file's mesh on its way to the tables that programs read: units and names, parts and their keys, groups and sets, the
- * analysis mesh, geometry maps. Does again only what a changed preparation asks for.
+ * A file's mesh on its way to the tables that programs read: units and names, parts and their keys, groups and sets,
+ * the analysis mesh, geometry maps. Does again only what a changed preparation asks for.
  */
 export class Workpiece {
   private shape = ''
@@ -27,8 +28,8 @@ export class Workpiece {
   preparation!: Preparation
 
   /**
-   * @param keys the project's key table, in the file's units; without one the parts have the keys of what they are as they are first
-   * prepared, and keep them when they are prepared in another way
+   * @param keys the project's key table, in the file's units; without one the parts have the keys of what they are as
+   * they are first prepared, and keep them when they are prepared in another way
    */
   constructor(
     readonly file: Mesh,
@@ -53,7 +54,10 @@ export class Workpiece {
   get table(): KeyTable {
     return this.prepared.table
   }
-  /** The analysis mesh without computed maps, and its parts; `complete` is false where the limit on triangles came first, `parents` names the unrefined triangles where there are others. */
+  /**
+   * The analysis mesh without computed maps, and its parts; `complete` is false where the limit on triangles came
+   * first, `parents` names the unrefined triangles where there are others.
+   */
   get analysis(): { mesh: Mesh; parts: Parts; complete: boolean; parents?: Uint32Array } {
     return this.fine
   }

@@ -24,7 +24,10 @@ function inspectSurface({ textures, ...surface }: Surface) {
 }
 export type InspectedSurface = ReturnType<typeof inspectSurface>
 
-/** What a mesh file holds, as `ubblet inspect` prints it. Lengths in meters, areas in square meters, volumes in cubic meters. */
+/**
+ * What a mesh file holds, as `ubblet inspect` prints it. Lengths in meters, areas in square meters, volumes in cubic
+ * meters.
+ */
 export function inspect(
   mesh: Mesh,
   parts: Parts,

@@ -49,8 +49,9 @@ export function readExr(bytes: ArrayBuffer): Decoded {
 }
 
 /**
- * An EXR file as a picture of the project: its numbers as they are. Where the data window is larger than the display window, or lies
- * elsewhere, the display window is one tile of the UVs and the data window says which tiles the picture covers.
+ * An EXR file as a picture of the project: its numbers as they are. Where the data window is larger than the display
+ * window, or lies elsewhere, the display window is one tile of the UVs and the data window says which tiles the picture
+ * covers.
  * @throws Error with a sentence where it cannot be read
  */
 export function exrPicture(name: string, bytes: Uint8Array): Picture {

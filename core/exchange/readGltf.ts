@@ -218,7 +218,10 @@ function trianglesOf(json: GLTF.IGLTF, primitive: GLTF.IMeshPrimitive): number {
   return mode === MODE_STRIP || mode === MODE_FAN ? Math.max(0, count - 2) : Math.ceil(count / 3)
 }
 
-/** Triangles that nodes and their instances (EXT_mesh_gpu_instancing) place, each mesh counted as often as it stands somewhere. */
+/**
+ * Triangles that nodes and their instances (EXT_mesh_gpu_instancing) place, each mesh counted as often as it stands
+ * somewhere.
+ */
 function placedTriangles(json: GLTF.IGLTF): number {
   const meshes = list(json.meshes).map(m => list(m?.primitives).reduce((sum, p) => sum + trianglesOf(json, p), 0))
   let sum = 0

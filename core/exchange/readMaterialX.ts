@@ -121,8 +121,8 @@ const BLENDS: Record<string, string> = {
 }
 
 /**
- * Reads a MaterialX document (1.38 or 1.39) as a look: the first surface material, its surface, and whatever of its node
- * graph is of kinds that Ubblet has. What it does not have stays at its default and is named in the report.
+ * Reads a MaterialX document (1.38 or 1.39) as a look: the first surface material, its surface, and whatever of its
+ * node graph is of kinds that Ubblet has. What it does not have stays at its default and is named in the report.
  * @param name what the look is called
  * @throws LookError with one sentence where the document cannot be read at all
  */

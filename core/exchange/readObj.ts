@@ -172,7 +172,10 @@ const MTL_PICTURES: Record<string, SurfaceUse> = {
   map_d: 'opacity',
 }
 
-/** The roughness that a Phong exponent looks like: its distribution's width (Walter et al. 2007, section 5.2), whose root glTF calls roughness. */
+/**
+ * The roughness that a Phong exponent looks like: its distribution's width (Walter et al. 2007, section 5.2), whose
+ * root glTF calls roughness.
+ */
 const roughnessOf = (exponent: number): number => (2 / (Math.max(0, exponent) + 2)) ** 0.25
 
 /** The options that stand before the name of a picture: each with its numbers. */
@@ -188,7 +191,10 @@ function mtlOptions(words: string[]): { options: Map<string, string[]>; name: st
   return { options, name: words.slice(i).join(' ') }
 }
 
-/** Where a picture of a material library lies. Its v runs upward and ours down, so what is moved up there is moved down here. */
+/**
+ * Where a picture of a material library lies. Its v runs upward and ours down, so what is moved up there is moved down
+ * here.
+ */
 function mtlPlace(options: Map<string, string[]>): Pick<SurfacePicture, 'placed' | 'beyond'> {
   const pair = (option: string, otherwise: number) => {
     const [x, y] = (options.get(option) ?? []).map(Number)
@@ -203,7 +209,10 @@ function mtlPlace(options: Map<string, string[]>): Pick<SurfacePicture, 'placed'
   }
 }
 
-/** Reads MTL: diffuse color (sRGB), what glows, opacity, the metalness and roughness that many writers add, and pictures. */
+/**
+ * Reads MTL: diffuse color (sRGB), what glows, opacity, the metalness and roughness that many writers add, and
+ * pictures.
+ */
 function readMtl(bytes: Uint8Array, file: (name: string) => Uint8Array | undefined, warnings: string[]): Surface[] {
   const surfaces: Surface[] = []
   // Roughness that is said outright goes before that of a highlight.

@@ -3,8 +3,8 @@ import { checkPositions, checkTriangles, fail, IDENTITY, READ_LIMITS, type Found
 import { STL_HEAD, STL_TRIANGLE, stlTriangles } from './readers/stl'
 
 /**
- * Reads STL, binary or text: loose triangles of one object, in whatever units they are. Corners at one place are welded when the
- * parts are found; the normals of the file are those of the facets, and are found anew.
+ * Reads STL, binary or text: loose triangles of one object, in whatever units they are. Corners at one place are welded
+ * when the parts are found; the normals of the file are those of the facets, and are found anew.
  * @param stem what the object is called where the file does not say
  */
 export function readStl(bytes: Uint8Array, stem: string, options: ReadOptions = {}): Found {

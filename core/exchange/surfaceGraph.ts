@@ -22,8 +22,9 @@ const WITHOUT: Partial<Record<OpName, string>> = {
 }
 
 /**
- * The surface part of a program as nodes of the MaterialX standard (1.39): operations as arithmetic nodes, noise, fractal,
- * cell and Worley noise as the standard's own, whose definition the kernels follow. Uniform values become numbers.
+ * The surface part of a program as nodes of the MaterialX standard (1.39): operations as arithmetic nodes, noise,
+ * fractal, cell and Worley noise as the standard's own, whose definition the kernels follow. Uniform values become
+ * numbers.
  * @param uniform the value of a uniform reference
  * @param picture a baked value as a node
  */

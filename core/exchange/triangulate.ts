@@ -1,7 +1,7 @@
 /**
  * Cuts a polygon into triangles: the shorter fitting diagonal for four corners, ear clipping for more (O(n²), in the
- * plane that Newell's normal gives). Corners that cannot be cut off properly are cut off anyhow, so that n corners always
- * give n − 2 triangles.
+ * plane that Newell's normal gives). Corners that cannot be cut off properly are cut off anyhow, so that n corners
+ * always give n − 2 triangles.
  * @param at coordinates of corner `i`
  * @returns corner numbers, three per triangle
  */

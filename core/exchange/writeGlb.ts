@@ -31,13 +31,18 @@ export interface GlbLook {
   variants: readonly GlbVariant[]
   /** Which tile a triangle belongs to; all to the first where it is left out. */
   tileOf?: (triangle: number) => number
-  /** Linear base color per vertex, three numbers each: written as `COLOR_0`, which viewers multiply onto the picture. */
+  /**
+   * Linear base color per vertex, three numbers each: written as `COLOR_0`, which viewers multiply onto the picture.
+   */
   vertexColors?: Float32Array
   /** Named values per vertex, written as `_NAME`, or under their name where that is `COLOR_n`. */
   maps?: readonly VertexMap[]
   /** Four numbers per vertex, written as `TANGENT`. */
   tangents?: Float32Array
-  /** The key of each part, written into the extras of the scene where a map {@link PART_INDEX} says which part a vertex belongs to. */
+  /**
+   * The key of each part, written into the extras of the scene where a map {@link PART_INDEX} says which part a vertex
+   * belongs to.
+   */
   keys?: readonly string[]
 }
 

@@ -147,7 +147,9 @@ const TYPES: Record<keyof MxChannels, MxType> = {
   translucency: 'float',
   translucencyColor: 'color3',
 }
-/** The inputs of the two surfaces of the standard's library, by channel. The glTF surface has no thin translucent body. */
+/**
+ * The inputs of the two surfaces of the standard's library, by channel. The glTF surface has no thin translucent body.
+ */
 const INPUTS: Record<MxSurface, Partial<Record<keyof MxChannels, string>>> = {
   open_pbr_surface: {
     baseColor: 'base_color',

@@ -1,5 +1,6 @@
 import type { Mesh, VertexMap } from '../mesh/mesh'
 import { plainName } from './names'
+import { usdMaterialX } from './usdMaterialX'
 
 /** A picture, by its path from the document; `<UDIM>` in it stands for the tile. */
 export interface PictureUse {
@@ -14,10 +15,16 @@ export interface UsdSurface {
   roughness?: PictureUse
   occlusion?: PictureUse
   normal?: PictureUse
-  /** In millimeters: `largest` is what the picture's 1 stands for, and 0 its negative; EXR holds millimeters as they are. */
+  /**
+   * In millimeters: `largest` is what the picture's 1 stands for, and 0 its negative; EXR holds millimeters as they
+   * are.
+   */
   height?: PictureUse & { scale: number; bias: number }
   emission?: PictureUse & { strength: number }
   opacity?: PictureUse
+  /** How much light passes, and its color: the MaterialX network alone has them. */
+  translucency?: PictureUse
+  translucencyColor?: PictureUse
   /** Reads the base color from the primvar `displayColor`. */
   vertexColor?: boolean
   /** Channels that are the same everywhere. */
@@ -67,7 +74,8 @@ const quoted = (text: string): string =>
  * Writes a mesh as an OpenUSD text layer (.usda): meters, Y up, one Mesh prim per object inside the prims that the file
  * had it in, points welded where positions are equal. Values are primvars with the coarsest interpolation that holds
  * them: `constant` where an object has one value, `uniform` (per face) for values of parts, `vertex` where all corners
- * at a point agree, else `faceVarying`, as normals and UVs (`st`, t upward) are. Surfaces are UsdPreviewSurface materials.
+ * at a point agree, else `faceVarying`, as normals and UVs (`st`, t upward) are. Surfaces are
+ * UsdPreviewSurface materials, and the same as MaterialX networks.
  */
 export function writeUsd(
   mesh: Mesh,
@@ -353,11 +361,16 @@ function material(surface: UsdSurface, name: string, path: string): string[] {
       ),
     )
   if (surface.opacity) wire('float', 'opacity', reader('opacity', surface.opacity, 'r'))
+  const standard = usdMaterialX(surface, path, figure)
   return [
-    `def Material "${name}"`,
+    `def Material "${name}" (`,
+    '    prepend apiSchemas = ["MaterialXConfigAPI"]',
+    ')',
     '{',
+    '    string config:mtlx:version = "1.39"',
     `    token outputs:surface.connect = <${path}/surface.outputs:surface>`,
     ...(surface.height ? [`    token outputs:displacement.connect = <${path}/surface.outputs:displacement>`] : []),
+    ...standard.outputs.map(l => `    ${l}`),
     '    def Shader "surface"',
     '    {',
     '        uniform token info:id = "UsdPreviewSurface"',
@@ -372,7 +385,7 @@ function material(surface: UsdSurface, name: string, path: string): string[] {
     '        string inputs:varname = "st"',
     '        float2 outputs:result',
     '    }',
-    ...shaders.map(l => `    ${l}`),
+    ...[...shaders, ...standard.shaders].map(l => `    ${l}`),
     '}',
   ]
 }

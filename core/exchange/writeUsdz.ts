@@ -13,8 +13,8 @@ const EXTRA = 4
 const PADDING = 0x1986
 
 /**
- * Packs a USD layer with its pictures: a zip whose files are stored as they are, each aligned to 64 bytes, the layer first
- * ("Usdz File Format Specification", 1.3).
+ * Packs a USD layer with its pictures: a zip whose files are stored as they are, each aligned to 64 bytes, the layer
+ * first ("Usdz File Format Specification", 1.3).
  * @param layer its name and text; paths in it are relative to it
  * @param pictures by those paths
  */

@@ -1,9 +1,9 @@
 import type { Mesh } from '../mesh/mesh'
-import type { MapSettings } from './settings'
+import type { MapSettings } from './maps'
 
 /**
- * About how many triangles {@link refine} would make, without a limit. An edge is halved until it is short enough; a triangle
- * whose three edges are halved becomes four.
+ * About how many triangles {@link refine} would make, without a limit. An edge is halved until it is short enough; a
+ * triangle whose three edges are halved becomes four.
  * @param scale factor on the mesh's coordinates
  * @param edge longest edge, in meters
  */

@@ -1,4 +1,4 @@
-import type { Surface } from './surface'
+import { spreadOut, type Surface } from './surface'
 
 /**
  * The stiffness matrix L of the surface in rows: for vertex `i` the entries `starts[i]`..`starts[i + 1]` name its
@@ -71,10 +71,11 @@ const MOST_STEPS = 400
 /**
  * How far each vertex stands out from the surface around it: positive on edges and bulges, negative in grooves.
  *
- * The surface is smoothed by one implicit step of mean curvature flow, (M + tL) p' = M p with t = radius² / 2 (Desbrun et
- * al. 1999), and the way from p' to p along the normal is measured in units of half a radius. So a straight right-angled
- * edge has ±1, a sphere of radius R has 2q / (1 + q²) with q = radius / R, and a gently curved surface has twice its mean
- * curvature times the radius. Solved by conjugate gradients for the displacement, all three coordinates together.
+ * The surface is smoothed by one implicit step of mean curvature flow, (M + tL) p' = M p with t = radius² / 2 (Desbrun
+ * et al. 1999), and the way from p' to p along the normal is measured in units of half a radius. So a straight
+ * right-angled edge has ±1, a sphere of radius R has 2q / (1 + q²) with q = radius / R, and a gently curved surface has
+ * twice its mean curvature times the radius. Solved by conjugate gradients for the displacement, all three coordinates
+ * together.
  *
  * @param radii in meters, smallest first: the solution at one is where the next begins
  * @returns a column of values per radius, unclamped, and the passes over the graph that each took
@@ -210,4 +211,24 @@ export function standOut(
     progress?.((index + 1) / radii.length)
   }
   return { values, steps }
+}
+
+/**
+ * How sharply each vertex of the mesh is bent outward (`sign` 1) or inward (−1) at the size of a radius in meters, from
+ * 0 to 1: what {@link standOut} finds, clamped.
+ * @returns a number for each vertex of the mesh, not of the welded surface; undefined where it was stopped
+ */
+export function bent(
+  { surface, stiffness: matrix }: { surface: Surface; stiffness: Stiffness },
+  radius: number,
+  sign: 1 | -1,
+  progress?: (share: number) => void,
+  stopped?: () => boolean,
+): Float32Array | undefined {
+  const { values } = standOut(surface, matrix, [radius], progress, stopped)
+  if (stopped?.()) return undefined
+  return spreadOut(
+    surface,
+    values[0]!.map(x => Math.min(1, Math.max(0, sign * x))),
+  )
 }

@@ -11,7 +11,9 @@ export function facing(mesh: Pick<Mesh, 'normals'>, [x, y, z]: readonly [number,
   )
 }
 
-/** Where each vertex is in the box of the mesh, of its object, group or part: 0 to 1 along each side, 0.5 on a flat one. */
+/**
+ * Where each vertex is in the box of the mesh, of its object, group or part: 0 to 1 along each side, 0.5 on a flat one.
+ */
 export function position(mesh: Mesh, parts: Parts, space: 'world' | 'object' | 'group' | 'part'): Float32Array {
   const p = mesh.positions
   const boxes = new Map<number, Box>()
@@ -42,8 +44,9 @@ export function position(mesh: Mesh, parts: Parts, space: 'world' | 'object' | '
 }
 
 /**
- * Where each vertex is along its part's longest axis (0 to 1), across it (distance from the axis through the centroid, 1
- * at the part's farthest point) and around it (0 to 1 once around, from the side that is up, or from +X on an upright part).
+ * Where each vertex is along its part's longest axis (0 to 1), across it (distance from the axis through the centroid,
+ * 1 at the part's farthest point) and around it (0 to 1 once around, from the side that is up, or from +X on an upright
+ * part).
  */
 export function alongAxis(mesh: Mesh, parts: Parts): Float32Array {
   const p = mesh.positions

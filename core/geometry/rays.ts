@@ -1,6 +1,7 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { boundsOf } from '../mesh/mesh'
+import type { Round } from './round'
 
 /** Triangles that rays can meet: all of them, or those of one part. Trees are built when they are first asked for. */
 export class RayScene {
@@ -74,7 +75,10 @@ export interface ThicknessOptions {
   distance: number
 }
 
-/** The plastic number's powers (Roberts' R2 sequence), and offsets from a hash, so that neighbors do not share a pattern. */
+/**
+ * The plastic number's powers (Roberts' R2 sequence), and offsets from a hash, so that neighbors do not share a
+ * pattern.
+ */
 const R2X = 0.7548776662466927
 const R2Y = 0.5698402909980532
 const scatter = (i: number, salt: number): number => {
@@ -99,22 +103,21 @@ function sequence(first: number, last: number): { heights: Float64Array; cosines
   return { heights, cosines, sines }
 }
 
-/** How far off the surface rays begin, as a share of the mesh's diagonal: enough to leave the triangle they start on. */
+/**
+ * How far off the surface rays begin, as a share of the mesh's diagonal: enough to leave the triangle they start on.
+ */
 const LIFT = 1e-5
 
 /**
  * Casts rays number `first` to `last` (of one low-discrepancy sequence, so more may follow) from points `from` to `to`,
- * and adds to each point's sum. Directions have a density of cos θ around the normal, so sum / rays is the blocked share of
- * the irradiance from an even sky.
+ * and adds to each point's sum. Directions have a density of cos θ around the normal, so sum / rays is the blocked
+ * share of the irradiance from an even sky.
  */
 export function castOcclusion(
   scene: RayScene,
   points: RayPoints,
-  from: number,
-  to: number,
-  first: number,
-  last: number,
   { distance, among }: OcclusionOptions,
+  { from, to, first, last }: Round,
   sums: Float32Array,
 ): void {
   const { positions, normals } = points
@@ -179,11 +182,8 @@ const CONE = (35 * Math.PI) / 180
 export function castThickness(
   scene: RayScene,
   points: RayPoints,
-  from: number,
-  to: number,
-  first: number,
-  last: number,
   { distance }: ThicknessOptions,
+  { from, to, first, last }: Round,
   sums: Float32Array,
 ): void {
   const { positions, normals } = points

@@ -6,8 +6,8 @@ export const MOST_TRIANGLES = 4_000_000
 
 /**
  * Splits triangles until no edge is longer than `edge` meters, without changing the shape: new vertices lie on the old
- * edges, normals, UVs and maps between theirs. Both sides of an edge split it at the same place, also where vertices are
- * split by UVs, so no cracks open. Runs of objects and materials stay runs.
+ * edges, normals, UVs and maps between theirs. Both sides of an edge split it at the same place, also where vertices
+ * are split by UVs, so no cracks open. Runs of objects and materials stay runs.
  * @param parts of the same mesh; those that come back are the same parts on the finer one
  * @returns `complete` is false where the limit on triangles came first; `parents` are the old triangles that the new
  *   ones lie in. Of each object the old vertices come first.

@@ -87,7 +87,8 @@ const SCALES = ['size', 'level', 'pattern', 'sits', 'across', 'plane', 'width'] 
 
 /**
  * What is wrong with a look: unknown kinds and ports, types that do not fit, loops and unsuitable values are errors;
- * missing inputs, unknown vertex maps, patterns that are the same one twice and nodes that reach no result are warnings.
+ * missing inputs, unknown vertex maps, patterns that are the same one twice and nodes that reach no result are
+ * warnings.
  * @param known what there is to be named; what is left out is not checked
  */
 export function check(

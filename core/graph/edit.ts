@@ -20,7 +20,10 @@ export function freshId(look: Look, kind: string): string {
   for (let i = 1; ; i++) if (!taken.has(`${kind}${i}`)) return `${kind}${i}`
 }
 
-/** The smallest seed above 0 that no node of the look uses, in recipes or out of them: two patterns never share one by accident. */
+/**
+ * The smallest seed above 0 that no node of the look uses, in recipes or out of them: two patterns never share one by
+ * accident.
+ */
 export function freshSeed(look: Look): number {
   const used = new Set<unknown>()
   const visit = (nodes: readonly LookNode[]): void => {
@@ -66,7 +69,9 @@ export function removeNodes(look: Look, ids: Iterable<string>): Look {
   }
 }
 
-/** Draws a wire, replacing the one that was in the input. A refused wire changes nothing: ask `refusal` for the reason. */
+/**
+ * Draws a wire, replacing the one that was in the input. A refused wire changes nothing: ask `refusal` for the reason.
+ */
 export function connect(look: Look, from: Port, to: Port): Look {
   if (refusal(look, from, to)) return look
   if (look.wires.some(w => samePort(w.to, to) && samePort(w.from, from))) return look
@@ -164,7 +169,9 @@ export function renameNode(look: Look, id: string, name: string): Look {
   return withNode(look, id, ({ name: _old, ...n }) => (clean ? { ...n, name: clean } : n))
 }
 
-/** Copies nodes with the wires among them and the wires that come in from outside. Seeds stay, so the copies look alike. */
+/**
+ * Copies nodes with the wires among them and the wires that come in from outside. Seeds stay, so the copies look alike.
+ */
 export function duplicateNodes(
   look: Look,
   ids: readonly string[],

@@ -248,8 +248,9 @@ const sizeOf = (look: Look, id: string): { width: number; height: number } => {
 }
 
 /**
- * A look that shows what the file means: a finish for each of its materials, with factors, pictures and vertex colors, one laid over
- * the other on the parts that have it. What was in the look stays beside it; the result takes the new finish.
+ * A look that shows what the file means: a finish for each of its materials, with factors, pictures and vertex colors,
+ * one laid over the other on the parts that have it. What was in the look stays beside it; the result takes the new
+ * finish.
  * @param takenPictures names that the project's pictures have already
  * @throws Error with a sentence where the file has no materials, or too many
  */

@@ -19,7 +19,10 @@ export function flatten(look: Look): Flat {
   return flat
 }
 
-/** The nodes of a recipe as they are with what its node sets from outside. The setting of an open input belongs to all that it feeds. */
+/**
+ * The nodes of a recipe as they are with what its node sets from outside. The setting of an open input belongs to all
+ * that it feeds.
+ */
 export function settledNodes(recipe: Recipe, params: LookNode['params']): LookNode[] {
   const own = new Map<string, LookNode['params']>()
   const put = (id: string, param: string, value: LookNode['params'][string] | undefined) => {

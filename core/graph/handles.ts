@@ -12,7 +12,10 @@ export type Handle =
   /** Goes anywhere. */
   | { title: string; slides: false; at: Vector; set(at: Vector): Settings }
 
-/** The handles of a node, by its settings: both ends of a gradient across the mesh, a zone's middle and edge, a projection's turn. */
+/**
+ * The handles of a node, by its settings: both ends of a gradient across the mesh, a zone's middle and edge, a
+ * projection's turn.
+ */
 export function handlesOf(node: LookNode, { min, max }: Box): Handle[] {
   const number = (name: string): number => Number(paramOf(node, name))
   const choice = (name: string) => paramOf(node, name)

@@ -5,7 +5,10 @@ import type { Look, LookNode, Wire } from './look'
 import { finishThrough, passed } from './pass'
 import { converts, nodeOf, reaches, type Port } from './ports'
 
-/** The first output of a node that an input takes, and the first input that takes an output: where a wire would go by itself. */
+/**
+ * The first output of a node that an input takes, and the first input that takes an output: where a wire would go by
+ * itself.
+ */
 export function fittingOutput(node: LookNode, target: LookNode, input: string): string | undefined {
   const kind = kindFor(node)
   const want = kindFor(target)?.inputs[input]
@@ -26,7 +29,10 @@ export function fittingInput(node: LookNode, source: LookNode, output: string): 
   return fit.find(name => main.includes(name)) ?? fit[0]
 }
 
-/** Puts a node into a wire: what came through goes through it. The look as it was where the node does not fit, or would feed itself. */
+/**
+ * Puts a node into a wire: what came through goes through it. The look as it was where the node does not fit, or would
+ * feed itself.
+ */
 export function putInto(look: Look, id: string, wire: Wire): Look {
   const node = nodeOf(look, id)
   const source = nodeOf(look, wire.from.node)
@@ -48,7 +54,10 @@ export function putInto(look: Look, id: string, wire: Wire): Look {
 const samePlace = (a: Wire, b: Wire): boolean =>
   a.from.node === b.from.node && a.from.port === b.from.port && a.to.node === b.to.node && a.to.port === b.to.port
 
-/** Makes a node another kind. Name, place, settings and wires that fit stay: those of the same name first, then in order. */
+/**
+ * Makes a node another kind. Name, place, settings and wires that fit stay: those of the same name first, then in
+ * order.
+ */
 export function swapKind(look: Look, id: string, kind: string): Look {
   const old = nodeOf(look, id)
   if (!old || old.kind === kind || old.kind === 'result' || kind === 'result' || old.recipe) return look

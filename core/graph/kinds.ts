@@ -20,7 +20,9 @@ export function kindFor(node: LookNode): NodeKind | undefined {
   return kind
 }
 
-/** A parameter's stored value, or its declared default. Inputs keep the setting of an open port under their own name. */
+/**
+ * A parameter's stored value, or its declared default. Inputs keep the setting of an open port under their own name.
+ */
 export function paramOf(node: LookNode, name: string): ParamValue | undefined {
   const kind = kindFor(node)
   return node.params[name] ?? kind?.params[name]?.default ?? kind?.inputs[name]?.default

@@ -89,7 +89,10 @@ export const NoteSchema = z.strictObject({
 })
 export type Note = z.infer<typeof NoteSchema>
 
-/** A picture of the project on its board: its left upper corner and width, in the board's units; off the board where `off` says so. */
+/**
+ * A picture of the project on its board: its left upper corner and width, in the board's units; off the board where
+ * `off` says so.
+ */
 export const PinnedSchema = z.strictObject({
   picture: z.string().min(1).max(256),
   at: z.tuple([finite, finite]),

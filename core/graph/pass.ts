@@ -43,7 +43,9 @@ export function switchNodes(look: Look, ids: readonly string[], off: boolean): L
   }
 }
 
-/** The ports between which wires run once some nodes are taken out: each consumer with what came into the node before. */
+/**
+ * The ports between which wires run once some nodes are taken out: each consumer with what came into the node before.
+ */
 export function healed(look: Look, gone: ReadonlySet<string>): Look['wires'] {
   return look.wires.flatMap(w => {
     if (gone.has(w.to.node)) return []

@@ -3,8 +3,8 @@ import { kindFor, paramOf } from './kinds'
 import type { LookNode } from './look'
 
 /**
- * The single parts of a node after one was pointed at: a part is rolled once more, or, where parts have values alone, goes on to the
- * next color of the palette.
+ * The single parts of a node after one was pointed at: a part is rolled once more, or, where parts have values alone,
+ * goes on to the next color of the palette.
  * @param part a part's key
  */
 export function pinnedAgain(node: LookNode, param: string, part: string): Pin[] {

@@ -153,7 +153,10 @@ export function unfoldNode(look: Look, id: string): { look: Look; ids: string[] 
   }
 }
 
-/** Changes the seeds of a node and of all inside it. `change` gets the seed that is stored, and the one that counts where none is; undefined leaves it. */
+/**
+ * Changes the seeds of a node and of all inside it. `change` gets the seed that is stored, and the one that counts
+ * where none is; undefined leaves it.
+ */
 export function changeSeeds(
   node: LookNode,
   change: (stored: ParamValue | undefined, counts: number) => number | undefined,

@@ -2,7 +2,10 @@ import { settledNodes } from './flatten'
 import type { Look, LookNode, Recipe } from './look'
 import { nodeOf } from './ports'
 
-/** The inside of a recipe as a page of its own, with the settings that it has outside. `scope` names recipes from the outermost on; none is the look itself. */
+/**
+ * The inside of a recipe as a page of its own, with the settings that it has outside. `scope` names recipes from the
+ * outermost on; none is the look itself.
+ */
 export function pageOf(look: Look, scope: readonly string[]): Look {
   if (!scope.length) return look
   const node = nodeOf(look, scope[0]!)

@@ -16,7 +16,9 @@ export interface Step {
   /** Where its mask comes from: for a layer the port wired in, for a recipe its own mask. */
   mask?: Port
 }
-/** A look read in the order in which it is laid down: what lies at the bottom, and what is laid over it, first to last. */
+/**
+ * A look read in the order in which it is laid down: what lies at the bottom, and what is laid over it, first to last.
+ */
 export interface Strip {
   base?: Port
   steps: Step[]
@@ -125,8 +127,8 @@ export function addRecipeStep(look: Look, index: number, recipe: Recipe): { look
 }
 
 /**
- * Moves a step to another place. Cards change places with it. The look as it was where that would make a loop, as when a
- * step's mask is made from what another gives out.
+ * Moves a step to another place. Cards change places with it. The look as it was where that would make a loop, as when
+ * a step's mask is made from what another gives out.
  */
 export function moveStep(look: Look, id: string, to: number): Look {
   const strip = stripOf(look)

@@ -3,7 +3,9 @@ import type { Sizes } from './handwork'
 import { linksOf } from './ports'
 import type { Look } from './look'
 
-/** Places for nodes in columns from source to result, crossing little; the box around them keeps its upper left corner. */
+/**
+ * Places for nodes in columns from source to result, crossing little; the box around them keeps its upper left corner.
+ */
 export function tidied(look: Look, ids: readonly string[], sizes: Sizes): Map<string, [number, number]> {
   const nodes = look.nodes.filter(n => ids.includes(n.id))
   const inside = new Set(nodes.map(n => n.id))

@@ -51,8 +51,8 @@ const ROOM = 64
 export const roomy = (bytes: number): number => (bytes + ROOM + 15) & ~15
 
 /**
- * Kernels for the texels of pictures, with a memory of their own that is given out like a stack. Giving out more may move
- * the memory, so views are asked for anew after each {@link take}.
+ * Kernels for the texels of pictures, with a memory of their own that is given out like a stack. Giving out more may
+ * move the memory, so views are asked for anew after each {@link take}.
  */
 export class Texels {
   private at = 65536
@@ -75,7 +75,10 @@ export class Texels {
     this.at = mark
   }
 
-  /** The address of `bytes` bytes, 16-byte aligned, contents unknown. Kernels may touch a little on either side. @throws Error in one sentence where there is no room */
+  /**
+   * The address of `bytes` bytes, 16-byte aligned, contents unknown. Kernels may touch a little on either side.
+   * @throws Error in one sentence where there is no room
+   */
   take(bytes: number): number {
     const address = this.at + ROOM
     this.at = address + roomy(bytes)

@@ -3,9 +3,9 @@ const SIZE = 16
 const SAMPLES = 1024
 
 /**
- * How much a rough surface reflects of light that comes from everywhere: `scale` times its reflectance straight on, plus `bias`
- * (split-sum approximation: Karis, "Real Shading in Unreal Engine 4", 2013; visibility: Heitz, "Understanding the
- * Masking-Shadowing Function", 2014).
+ * How much a rough surface reflects of light that comes from everywhere: `scale` times its reflectance straight on,
+ * plus `bias` (split-sum approximation: Karis, "Real Shading in Unreal Engine 4", 2013; visibility: Heitz,
+ * "Understanding the Masking-Shadowing Function", 2014).
  * @param cos of the angle between the normal and the way to the eye
  */
 function integrated(roughness: number, cos: number): [scale: number, bias: number] {

@@ -28,8 +28,8 @@ const there = new Float64Array(3)
 let onGround = false
 
 /**
- * How much of the sky each pixel sees past what is near it, found from the depths of the picture (Jiménez et al., "Practical
- * Real-Time Strategies for Accurate Indirect Occlusion", 2016), as the stage finds it.
+ * How much of the sky each pixel sees past what is near it, found from the depths of the picture (Jiménez et al.,
+ * "Practical Real-Time Strategies for Accurate Indirect Occlusion", 2016), as the stage finds it.
  * @param reach how far what is near may be, in meters
  * @returns 0 to 1 for each pixel
  */
@@ -104,7 +104,10 @@ function openAt(shot: Shot, x: number, y: number, reach: number): number {
   return clamp(sum / DIRECTIONS, 0, 1)
 }
 
-/** The share of the sky that is seen in the slice through the eye's way and a direction. @param thickness of what is near, in meters */
+/**
+ * The share of the sky that is seen in the slice through the eye's way and a direction.
+ * @param thickness of what is near, in meters
+ */
 function visibleAlong(shot: Shot, far: number, thickness: number): number {
   cross3(along, eye, sliceAcross)
   normalize(sliceAcross)

@@ -9,12 +9,18 @@ const LEVELS = 4
 const MAX_LEVEL = LEVELS - 1
 /** Texels along a side of a face of what rough levels are made from. */
 const SOURCE = 16
-/** How far surroundings are blurred at first, in radians, and from how many directions each texel is made then, in each of two passes. */
+/**
+ * How far surroundings are blurred at first, in radians, and from how many directions each texel is made then, in each
+ * of two passes.
+ */
 const BLUR = 0.03
 const BLUR_SAMPLES = 20
 const GOLDEN_ANGLE = 2.39996322973
 
-/** Six faces of a cube, each with a texel more around it that repeats what the next face has there, so that nothing seams. */
+/**
+ * Six faces of a cube, each with a texel more around it that repeats what the next face has there, so that nothing
+ * seams.
+ */
 class Cube {
   private readonly stride: number
   /** Three numbers a texel. */
@@ -128,9 +134,9 @@ function set(axis: number, along: number, u: number, v: number): void {
 }
 
 /**
- * Surroundings as surfaces of every roughness see them, for light without a graphics card: as three.js prefilters them for the
- * stage. Each level is convolved with the GGX distribution, seen straight on (Karis, "Real Shading in Unreal Engine 4", 2013);
- * the last one, of roughness 1, is the light that falls on a surface, divided by pi.
+ * Surroundings as surfaces of every roughness see them, for light without a graphics card: as three.js prefilters them
+ * for the stage. Each level is convolved with the GGX distribution, seen straight on (Karis, "Real Shading in Unreal
+ * Engine 4", 2013); the last one, of roughness 1, is the light that falls on a surface, divided by pi.
  */
 export class Prefiltered {
   private readonly levels: Cube[]

@@ -27,7 +27,11 @@ export interface Lighting {
   typical: number
 }
 
-/** How far light goes through parts of some sizes until a third of it is left: a quarter of what a typical one measures, in meters. @param sizes in growing order */
+/**
+ * How far light goes through parts of some sizes until a third of it is left: a quarter of what a typical one measures,
+ * in meters.
+ * @param sizes in growing order
+ */
 export const typicalDepth = (sizes: readonly number[]): number => Math.max(1e-6, (sizes[sizes.length >> 1] ?? 1) * 0.25)
 
 /** The least roughness, so that a mirror still has a highlight, and what a dielectric reflects straight on. */
@@ -74,7 +78,9 @@ export function reachedIn(shot: Shot, map: ShadowMap): Float32Array {
 }
 const UP = [0, 1, 0]
 
-/** Finds the place that is seen at a pixel, in the camera's axes and in the world, and the way from there to the eye. */
+/**
+ * Finds the place that is seen at a pixel, in the camera's axes and in the world, and the way from there to the eye.
+ */
 function seeAt(shot: Shot, pixel: number): void {
   const { width, painted, lens } = shot
   placeAt(shot, (pixel % width) + 0.5, Math.floor(pixel / width) + 0.5, painted.relief![pixel * 4 + 1]!, place)
@@ -84,7 +90,9 @@ function seeAt(shot: Shot, pixel: number): void {
   for (let k = 0; k < 3; k++) world[k]! += lens.eye[k]!
 }
 
-/** The normal between the vertices in the camera's axes, as it is, and turned to who looks from the place found last. */
+/**
+ * The normal between the vertices in the camera's axes, as it is, and turned to who looks from the place found last.
+ */
 function faceAt(shot: Shot, pixel: number): void {
   normalAt(shot, pixel, plain)
   normal.set(plain)
@@ -101,8 +109,8 @@ function normalAt({ painted: { facing }, lens }: Shot, pixel: number, into: Floa
 }
 
 /**
- * Lights one shot as the stage does: three.js's physically based material under surroundings, less what the key's shadow and
- * near surfaces take away, then Khronos PBR Neutral.
+ * Lights one shot as the stage does: three.js's physically based material under surroundings, less what the key's
+ * shadow and near surfaces take away, then Khronos PBR Neutral.
  * @returns takes a pixel, and gives its color, encoded for display
  */
 export function shader(shot: Shot, lighting: Lighting): (pixel: number) => Vector {
@@ -189,8 +197,8 @@ export function shader(shot: Shot, lighting: Lighting): (pixel: number) => Vecto
   }
 
   /**
-   * What a surface reflects once, and more than once (Fdez-Agüera, "A Multiple-Scattering Microfacet Model for Real-Time
-   * Image-based Lighting", 2019).
+   * What a surface reflects once, and more than once (Fdez-Agüera, "A Multiple-Scattering Microfacet Model for
+   * Real-Time Image-based Lighting", 2019).
    * @param straight what it does straight on
    */
   function scattered(straight: number): [single: number, multiple: number] {
@@ -201,7 +209,9 @@ export function shader(shot: Shot, lighting: Lighting): (pixel: number) => Vecto
     return [single, ((single * mean) / (1 - lost * mean)) * lost]
   }
 
-  /** How much the surface turns to the other pixel of its pair, within its part: a highlight is no smaller than a pixel. */
+  /**
+   * How much the surface turns to the other pixel of its pair, within its part: a highlight is no smaller than a pixel.
+   */
   function turnsBeside(pixel: number, x: number, y: number): number {
     let most = 0
     for (const [ox, oy] of [
@@ -216,7 +226,10 @@ export function shader(shot: Shot, lighting: Lighting): (pixel: number) => Vecto
     return most
   }
 
-  /** Tilts the normal by the height's slope: Mikkelsen, "Bump Mapping Unparametrized Surfaces on the GPU" (2010). Heights in millimeters. */
+  /**
+   * Tilts the normal by the height's slope: Mikkelsen, "Bump Mapping Unparametrized Surfaces on the GPU" (2010).
+   * Heights in millimeters.
+   */
   function tilt(pixel: number, x: number, y: number): void {
     const relief = painted.relief!
     const rises = [0, 0]

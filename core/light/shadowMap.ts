@@ -13,7 +13,10 @@ const DISK = Array.from({ length: 8 }, (_, i) => {
   return [Math.cos(i * 2.399963) * radius, Math.sin(i * 2.399963) * radius] as const
 })
 
-/** How far the nearest surface is from a light without perspective, as on the stage: what is farther away is in its shadow. */
+/**
+ * How far the nearest surface is from a light without perspective, as on the stage: what is farther away is in its
+ * shadow.
+ */
 export class ShadowMap {
   /** Distance from the light's plane in meters, from below; 0 where there is no surface. */
   private readonly ways = new Float32Array(SIZE * SIZE)
@@ -68,8 +71,8 @@ export class ShadowMap {
   }
 
   /**
-   * The share of the light that reaches a place: blockers are looked for first, and the shadow is as soft as they are far away
-   * (Fernando, "Percentage-Closer Soft Shadows", 2005).
+   * The share of the light that reaches a place: blockers are looked for first, and the shadow is as soft as they are
+   * far away (Fernando, "Percentage-Closer Soft Shadows", 2005).
    * @param n which way the surface faces, of length 1
    * @param chance 0 to 1: how the places are turned that are looked at
    */

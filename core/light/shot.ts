@@ -18,7 +18,10 @@ export interface Shot {
   width: number
   height: number
   lens: Lens
-  /** Which of several pictures with shifted pixels this is, and how far, in shares of the picture's half width and height. */
+  /**
+   * Which of several pictures with shifted pixels this is, and how far, in shares of the picture's half width and
+   * height.
+   */
   sample: number
   shift: [number, number]
   /** Whether the look says by a picture which way the surface faces: then it may face away where it is seen. */
@@ -28,7 +31,10 @@ export interface Shot {
 /** A place in the camera's own axes, in meters. */
 export type Place = Float64Array
 
-/** The place that is seen at a pixel (of which 0.5, 0.5 is the middle of the first), so far away along the camera's axis. */
+/**
+ * The place that is seen at a pixel (of which 0.5, 0.5 is the middle of the first), so far away along the camera's
+ * axis.
+ */
 export function placeAt({ width, height, lens, shift }: Shot, x: number, y: number, depth: number, into: Place): void {
   into[0] = ((x / width) * 2 - 1 - shift[0]) * lens.wide * depth
   into[1] = ((y / height) * 2 - 1 - shift[1]) * lens.tall * depth

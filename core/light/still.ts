@@ -41,8 +41,8 @@ export type StillView = (typeof STILL_VIEWS)[number]
 /** Pictures with shifted pixels that make one: as many as make a smooth tile on the stage, shifted alike. */
 const SAMPLES = 4
 /**
- * A picture of a look on a mesh, without a graphics card, lit as on the stage: by a rig, with the shadow of its key light, contact
- * darkening, and a ground.
+ * A picture of a look on a mesh, without a graphics card, lit as on the stage: by a rig, with the shadow of its key
+ * light, contact darkening, and a ground.
  * @returns RGBA bytes, row by row from the top
  */
 export const still = (kernels: Kernels, tables: MeshTables, look: Look, settings: StillSettings): Uint8ClampedArray =>
@@ -51,7 +51,8 @@ export const still = (kernels: Kernels, tables: MeshTables, look: Look, settings
 /**
  * The same for many looks: what is seen is found once, and of looks that differ in numbers alone only what differs is
  * evaluated again.
- * @returns takes a look and, for a turntable, by how many degrees the mesh is turned about the vertical; camera and light stay
+ * @returns takes a look and, for a turntable, by how many degrees the mesh is turned about the vertical; camera and
+ * light stay
  */
 export function stills(
   kernels: Kernels,
@@ -207,7 +208,10 @@ function prepared(kernels: Kernels, tables: MeshTables, look: Look) {
 /** How much farther away is what is seen last than what is seen first. */
 const FAR = 10_000
 
-/** A camera that has a whole box in view, as matrices and by its axes. A turn of the mesh is one of the camera, backward. */
+/**
+ * A camera that has a whole box in view, as matrices and by its axes. A turn of the mesh is one of the camera,
+ * backward.
+ */
 function sightOf(box: Box, width: number, height: number, turn?: number): { line: Sightline; lens: Lens } {
   const aspect = width / height
   const { from, to, angle } = cameraFor(turn === undefined ? box : roundBox(box), aspect)
@@ -261,7 +265,10 @@ const channelOf =
   (pixel: number): Vector =>
     painted.relief![pixel * 4 + 3]! > 0 ? shownAlone(painted, pixel, show) : background
 
-/** A channel by itself: light is encoded for display, a number is a gray; height is gray at 0, and 1 mm up is three quarters. */
+/**
+ * A channel by itself: light is encoded for display, a number is a gray; height is gray at 0, and 1 mm up is three
+ * quarters.
+ */
 function shownAlone(
   { color, facing, relief, glow }: Partial<Painted>,
   at: number,

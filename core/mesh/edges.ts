@@ -11,7 +11,9 @@ export interface Edges {
   count: Uint8Array
 }
 
-/** The edges of a mesh over welded vertices, in an open hash table. Edges that welding shrinks to a point are left out. */
+/**
+ * The edges of a mesh over welded vertices, in an open hash table. Edges that welding shrinks to a point are left out.
+ */
 export function weldedEdges(mesh: Pick<Mesh, 'indices'>, rep: Uint32Array): Edges {
   const { indices } = mesh
   const most = indices.length

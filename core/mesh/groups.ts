@@ -35,7 +35,10 @@ function number(parts: Part[], textOf: (i: number) => { id: string; name: string
   return { groups }
 }
 
-/** The value of the group map on each part: the smallest that its triangles have. Vertices that no triangle uses say nothing. */
+/**
+ * The value of the group map on each part: the smallest that its triangles have. Vertices that no triangle uses say
+ * nothing.
+ */
 function groupValues(mesh: Mesh, parts: readonly Part[], partOfVertex: Uint32Array): Float64Array | undefined {
   const map = mesh.maps.find(m => m.name === GROUP_MAP && m.components === 1)
   if (!map) return undefined

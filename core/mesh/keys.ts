@@ -71,7 +71,10 @@ export function keyTable(mesh: Mesh, parts: Parts): KeyTable {
   }
 }
 
-/** The groups that a file names, or that are known from an earlier export of it; objects say themselves which group they are. */
+/**
+ * The groups that a file names, or that are known from an earlier export of it; objects say themselves which group they
+ * are.
+ */
 function groupsFor(mesh: Mesh, { parts, groups, known }: Parts): Pick<KeyTable, 'groups' | 'group'> {
   if (!known && !mesh.maps.some(m => m.name === GROUP_MAP && m.components === 1)) return {}
   const numbers = new Map<string, number>()
@@ -149,8 +152,8 @@ const boxOfCenters = (centers: readonly (readonly number[])[]): { middle: number
 }
 
 /**
- * The table as it would be had its mesh been exported in other units, with another axis up, or with another origin: every
- * way by which the places of its parts fill the same box as those of the mesh. The units follow from the area.
+ * The table as it would be had its mesh been exported in other units, with another axis up, or with another origin:
+ * every way by which the places of its parts fill the same box as those of the mesh. The units follow from the area.
  */
 function alignments(table: KeyTable, parts: Parts): KeyTable[] {
   const list = parts.parts
@@ -176,8 +179,8 @@ function alignments(table: KeyTable, parts: Parts): KeyTable[] {
 const foundInPlace = ({ how }: Match): number => how.filter(h => h === 'same' || h === 'renamed').length
 
 /**
- * Matches the parts of a new mesh with those of a table, one to one. Where hardly any is in its place, the table is tried as
- * if the whole mesh had been exported in other units, with another axis up or with another origin.
+ * Matches the parts of a new mesh with those of a table, one to one. Where hardly any is in its place, the table is
+ * tried as if the whole mesh had been exported in other units, with another axis up or with another origin.
  */
 export function matchKeys(table: KeyTable, mesh: Mesh, parts: Parts): Match {
   let best = matchInPlace(table, mesh, parts)
@@ -192,9 +195,9 @@ export function matchKeys(table: KeyTable, mesh: Mesh, parts: Parts): Match {
 }
 
 /**
- * Matches the parts of a new mesh with those of a table, one to one: (1) same object name, place, size and area; (2) the
- * same under another object name; (3) moved or turned parts, by triangle count, area and spread, the nearest first after
- * the shift that most of its object made. Within a step the closest pairs go first, ties in space order.
+ * Matches the parts of a new mesh with those of a table, one to one: (1) same object name, place, size and area; (2)
+ * the same under another object name; (3) moved or turned parts, by triangle count, area and spread, the nearest first
+ * after the shift that most of its object made. Within a step the closest pairs go first, ties in space order.
  */
 function matchInPlace(table: KeyTable, mesh: Mesh, parts: Parts): Match {
   const list = parts.parts

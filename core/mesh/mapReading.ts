@@ -13,7 +13,10 @@ export interface MapReading {
 
 export const READING_BINS = 64
 
-/** Reads one component of a map; a vertex counts with a third of the area of the triangles around it. Bins run from `low` to `high`. */
+/**
+ * Reads one component of a map; a vertex counts with a third of the area of the triangles around it. Bins run from
+ * `low` to `high`.
+ */
 export function readVertexMap(
   mesh: Pick<Mesh, 'positions' | 'indices'>,
   map: VertexMap,

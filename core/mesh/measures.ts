@@ -23,8 +23,8 @@ export const MEASURE_WORDS: Record<MeasureName, { title: string; unit: 'm' | 'm�
 /**
  * Measures every part. Volume is the sum of signed tetrahedra about the part's center (right for closed parts; 0 is
  * reported where the sum is negative). Length, width and thickness are the sides of the box along the part's own axes,
- * longest first; flatness is 1 − thickness / width (0 for a rod or a cube, 1 for a sheet). Height is that of the centroid
- * above the mesh's lowest point.
+ * longest first; flatness is 1 − thickness / width (0 for a rod or a cube, 1 for a sheet). Height is that of the
+ * centroid above the mesh's lowest point.
  * @param contacts where known; without them `neighbors` is 0
  */
 export function measureParts(mesh: Pick<Mesh, 'positions' | 'indices'>, parts: Parts, contacts?: Contacts): Measures {

@@ -61,7 +61,10 @@ export interface SurfacePicture {
   bytes: Uint8Array
   /** The UV set, from 0 on; the first where it is absent. */
   uvSet?: number
-  /** From the UVs (v downward) to the picture: scaled, then turned counterclockwise by radians, then moved (KHR_texture_transform). */
+  /**
+   * From the UVs (v downward) to the picture: scaled, then turned counterclockwise by radians, then moved
+   * (KHR_texture_transform).
+   */
   placed?: { move: [number, number]; turn: number; scale: [number, number] }
   beyond?: [across: Beyond, down: Beyond]
   nearest?: true
@@ -94,6 +97,10 @@ export interface VertexMap {
   components: number
   values: Float32Array
 }
+
+/** Whether a map has a value for each vertex of a mesh. */
+export const fitsMesh = ({ positions }: Pick<Mesh, 'positions'>, { values, components }: VertexMap): boolean =>
+  values.length === (positions.length / 3) * components
 
 /** A mesh with computed maps beside those of the file; a computed one takes precedence over one of the same name. */
 export function withMaps(mesh: Mesh, computed: readonly VertexMap[]): Mesh {

@@ -23,7 +23,9 @@ export interface Part {
   centroid: [number, number, number]
   /** Unit direction in which the surface spreads most. */
   longestAxis: [number, number, number]
-  /** Root of the mean square distance from the centroid along the three own axes, largest first: turns with the part. */
+  /**
+   * Root of the mean square distance from the centroid along the three own axes, largest first: turns with the part.
+   */
   spread: [number, number, number]
 }
 

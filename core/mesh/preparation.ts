@@ -1,6 +1,6 @@
 import { keyOf } from './hash'
 import { z } from 'zod'
-import { mapSettingsSchema, type MapSettings } from '../geometry/settings'
+import { declarationOf, mapSettingsSchema, type MapSettings } from '../geometry/maps'
 import { findContacts, type Contacts } from './contacts'
 import { regroup } from './groups'
 import { inheritKeys, keyTable, matchKeys, scaleTable, type KeyTable, type Match } from './keys'
@@ -74,7 +74,9 @@ export interface Prepared {
   table: KeyTable
 }
 
-/** The mesh of a file in the preparation's units, with its vertex maps under their names here. Shares what is the same. */
+/**
+ * The mesh of a file in the preparation's units, with its vertex maps under their names here. Shares what is the same.
+ */
 export function settled(mesh: Mesh, { scale, renamed }: Preparation): Mesh {
   const names = new Map(renamed.map(r => [r.from, r.to]))
   return {
@@ -99,7 +101,9 @@ export function prepare(file: Mesh, preparation: Preparation, table?: KeyTable):
   return { mesh, parts, ...(match && { match }), table: scaleTable(keyTable(mesh, parts), 1 / preparation.scale) }
 }
 
-/** What the rules of a preparation make of the parts: contacts, measures, groups (written into the parts), part sets. */
+/**
+ * What the rules of a preparation make of the parts: contacts, measures, groups (written into the parts), part sets.
+ */
 export interface Arranged {
   contacts?: Contacts
   measures: Measures
@@ -134,11 +138,11 @@ export function arrange(
 }
 
 /**
- * What a geometry map is computed from, as text, and by what: while it stays the same, so does the map. The mesh file's own hash
- * goes before it.
+ * What a geometry map is computed from, as text, and by what: while it stays the same, so does the map. The mesh file's
+ * own hash goes before it.
  */
 function mapInputs(p: Preparation, { name: _, ...settings }: MapSettings): string {
-  const grouped = settings.kind === 'position' && settings.space === 'group'
+  const grouped = declarationOf(settings).byGroups?.(settings) ?? false
   return JSON.stringify([
     GEOMETRY_VERSION,
     p.scale,

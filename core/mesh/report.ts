@@ -146,7 +146,10 @@ export function oddities(mesh: Mesh, parts: Parts, measures: Measures, uvs: UvRe
   return found
 }
 
-/** The volume of every part by the divergence theorem, negative where its faces look inward; means nothing where a part is open. */
+/**
+ * The volume of every part by the divergence theorem, negative where its faces look inward; means nothing where a part
+ * is open.
+ */
 function signedVolumes(mesh: Mesh, parts: Parts): Float64Array {
   const { positions: p, indices } = mesh
   const sums = new Float64Array(parts.parts.length)

@@ -1,4 +1,4 @@
-import { suggestedSettings, type MapKind, type MapSettings } from '../geometry/settings'
+import { suggestedSettings, type MapKind, type MapSettings } from '../geometry/maps'
 import type { Look, LookNode } from '../graph/look'
 import { kindFor } from '../graph/kinds'
 import type { PartSet } from './partSets'
@@ -13,7 +13,10 @@ export function freeName(wish: string, taken: readonly string[]): string {
   return `${base} ${n}`
 }
 
-/** A geometry map to begin with, under a name that no other map has. @param diagonal of the mesh in meters: what sizes are suggested by */
+/**
+ * A geometry map to begin with, under a name that no other map has.
+ * @param diagonal of the mesh in meters: what sizes are suggested by
+ */
 export function newMap(kind: MapKind, diagonal: number, taken: readonly string[]): MapSettings {
   const wish = suggestedSettings(kind, diagonal)
   return { ...wish, name: freeName(wish.name, taken) }

@@ -1,4 +1,7 @@
-/** Disjoint sets over 0..n-1, with path halving. The smaller index becomes the root, so that roots do not depend on order. */
+/**
+ * Disjoint sets over 0..n-1, with path halving. The smaller index becomes the root, so that roots do not depend on
+ * order.
+ */
 export class UnionFind {
   readonly parent: Uint32Array
   constructor(n: number) {

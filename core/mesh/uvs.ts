@@ -88,7 +88,10 @@ export function inspectUvs(mesh: Pick<Mesh, 'uvs' | 'indices'>, size = 1024): Uv
   }
 }
 
-/** The UV layout for drawing: corners of overlapping triangles, and the ends of every edge on an island's border, as vertices. */
+/**
+ * The UV layout for drawing: corners of overlapping triangles, and the ends of every edge on an island's border, as
+ * vertices.
+ */
 export function uvLayout(
   mesh: Pick<Mesh, 'indices' | 'positions'>,
   overlaps: Uint8Array,

@@ -15,8 +15,8 @@ const mixBits = (a: number, b: number): number => {
  * Welds vertices by position: for topology only, nothing is moved or merged in the mesh.
  *
  * Returns for every vertex the vertex that stands for it. Vertices of different objects never weld. A grid with cells
- * up to 64 distances wide is kept in an open hash table; a vertex nearer than one distance to the wall of its cell also asks
- * the cells behind that wall, so most vertices ask one cell.
+ * up to 64 distances wide is kept in an open hash table; a vertex nearer than one distance to the wall of its cell also
+ * asks the cells behind that wall, so most vertices ask one cell.
  *
  * @param distance in meters, at least 0
  * @param extra further values that must be equal for two vertices to weld (such as UVs), two per vertex

@@ -14,7 +14,10 @@ const hardLight = (b: Builder, below: Ref, above: Ref): Ref =>
 /** 1 where x is 0. */
 const none = (b: Builder, x: Ref): Ref => one(b, b.op('less', [b.constant(0), x]))
 
-/** The separable modes of W3C Compositing and Blending Level 1, section 9.1: `below` is its backdrop, `above` its source. */
+/**
+ * The separable modes of W3C Compositing and Blending Level 1, section 9.1: `below` is its backdrop, `above` its
+ * source.
+ */
 const MODES: Record<string, { title: string; lower: (b: Builder, below: Ref, above: Ref) => Ref }> = {
   multiply: { title: 'Multiply', lower: multiply },
   screen: { title: 'Screen', lower: screen },

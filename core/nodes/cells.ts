@@ -7,6 +7,8 @@ export default defineNode({
   family: 'Patterns',
   help: 'Space divided among scattered points, each with its own cell: the Worley noise of the MaterialX standard.',
   words: ['worley', 'voronoi', 'cellular', 'stones', 'scales', 'pebbles', 'cobbles', 'mosaic', 'chips'],
+  onUvs: { param: 'sits', values: ['uv'], instead: 'space' },
+  texels: 4,
   inputs: { bend: BENDING.input },
   params: {
     ...PLACING,

@@ -21,7 +21,10 @@ export default defineNode({
     },
   },
   outputs: { value: { type: 'value', title: 'Value' } },
-  /** Piecewise cubic with the slopes of Fritsch and Butland, "A method for constructing local monotone piecewise cubic interpolants" (1984). */
+  /**
+   * Piecewise cubic with the slopes of Fritsch and Butland, "A method for constructing local monotone piecewise cubic
+   * interpolants" (1984).
+   */
   lower({ b, value, curve }) {
     const x = value('value')
     const points = curve('points')

@@ -113,6 +113,12 @@ export interface NodeKind {
   inputs: Record<string, InputDeclaration>
   params: Record<string, ParamDeclaration>
   outputs: Record<string, OutputDeclaration>
+  /** The input that decides where something lies, which is of no use where it covers nothing or everything. */
+  mask?: string
+  /** When a pattern follows the UVs: the parameter that says so, its values for that, and one for lying otherwise. */
+  onUvs?: { param: string; values: readonly string[]; instead: string }
+  /** How many texels the `size` of a pattern (in centimeters) must have for a texture to hold it. */
+  texels?: number
   lower(c: LowerContext): Record<string, Lowered>
 }
 export const FAMILIES = ['From the mesh', 'Patterns', 'Shaping', 'Color', 'Finishes', 'Order', 'Recipes'] as const

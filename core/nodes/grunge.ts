@@ -3,7 +3,10 @@ import type { Ref, Ref3 } from '../program/ops'
 import { defineNode, UNIT_SHAPE } from './declare'
 import { BENDING, DETAIL, laid, PLACING, ragged, SEED } from './placing'
 
-/** A kind of grunge: about 0 to 1 at each point, even enough that the amount cuts through all of it. Coordinates are one unit to a feature. */
+/**
+ * A kind of grunge: about 0 to 1 at each point, even enough that the amount cuts through all of it. Coordinates are one
+ * unit to a feature.
+ */
 type Recipe = (b: Builder, p: Ref3) => Ref
 
 const scaled = (b: Builder, p: Ref3, x: number, y = x, z = x): Ref3 =>
@@ -132,6 +135,8 @@ export default defineNode({
     'mottled',
     ...GRUNGE_KINDS,
   ],
+  onUvs: { param: 'sits', values: ['uv'], instead: 'space' },
+  texels: 4,
   inputs: { bend: BENDING.input },
   params: {
     pattern: {

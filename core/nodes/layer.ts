@@ -20,6 +20,7 @@ export default defineNode({
   family: 'Finishes',
   help: 'Lays a finish over another through a mask. Channels are blended together, or each in its own way and amount: blended, covered or left alone. Heights add up unless told otherwise.',
   words: ['stack', 'coat', 'paint over', 'dirt over', 'mask material', 'blend materials', 'overlay finish'],
+  mask: 'mask',
   inputs: {
     below: {
       type: 'finish',

@@ -9,6 +9,7 @@ export default defineNode({
   family: 'Color',
   help: 'Goes from A to B by an amount. The amount may be a mask.',
   words: ['blend', 'lerp', 'interpolate', 'crossfade', 'mask'],
+  mask: 'amount',
   inputs: {
     a: { type: kindOf, title: 'A', default: [0, 0, 0], help: 'What shows where the amount is 0.' },
     b: { type: kindOf, title: 'B', default: [1, 1, 1], help: 'What shows where the amount is 1.' },

@@ -7,6 +7,8 @@ export default defineNode({
   family: 'Patterns',
   help: 'Soft, cloudy patches in space, free of UV seams: the fractal noise of the MaterialX standard.',
   words: ['fractal', 'clouds', 'blotches', 'gradient noise', 'break-up', 'patches', 'texture', 'octaves'],
+  onUvs: { param: 'sits', values: ['uv'], instead: 'space' },
+  texels: 2,
   inputs: { bend: BENDING.input },
   params: {
     ...PLACING,

@@ -59,7 +59,8 @@ export default defineNode({
     const entries = palette('colors')
     const draw = (key: 'key' | 'groupKey') =>
       b.op('draw', [b.part(`${key}Low`), b.part(`${key}High`), number('seed'), b.constant(0)])
-    // Ranked after the group has had its say, so that the shares stay exact; a trace of the part's own draw breaks ties.
+    // Ranked after the group has had its say, so that the shares stay exact; a trace of the part's own draw breaks
+    // ties.
     const of = b.rank(
       b.mix(draw('key'), b.add(draw('groupKey'), b.mul(draw('key'), b.constant(0.001))), number('follow')),
       by,

@@ -15,6 +15,7 @@ export default defineNode({
   family: 'Patterns',
   help: 'A picture of the project, repeated: on the UVs, projected in one direction, or from three sides with soft blends. Each of its channels is an output. Where there is none, it is black and opaque.',
   words: ['image', 'texture', 'photo', 'bitmap', 'file', 'map', 'triplanar', 'projection', 'decal', 'scan'],
+  onUvs: { param: 'sits', values: ['uv'], instead: 'threeWay' },
   inputs: {
     bend: {
       type: 'value',

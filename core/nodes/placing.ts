@@ -108,7 +108,10 @@ export const SEED = {
   help: 'Another seed, another place in the pattern.',
 } as const satisfies ParamDeclaration
 
-/** Ragged borders: coordinates waver by two octaves of gradient noise, three times as fine as the features. Clean ones cost nothing. */
+/**
+ * Ragged borders: coordinates waver by two octaves of gradient noise, three times as fine as the features. Clean ones
+ * cost nothing.
+ */
 export const DETAIL = {
   borders: {
     type: 'choice',
@@ -142,7 +145,9 @@ export function ragged({ b, number, choice }: LowerContext, p: Ref3): Ref3 {
   return p.map((x, k) => b.add(x, b.mul(far, waver(k)))) as Ref3
 }
 
-/** Streams of a seed's draws: three that move the lattice, three that move it for each part, one that turns it there. */
+/**
+ * Streams of a seed's draws: three that move the lattice, three that move it for each part, one that turns it there.
+ */
 const LATTICE = 0
 const OWN = 3
 const TURN = 6
@@ -151,7 +156,9 @@ const TURN = 6
 export const PLANES = { XY: ['x', 'y'], ZY: ['z', 'y'], XZ: ['x', 'z'] } as const
 type Plane = keyof typeof PLANES
 
-/** A projection along each axis, blended by how far the surface turns toward it. `make` gets the plane and its number. */
+/**
+ * A projection along each axis, blended by how far the surface turns toward it. `make` gets the plane and its number.
+ */
 export function threeSides<const T extends readonly Ref[]>(
   { b, number }: LowerContext,
   make: (plane: Plane, k: number) => T,
@@ -183,7 +190,8 @@ export function turned(b: Builder, p: Ref, q: Ref, angle: Ref): [Ref, Ref] {
 
 /**
  * Lays a pattern where its settings say.
- * @param make the pattern's values from coordinates, one unit to a feature; called three times where three projections are blended
+ * @param make the pattern's values from coordinates, one unit to a feature; called three times where three projections
+ * are blended
  */
 export function laid<const T extends readonly Ref[]>(c: LowerContext, make: (p: Ref3) => T): T {
   const { b, number, choice } = c
@@ -209,7 +217,10 @@ export function laid<const T extends readonly Ref[]>(c: LowerContext, make: (p: 
   return make(scaledAt(c, [a, y, d]))
 }
 
-/** Bent, scaled and stretched. The standard's noises have no seed: a seed moves the lattice by up to 512 cells, so that an export can do the same. */
+/**
+ * Bent, scaled and stretched. The standard's noises have no seed: a seed moves the lattice by up to 512 cells, so that
+ * an export can do the same.
+ */
 function scaledAt({ b, number, choice, value }: LowerContext, p: Ref3): Ref3 {
   const perMeter = b.div(b.constant(100), number('size'))
   const along = choice('along')

@@ -32,7 +32,10 @@ export default defineNode({
   lower: () => ({}),
 })
 
-/** Which way the surface faces by the picture of normals that a result names, unit length; undefined where it names none. */
+/**
+ * Which way the surface faces by the picture of normals that a result names, unit length; undefined where it names
+ * none.
+ */
 export function normalsOf({ b, choice }: LowerContext): Ref3 | undefined {
   const name = choice('normals')
   if (!name) return undefined

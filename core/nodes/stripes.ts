@@ -10,6 +10,7 @@ export default defineNode({
   family: 'Patterns',
   help: 'Bands at even distances across one direction.',
   words: ['bands', 'lines', 'rings', 'layers', 'strata', 'planks', 'grooves'],
+  onUvs: { param: 'across', values: ['U', 'V'], instead: 'Y' },
   inputs: {
     bend: {
       type: 'value',

@@ -10,6 +10,7 @@ export default defineNode({
   family: 'Patterns',
   help: 'Rows of rectangles with gaps, such as bricks, boards or plates, seen along one direction or on the UVs.',
   words: ['bricks', 'planks', 'boards', 'plates', 'grid', 'checker', 'masonry', 'panels'],
+  onUvs: { param: 'plane', values: ['UV'], instead: 'XY' },
   inputs: { bend: BENDING.input },
   params: {
     plane: {

@@ -61,7 +61,10 @@ export class Builder {
   mesh(input: MeshInput): Ref {
     return this.push(`m${input}`, { op: 'mesh', input }, UNIFORM)
   }
-  /** A channel (0 to 3) of a picture; black and opaque where there is no such picture. It varies over the surface, whatever its place does. */
+  /**
+   * A channel (0 to 3) of a picture; black and opaque where there is no such picture. It varies over the surface,
+   * whatever its place does.
+   */
   picture(name: string, channel: number, reading: PictureReading, u: Ref, v: Ref): Ref {
     if (!name) return this.constant(channel === 3 ? 1 : 0)
     const { linear, across, down, nearest } = reading

@@ -40,7 +40,8 @@ export function sourceValues(program: Program, read: ParamReader): Map<Ref, Sour
 /**
  * The values of a program that may change with some of its instructions: themselves, and all that reads them.
  * @param sources the instructions whose values change
- * @param through whether what is gathered changes with what it is gathered of; else, at single points, it is among the sources or stays
+ * @param through whether what is gathered changes with what it is gathered of; else, at single points, it is among the
+ * sources or stays
  */
 export function touchedBy(
   program: Program,

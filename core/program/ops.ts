@@ -36,7 +36,10 @@ export const OPS = {
   fractal3: { arity: 6, uniformFrom: 3 },
   /** The hash of the cell that holds a point, 0 to 1. */
   cell3: { arity: 3 },
-  /** x, y, z, jitter: the way to the nearest and to the second nearest of points scattered one to a cell, and the nearest's own value. */
+  /**
+   * x, y, z, jitter: the way to the nearest and to the second nearest of points scattered one to a cell, and the
+   * nearest's own value.
+   */
   worley3: { arity: 4 },
   worley3second: { arity: 4 },
   worley3cell: { arity: 4 },
@@ -86,11 +89,17 @@ export type PartInput = (typeof PART_INPUTS)[number]
 export const MESH_INPUTS = ['minX', 'minY', 'minZ', 'sizeX', 'sizeY', 'sizeZ'] as const
 export type MeshInput = (typeof MESH_INPUTS)[number]
 
-/** What a program reads at a point of the surface: position in meters, first UV set, normal (between those of the vertices, so shorter than 1). */
+/**
+ * What a program reads at a point of the surface: position in meters, first UV set, normal (between those of the
+ * vertices, so shorter than 1).
+ */
 export const SURFACE_INPUTS = ['x', 'y', 'z', 'u', 'v', 'normalX', 'normalY', 'normalZ'] as const
 export type SurfaceInput = (typeof SURFACE_INPUTS)[number]
 
-/** How a measure of a part is read: in its own unit (square and cubic meters, meters), as a rank, or between the smallest and the largest. */
+/**
+ * How a measure of a part is read: in its own unit (square and cubic meters, meters), as a rank, or between the
+ * smallest and the largest.
+ */
 export type MeasureReading = 'raw' | 'rank' | 'fitted'
 
 /** Where a uniform value comes from: one number of one parameter of one node. `stop` counts along a list of stops. */
@@ -103,7 +112,10 @@ export interface ParamRef {
   component?: number | 'at' | 'x' | 'y'
 }
 
-/** How a picture is read: whether its colors are linear, what lies beyond its sides and beyond its top and bottom, and whether the nearest texel alone counts. */
+/**
+ * How a picture is read: whether its colors are linear, what lies beyond its sides and beyond its top and bottom, and
+ * whether the nearest texel alone counts.
+ */
 export interface PictureReading {
   linear: boolean
   across: Beyond
@@ -125,17 +137,26 @@ export type Instruction =
   | { op: 'surface'; input: SurfaceInput }
   | GatheredInstruction
 
-/** Instructions whose value needs the whole surface, or all parts at once. Domains: uniform, part or vertex; what they read may live anywhere, unless said otherwise. */
+/**
+ * Instructions whose value needs the whole surface, or all parts at once. Domains: uniform, part or vertex; what they
+ * read may live anywhere, unless said otherwise.
+ */
 export type GatheredInstruction =
   /** A number that a share (0 to 1, uniform) of the surface exceeds, counting only where `where` is above a half. */
   | { op: 'quantile'; of: number; where: number; share: number }
   /** The same for each part by itself. */
   | { op: 'partQuantile'; of: number; where: number; share: number }
-  /** Where a part's value stands among all different values, 0 to 1: each takes the same room, or as much as its parts have area. Reads a part's value. */
+  /**
+   * Where a part's value stands among all different values, 0 to 1: each takes the same room, or as much as its parts
+   * have area. Reads a part's value.
+   */
   | { op: 'rank'; of: number; by: 'count' | 'area' }
   /** The same values, handed out anew so that touching parts differ. Reads a part's value. */
   | { op: 'apart'; of: number }
-  /** Which entry of a list (weight and linear color each) a part's value falls to, touching parts differing by `differ`. Reads a part's value; the rest is uniform. */
+  /**
+   * Which entry of a list (weight and linear color each) a part's value falls to, touching parts differing by `differ`.
+   * Reads a part's value; the rest is uniform.
+   */
   | { op: 'pick'; of: number; by: 'count' | 'area'; differ: number; list: number[] }
   /** What a list of pinned parts says of each: whether it has a value, which one, how often it is rolled again. */
   | { op: 'pinned'; node: string; param: string; reading: 'is' | 'value' | 'roll' }
@@ -143,7 +164,10 @@ export type GatheredInstruction =
   | { op: 'neighbors'; reading: MeasureReading }
   /** A draw for each patch, at its vertices. */
   | { op: 'patchDraw'; seed: number; stream: number }
-  /** Over the surface, by way of the vertices: softened over `amount` meters, or with the edge at one half moved by it and made `edge` meters wide. Both are uniform. */
+  /**
+   * Over the surface, by way of the vertices: softened over `amount` meters, or with the edge at one half moved by it
+   * and made `edge` meters wide. Both are uniform.
+   */
   | { op: 'spread'; way: 'soften' | 'move'; of: number; amount: number; edge: number }
 
 /** What each reads, and whether it costs too much for the thread that draws. */

@@ -1,4 +1,4 @@
-import { MAP_KINDS, type MapKind, type MapSettings } from '../geometry/settings'
+import { MAP_KINDS, type MapKind, type MapSettings } from '../geometry/maps'
 import type { Recipe } from '../graph/look'
 import { newMap } from '../mesh/setEdits'
 

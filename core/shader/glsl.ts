@@ -39,7 +39,10 @@ const EXPRESSIONS: Record<
 /** The readings of Worley noise, by their place in what its function returns. */
 const WORLEY: Partial<Record<string, 'x' | 'y' | 'z'>> = { worley3: 'x', worley3second: 'y', worley3cell: 'z' }
 
-/** Functions behind the expressions, and the operations that need each. Gradient and Worley noise as the MaterialX standard defines them. */
+/**
+ * Functions behind the expressions, and the operations that need each. Gradient and Worley noise as the MaterialX
+ * standard defines them.
+ */
 const FUNCTIONS: { for: readonly (OpName | 'picture')[]; glsl: string }[] = [
   {
     for: ['picture'],
@@ -204,11 +207,12 @@ const BEYOND: readonly Beyond[] = ['repeat', 'mirror', 'edge']
 const literal = (x: number): string => (/[.e]/.test(String(x)) ? String(x) : `${x}.0`)
 
 /**
- * The vertex and surface stages as GLSL: vertex-domain work runs in the vertex shader, so that nothing per vertex has to
- * be computed or sent while a parameter is dragged. The host declares, before `functions`: `ubPart` (int) in both shaders;
- * where the counts below are above 0, `uniform vec4 ubUniforms[]`, `uniform sampler2D ubParts` (see `packPartTable`),
- * and `ubVertex0`… (vec4 varyings); in the vertex shader the attributes `ubMap0`… (vec4, see `packMaps`); in the
- * fragment shader `ubPosition` (vec3, meters), `ubUv` (vec2) and `ubFacing` (vec3, the normal between the vertices').
+ * The vertex and surface stages as GLSL: vertex-domain work runs in the vertex shader, so that nothing per vertex has
+ * to be computed or sent while a parameter is dragged. The host declares, before `functions`: `ubPart` (int) in both
+ * shaders; where the counts below are above 0, `uniform vec4 ubUniforms[]`, `uniform sampler2D ubParts` (see
+ * `packPartTable`), and `ubVertex0`… (vec4 varyings); in the vertex shader the attributes `ubMap0`… (vec4, see
+ * `packMaps`); in the fragment shader `ubPosition` (vec3, meters), `ubUv` (vec2) and `ubFacing` (vec3, the normal
+ * between the vertices').
  */
 export interface LookShader {
   functions: string
@@ -224,8 +228,9 @@ export interface LookShader {
   /** vec4 that pass from vertices to the surface. */
   vertexStride: number
   /**
-   * Names of the pictures to be given as `uniform sampler2D ubPicture0`… in both shaders, not filtered, bytes and numbers as they are, with
-   * `uniform vec4 ubCovers0`… (see `Picture.covers`) and `uniform bool ubNumbers0`… (whether they hold numbers): `pictureUniforms` declares them.
+   * Names of the pictures to be given as `uniform sampler2D ubPicture0`… in both shaders, not filtered, bytes and
+   * numbers as they are, with `uniform vec4 ubCovers0`… (see `Picture.covers`) and `uniform bool ubNumbers0`… (whether
+   * they hold numbers): `pictureUniforms` declares them.
    */
   pictures: string[]
   /** Vertex maps to be given as attributes, one lane each. */

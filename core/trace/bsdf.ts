@@ -30,7 +30,10 @@ function facets(cos: number, a: number): number {
 /** Smith's lambda. */
 const lambda = (cos: number, a: number): number => (Math.sqrt(1 + (a * a * (1 - cos * cos)) / (cos * cos)) - 1) / 2
 
-/** A facet that is seen from w, by two numbers of 0 to 1: Heitz, "Sampling the GGX Distribution of Visible Normals" (2018). */
+/**
+ * A facet that is seen from w, by two numbers of 0 to 1: Heitz, "Sampling the GGX Distribution of Visible Normals"
+ * (2018).
+ */
 export function visibleFacet(w: Direction, a: number, u: number, v: number): Direction {
   const x = a * w[0]
   const y = a * w[1]

@@ -3,7 +3,9 @@ import { cross, dot, minus, scaled, unit, type Vector } from '../mesh/vector'
 import type { Box } from '../mesh/mesh'
 import { RIGS, tripleOf, type Rig, type RigName } from './rigs'
 
-/** Light from all around, as a picture by longitude and latitude: three numbers a texel, row by row from straight up. */
+/**
+ * Light from all around, as a picture by longitude and latitude: three numbers a texel, row by row from straight up.
+ */
 export interface Surroundings {
   width: number
   height: number
@@ -90,7 +92,10 @@ export const evenSurroundings = (radiance: number): Surroundings => ({
   data: new Float32Array(6).fill(radiance),
 })
 
-/** A picture of surroundings turned about the vertical and made brighter, from which directions are drawn by how much light comes from them. */
+/**
+ * A picture of surroundings turned about the vertical and made brighter, from which directions are drawn by how much
+ * light comes from them.
+ */
 export class Sky {
   private readonly rows: Float64Array
   private readonly columns: Float64Array
@@ -146,7 +151,8 @@ export class Sky {
     const { width, height } = this.picture
     const i = this.texel(this.inward(direction))
     const at = Math.floor(i / width) * (width + 1) + (i % width)
-    // Within a texel, latitudes are drawn evenly: the circle that a direction lies on counts, not the middle of its row.
+    // Within a texel, latitudes are drawn evenly: the circle that a direction lies on counts, not the middle of its
+    // row.
     return (
       (this.columns[at + 1]! - this.columns[at]!) /
       this.total /
@@ -180,7 +186,10 @@ function find(column: Float64Array, from: number, to: number, value: number): nu
   return low
 }
 
-/** A glowing rectangle: its middle, two half sides at right angles, and its radiance on the side that their cross product points to. */
+/**
+ * A glowing rectangle: its middle, two half sides at right angles, and its radiance on the side that their cross
+ * product points to.
+ */
 export interface Plate {
   at: Vector
   right: Vector
@@ -188,7 +197,10 @@ export interface Plate {
   radiance: Vector
 }
 
-/** A square lamp over a mesh, to the left and in front, as large as half the mesh and turned toward its middle. @param strength how bright it makes a surface that faces it, next to a sky of radiance 1 */
+/**
+ * A square lamp over a mesh, to the left and in front, as large as half the mesh and turned toward its middle.
+ * @param strength how bright it makes a surface that faces it, next to a sky of radiance 1
+ */
 export function plateFor({ min, max }: Box, strength: number): Plate {
   const middle = min.map((x, k) => (x + max[k]!) / 2) as Vector
   const reach = Math.hypot(...max.map((x, k) => x - min[k]!)) / 2

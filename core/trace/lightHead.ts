@@ -18,7 +18,9 @@ export function lightKind(bytes: Uint8Array): LightKind | undefined {
   return bytes[0] === 0x23 && bytes[1] === 0x3f ? 'hdr' : undefined
 }
 
-/** Width and height that the attribute `dataWindow` of an OpenEXR header says: four 32-bit integers, both ends included. */
+/**
+ * Width and height that the attribute `dataWindow` of an OpenEXR header says: four 32-bit integers, both ends included.
+ */
 export function exrSize(bytes: Uint8Array): [number, number] | undefined {
   const text = String.fromCharCode(...bytes.subarray(0, HEAD))
   const name = 'dataWindow\0box2i\0'

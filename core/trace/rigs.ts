@@ -17,7 +17,10 @@ export interface Rig {
 export const tripleOf = (radiance: number | Triple): Triple =>
   typeof radiance === 'number' ? [radiance, radiance, radiance] : radiance
 
-/** A panel as it is seen from the middle of the mesh: where it is (of length 1), its radiance, and its solid angle in steradian. */
+/**
+ * A panel as it is seen from the middle of the mesh: where it is (of length 1), its radiance, and its solid angle in
+ * steradian.
+ */
 export interface Lamp {
   from: Triple
   radiance: Triple
@@ -32,7 +35,10 @@ export function lampOf({ radiance, size, at }: Panel): Lamp {
   }
 }
 
-/** The lights that come with the stage, made in code. Only the last has hue: it shows how a look stands up to warm light. */
+/**
+ * The lights that come with the stage, made in code. Only the last has hue: it shows how a look stands up to warm
+ * light.
+ */
 export const RIGS = {
   overcast: {
     title: 'Overcast',

@@ -84,7 +84,10 @@ export class Tracer {
     return found ? this.scene.at(found.faceIndex!, [found.point.x, found.point.y, found.point.z], along) : null
   }
 
-  /** Share of light that gets through from a point along a direction, up to a distance: surfaces that are not solid let some pass. */
+  /**
+   * Share of light that gets through from a point along a direction, up to a distance: surfaces that are not solid let
+   * some pass.
+   */
   private passes(from: Direction, along: Direction, far: number): number {
     let at = from
     let left = 1

@@ -1,7 +1,7 @@
 import { parentPort, workerData } from 'node:worker_threads'
 import { z } from 'zod'
 import { compressor } from './compress'
-import { PICTURE_FORMATS, type PictureFormat } from '../../core/bake/maps'
+import { PICTURE_WORDS } from '../../core/bake/maps'
 import { openWork } from './work'
 import { workSchema } from './workSchema'
 
@@ -15,7 +15,7 @@ export const taskSchema = z.object({
   ),
   picture: z.object({
     size: z.number().int(),
-    format: z.enum(Object.keys(PICTURE_FORMATS) as [PictureFormat]),
+    format: z.enum(PICTURE_WORDS),
     dilation: z.number().int(),
     samples: z.number().int(),
     dither: z.boolean(),

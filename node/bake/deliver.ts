@@ -1,4 +1,4 @@
-import { createHash, randomBytes } from 'node:crypto'
+import { createHash } from 'node:crypto'
 import { once } from 'node:events'
 import { createReadStream, createWriteStream, existsSync } from 'node:fs'
 import {
@@ -19,26 +19,23 @@ import { dirname, join } from 'node:path'
 import { finished, pipeline } from 'node:stream/promises'
 import { encode } from 'fast-png'
 import { zipSync } from 'fflate'
-import { bandsOf, pictureEnds, type BandNote, type PictureBand, type PictureSettings } from '../../core/bake/band'
+import { bandsOf, pictureEnds, type BandNote, type PictureSettings } from '../../core/bake/band'
 import { countsThings, endingOf, isExr, type MapSpec } from '../../core/bake/maps'
-import { partValues, partValuesCsv } from '../../core/bake/values'
 import { contactSheet } from '../../core/deliver/contact'
 import type { Manifest } from '../../core/deliver/manifest'
-import { partsAtVertices } from '../../core/deliver/subject'
-import { DeliveryError, writesUsd } from '../../core/deliver/settings'
-import { checkValues } from '../../core/evaluate/lookChecks'
+import { formatsOf, refusal } from '../../core/deliver/formats'
+import type { Leaving } from '../../core/deliver/formats/declare'
+import { DeliveryError } from '../../core/deliver/settings'
+import { checkValues } from '../../core/evaluate/checks'
 import type { Workpiece } from '../../core/evaluate/workpiece'
-import { writeGlb, type GlbSurface } from '../../core/exchange/writeGlb'
 import { KEYS_FILE, packLook } from '../../core/exchange/lookFile'
 import { plainName } from '../../core/exchange/names'
-import { writePly } from '../../core/exchange/writePly'
-import { writeMaterialX } from '../../core/exchange/writeMaterialX'
-import { writeUsdz } from '../../core/exchange/writeUsdz'
-import { writeUsd, type PictureUse, type Primvar } from '../../core/exchange/writeUsd'
 import { check } from '../../core/graph/check'
 import { BAKE_VERSION } from '../../core/kernels/generated/versions'
 import { compressor } from './compress'
 import { BakePool } from './bakePool'
+import { BandShelf } from './bands'
+import { draftOf, ownMark, sweepDrafts } from './drafts'
 import { openWork, settled, type OpenWork } from './work'
 import type { Work } from './workSchema'
 
@@ -88,25 +85,21 @@ interface Picture {
 }
 
 /**
- * Makes a delivery: everything goes into a folder beside the target, which takes the target's place when it is complete.
- * Baked pictures are kept in the cache one by one, so a delivery that was cut off goes on where it stopped.
+ * Makes a delivery: everything goes into a draft, which takes the target's place when it is complete. Baked pictures
+ * are kept in the cache one by one, so a delivery that was cut off goes on where it stopped.
  * @param folder where the delivery is to be; files of the same name that are there already are replaced, others stay
  */
 export async function deliver(input: Work, folder: string, options: DeliverOptions): Promise<Manifest> {
   const settings = settled(input.settings)
   const work = { ...input, settings }
-  const { progress, mark = `${process.pid}-${randomBytes(3).toString('hex')}` } = options
+  const { progress, mark = ownMark() } = options
   progress?.(0, 'opening the mesh')
   const open = await openWork(work, progress, options.piece)
   const { piece, delivered, subjects } = open
   const { tables } = piece
-  if (settings.colorIn === 'texture' && !tables.mesh.uvs && (settings.meshes.includes('glb') || writesUsd(settings))) {
-    throw new DeliveryError('Textures need UVs, and the mesh has none; vertex colors work without.')
-  }
-  if (settings.colorIn === 'vertices' && subjects.length > 1 && settings.meshes.includes('glb'))
-    throw new DeliveryError(
-      'A GLB has room for the vertex colors of one variant only; deliver textures, or one variant at a time.',
-    )
+  const formats = formatsOf(settings)
+  const refused = refusal(settings, subjects.length, Boolean(tables.mesh.uvs))
+  if (refused) throw new DeliveryError(refused)
   const names = {
     maps: [...tables.mesh.maps, ...work.preparation.maps].map(m => m.name),
     sets: work.preparation.sets.map(s => s.name),
@@ -126,7 +119,8 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
     throw new DeliveryError(
       `The mesh has no tile ${settings.tiles.join(', ')}; it has ${delivered.tiling.tiles.join(', ') || 'no UVs'}.`,
     )
-  const draft = `${folder}.part-${mark}`
+  await sweepDrafts(folder)
+  const draft = draftOf(folder, mark)
   await mkdir(draft, { recursive: true })
   await mkdir(options.cache, { recursive: true })
   const files = new Map<string, string | undefined>()
@@ -151,7 +145,8 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
       ]),
     )
     const pictures: Picture[] = []
-    const embedded = settings.meshes.includes('glb') ? subjects[0]!.subject.glbMaps() : []
+    const embeds = formats.some(f => f.embeds)
+    const embedded = embeds ? subjects[0]!.subject.glbMaps() : []
     const own: PictureSettings = {
       size: settings.size,
       format: settings.format,
@@ -179,7 +174,7 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
           })
         }
         for (const spec of subject.fileMaps()) add(spec, howOf(spec), join(shelf, pictureName(variant, spec, tile)))
-        for (const spec of settings.meshes.includes('glb') ? subject.glbMaps() : []) add(spec, inGlb, '')
+        for (const spec of embeds ? subject.glbMaps() : []) add(spec, inGlb, '')
       }
     })
     function pictureName(variant: number, spec: MapSpec, of: number | '<UDIM>'): string {
@@ -187,18 +182,20 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
       const tiled = delivered.tiling.tiles.length > 1 ? `.${of}` : ''
       return `${stem}${which}_${plainName(spec.name)}${tiled}.${endingOf(howOf(spec).format)}`
     }
-    /** A layer with the pictures that it reads; those that nobody else wants are in the package alone. */
-    async function packUsd(layer: string): Promise<void> {
-      const inside = new Map<string, Uint8Array>()
-      for (const p of pictures) {
-        const read = subjects[p.variant]!.subject.documentMaps().some(spec => spec.name === p.spec.name)
-        if (p.path && read) inside.set(p.path, new Uint8Array(await readFile(join(draft, p.path))))
-      }
-      await put(`${stem}.usdz`, writeUsdz({ name: `${stem}.usda`, text: layer }, inside))
-      if (settings.meshes.includes('usda') || settings.materials.includes('baked')) return
+    const isRead = (p: Picture): boolean =>
+      subjects[p.variant]!.subject.documentMaps().some(spec => spec.name === p.spec.name)
+    async function documentPictures(): Promise<Map<string, Uint8Array>> {
+      const read = pictures.filter(p => p.path && isRead(p))
+      return new Map(
+        await Promise.all(read.map(async p => [p.path, new Uint8Array(await readFile(join(draft, p.path)))] as const)),
+      )
+    }
+    /** Pictures that only a package reads are in it alone. */
+    async function dropPacked(): Promise<void> {
+      if (!formats.some(f => f.reads === 'inside') || formats.some(f => f.reads === 'beside')) return
       for (const p of pictures) {
         const asked = subjects[p.variant]!.subject.askedMaps().some(spec => spec.name === p.spec.name)
-        if (!inside.has(p.path) || asked) continue
+        if (!p.path || !isRead(p) || asked) continue
         await rm(join(draft, p.path))
         files.delete(p.path)
       }
@@ -220,102 +217,42 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
       files.set(p.path, p.key)
     }
 
-    // (2) Meshes and material documents.
+    // (2) Meshes, material documents, tables.
     progress?.(0.92, 'writing meshes and documents')
-    const path =
-      (variant: number) =>
-      (spec: MapSpec): PictureUse => ({
+    const first = settings.meshes.length ? subjects[0]?.subject : undefined
+    const attributes = settings.materials.includes('procedural') ? subjects[0]!.subject.attributes() : []
+    const keys = settings.identity ? piece.parts.parts.map(p => p.key) : undefined
+    const leaving: Leaving = {
+      stem,
+      lookName: work.look.name || 'Look',
+      kernels: open.kernels,
+      tables,
+      delivered,
+      subjects,
+      tiles,
+      picture: variant => spec => ({
         path: `${shelf && `${shelf}/`}${pictureName(variant, spec, '<UDIM>')}`,
         space: isExr(settings.format) ? 'linear' : spec.space,
-      })
-    const procedural = settings.materials.includes('procedural')
-    const attributes = procedural ? subjects[0]!.subject.attributes() : []
-    const first = settings.meshes.length ? subjects[0]?.subject : undefined
-    const maps: Primvar[] = first ? [...first.vertexMaps(), ...attributes, ...first.identity()] : []
-    const keys = settings.identity ? piece.parts.parts.map(p => p.key) : undefined
-    const colored =
-      settings.colorIn === 'vertices' && settings.meshes.length ? subjects[0]!.subject.vertexColors() : undefined
-    if (settings.meshes.includes('glb')) {
-      const variants = await Promise.all(
-        subjects.map(async ({ name, subject }, variant) => {
-          const surfaces = new Map<number, GlbSurface>()
-          for (const tile of tiles.length ? tiles : [1001]) {
-            const pngs = await Promise.all(
-              embedded.map(spec =>
-                readFile(
-                  kept(
-                    pictures.find(
-                      p => !p.path && p.variant === variant && p.tile === tile && p.spec.name === spec.name,
-                    )!,
-                  ),
-                ),
+      }),
+      embedded: (variant, tile) =>
+        Promise.all(
+          embedded.map(spec =>
+            readFile(
+              kept(
+                pictures.find(p => !p.path && p.variant === variant && p.tile === tile && p.spec.name === spec.name)!,
               ),
-            )
-            surfaces.set(tile, subject.glbSurface(pngs))
-          }
-          return { name: subjects.length > 1 ? name : work.look.name || 'Look', tiles: surfaces }
-        }),
-      )
-      await put(
-        `${stem}.glb`,
-        await writeGlb(delivered.mesh, work.look.name || 'Look', {
-          variants,
-          tileOf: delivered.tileOf,
-          ...(colored && { vertexColors: colored }),
-          ...(maps.length && { maps }),
-          ...(delivered.tangents && { tangents: delivered.tangents }),
-          ...(keys && { keys }),
-        }),
-      )
+            ),
+          ),
+        ),
+      documentPictures,
+      values: first ? [...first.vertexMaps(), ...attributes, ...first.identity()] : [],
+      ...(settings.colorIn === 'vertices' && first && { vertexColors: first.vertexColors() }),
+      ...(keys && { keys }),
     }
-    if (settings.meshes.includes('ply')) {
-      const atVertices = keys && Array.from(partsAtVertices(delivered), p => keys[p]!)
-      await put(
-        `${stem}.ply`,
-        writePly(delivered.mesh, maps, colored ?? subjects[0]!.subject.vertexColors(), atVertices),
-      )
-    }
-    if (writesUsd(settings)) {
-      const surfaces = subjects.map(({ name, subject }, v) =>
-        subject.usdSurface(subjects.length > 1 ? name : work.look.name || 'Look', path(v)),
-      )
-      const layer = writeUsd(delivered.mesh, stem, {
-        surfaces,
-        partOfTriangle: delivered.partOfTriangle,
-        ...(keys && { keys }),
-        sets: settings.identity ? tables.sets.map(s => ({ name: s.set.name, members: s.members })) : [],
-        primvars: [
-          ...(colored ? [{ name: 'displayColor', components: 3, values: colored, color: true }] : []),
-          ...maps,
-        ],
-      })
-      if (settings.meshes.includes('usda')) await put(`${stem}.usda`, layer)
-      if (settings.meshes.includes('usdz')) await packUsd(layer)
-    }
-    const named = (name: string) =>
-      subjects.length > 1 ? `${work.look.name || 'Look'} ${name}` : work.look.name || 'Look'
-    if (settings.materials.includes('baked'))
-      await put(
-        `${stem}.mtlx`,
-        writeMaterialX(subjects.map(({ name, subject }, v) => subject.bakedMaterial(named(name), path(v)))),
-      )
-    if (procedural) {
-      if (subjects.length > 1)
-        throw new DeliveryError(
-          'A procedural material reads the values of one variant from the mesh; deliver its variants one at a time.',
-        )
-      await put(`${stem}.procedural.mtlx`, writeMaterialX([subjects[0]!.subject.procedural!.build(named(''), path(0))]))
-    }
+    for (const format of formats) for (const [path, data] of await format.files(leaving)) await put(path, data)
+    await dropPacked()
 
-    // (3) Tables, look, contact picture.
-    for (const { name, look, subject } of subjects) {
-      const which = subjects.length > 1 ? `_${plainName(name)}` : ''
-      if (!settings.tables.length) break
-      const rows = partValues(open.kernels, tables, subject.baker.program, subject.baker.read, look)
-      if (settings.tables.includes('csv')) await put(`${stem}${which}.csv`, partValuesCsv(rows))
-      if (settings.tables.includes('json'))
-        await put(`${stem}${which}.parts.json`, `${JSON.stringify(rows, null, 1)}\n`)
-    }
+    // (3) Look, keys, contact picture.
     if (settings.look)
       await put(
         `${stem}.look.zip`,
@@ -406,7 +343,7 @@ async function settle(draft: string, folder: string, last: string): Promise<void
   await rm(draft, { recursive: true, force: true })
 }
 
-/** Bakes pictures into the cache, band by band on the threads, each file appearing when all its bands are there. */
+/** Bakes pictures into the cache, band by band on the threads; each file appears when all its bands are there. */
 async function bakeMissing(
   work: Work,
   open: OpenWork,
@@ -427,52 +364,52 @@ async function bakeMissing(
   const small = threads < 1 || total === 1
   const pool = small ? undefined : await BakePool.open({ ...work, maps: open.maps }, Math.min(threads, total))
   let done = 0
-  const scratch: string[] = []
+  const shelves = new Map(missing.map(p => [kept(p), new BandShelf(kept(p), mark)]))
+  const shelfOf = (p: Picture): BandShelf => shelves.get(kept(p))!
+  const of = (variant: number): string => (open.subjects.length > 1 ? ` of ${open.subjects[variant]!.name}` : '')
+  /** One band of pictures that share their texels: of those alone that were not kept by a run before. */
+  async function bakeBand(group: readonly Picture[], band: number, count: number): Promise<void> {
+    const { variant, tile, settings } = group[0]!
+    const lacking = group.filter(p => !shelfOf(p).has(band))
+    const specs = lacking.map(p => p.spec)
+    if (lacking.length) {
+      const bands = pool
+        ? await pool.bake({ variant, tile, specs, picture: settings, band })
+        : open.subjects[variant]!.subject.baker.band(tile, specs, settings, band, compressor)
+      await Promise.all(bands.map((b, k) => shelfOf(lacking[k]!).keep(band, b)))
+    }
+    const share = 0.05 + (0.85 * ++done) / total
+    if (lacking.length) progress?.(share, `baking tile ${tile}${of(variant)}, band ${band + 1} of ${count}`)
+  }
+  /** Makes a picture of its bands. */
+  async function assemble(p: Picture, count: number): Promise<void> {
+    const shelf = shelfOf(p)
+    const whole = `${kept(p)}.${mark}.part`
+    const notes: BandNote[] = []
+    try {
+      for (let band = 0; band < count; band++) notes.push(await shelf.note(band))
+      const [head, tail] = pictureEnds(p.spec, p.settings, notes)
+      const out = createWriteStream(whole)
+      out.write(head)
+      for (let band = 0; band < count; band++) {
+        out.write((await shelf.read(band)).bytes)
+        if (out.writableNeedDrain) await once(out, 'drain')
+      }
+      out.end(tail)
+      await finished(out)
+      await rename(whole, kept(p))
+    } catch (error) {
+      await rm(whole, { force: true })
+      // Another run had the same picture to make, and was first.
+      if (!existsSync(kept(p))) throw error
+    }
+    await shelf.clear(count)
+  }
   try {
     const set = async (group: Picture[]): Promise<void> => {
-      const { variant, tile, settings } = group[0]!
-      const specs = group.map(p => p.spec)
-      const count = bandsOf(settings.size).length
-      const notes: BandNote[][] = group.map(() => [])
-      const piece = (p: Picture, band: number) => `${kept(p)}.${mark}.${band}`
-      const keep = async (bands: PictureBand[], band: number) => {
-        await Promise.all(
-          bands.map((b, k) => {
-            notes[k]![band] = b.note
-            scratch.push(piece(group[k]!, band))
-            return writeFile(piece(group[k]!, band), b.bytes)
-          }),
-        )
-        progress?.(
-          0.05 + (0.85 * ++done) / total,
-          `baking tile ${tile}${open.subjects.length > 1 ? ` of ${open.subjects[variant]!.name}` : ''}, band ${Math.min(count, band + 1)} of ${count}`,
-        )
-      }
-      await Promise.all(
-        Array.from({ length: count }, async (_, band) =>
-          keep(
-            pool
-              ? await pool.bake({ variant, tile, specs, picture: settings, band })
-              : open.subjects[variant]!.subject.baker.band(tile, specs, settings, band, compressor),
-            band,
-          ),
-        ),
-      )
-      for (const [k, p] of group.entries()) {
-        const [head, tail] = pictureEnds(p.spec, settings, notes[k]!)
-        const whole = `${kept(p)}.${mark}.part`
-        const out = createWriteStream(whole)
-        scratch.push(whole)
-        out.write(head)
-        for (let band = 0; band < count; band++) {
-          out.write(await readFile(piece(p, band)))
-          if (out.writableNeedDrain) await once(out, 'drain')
-          await rm(piece(p, band), { force: true })
-        }
-        out.end(tail)
-        await finished(out)
-        await rename(whole, kept(p))
-      }
+      const count = bandsOf(group[0]!.settings.size).length
+      await Promise.all(Array.from({ length: count }, (_, band) => bakeBand(group, band, count)))
+      for (const p of group) await assemble(p, count)
     }
     // A few at a time: bands of many tiles at once would only fill the disk with pieces.
     const queue = [...sets.values()]
@@ -480,13 +417,20 @@ async function bakeMissing(
       for (let next = queue.shift(); next; next = queue.shift()) await set(next)
     })
     await Promise.all(lanes)
+  } catch (error) {
+    // A disk that is full gets its room back.
+    if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
+      for (const p of missing) await shelfOf(p).clear(bandsOf(p.settings.size).length)
+    throw error
   } finally {
     await pool?.close()
-    await Promise.all(scratch.map(path => rm(path, { force: true })))
   }
 }
 
-/** Lets go of the pictures that were not used for the longest time, and of scraps of runs that were cut off, until the rest is small enough. */
+/**
+ * Lets go of the pictures that were not used for the longest time, and of scraps of runs that were cut off, until the
+ * rest is small enough.
+ */
 export async function pruneCache(cache: string, megabytes: number): Promise<void> {
   const entries = await Promise.all(
     (await readdir(cache).catch(() => [])).map(async name => ({

@@ -7,7 +7,8 @@ const MOST_TEXELS = 8192 * 8192
 
 /**
  * A picture that a look names, from its file: PNG, or OpenEXR for numbers.
- * @throws Error with a sentence where it is broken, too large (which its head tells before it is decoded), or of another kind
+ * @throws Error with a sentence where it is broken, too large (which its head tells before it is decoded), or of
+ * another kind
  */
 export function readPicture(name: string, bytes: Uint8Array): Picture {
   if (isExr(name)) return exrPicture(name, bytes)

@@ -47,8 +47,8 @@ export async function backup(from: string, to: string): Promise<void> {
 }
 
 /**
- * Whether somebody has the database open: only the last connection can take a database out of the mode with a log. Where nobody has,
- * what is in the log is in the file afterwards.
+ * Whether somebody has the database open: only the last connection can take a database out of the mode with a log.
+ * Where nobody has, what is in the log is in the file afterwards.
  */
 async function inUse(path: string): Promise<boolean> {
   const client: Client = createClient({ url: `file:${path}`, concurrency: 1, timeout: 200 })

@@ -22,8 +22,8 @@ async function hashOf(bytes: Uint8Array): Promise<string> {
 }
 
 /**
- * Keeps bytes under their hash. Keeping them again costs a look. Whoever keeps bytes names them soon after; until then their age
- * protects them from being given back.
+ * Keeps bytes under their hash. Keeping them again costs a look. Whoever keeps bytes names them soon after; until then
+ * their age protects them from being given back.
  * @returns the SHA-256 of the bytes, in hex
  */
 export async function putBlob(store: Store, bytes: Uint8Array, type: string): Promise<string> {

@@ -14,8 +14,8 @@ export type Fault = keyof typeof FAULTS
 /** A fault of the database, in one sentence for whoever asked. */
 export class StoreError extends Error {
   /**
-   * @param origin what SQLite or the system said: for the log. Not the standard's `cause`, for the server's framework puts an error's
-   * cause in the error's place.
+   * @param origin what SQLite or the system said: for the log. Not the standard's `cause`, for the server's framework
+   * puts an error's cause in the error's place.
    */
   constructor(
     readonly fault: Fault,

@@ -11,8 +11,8 @@ async function tables(client: Client): Promise<Set<string>> {
 }
 
 /**
- * Brings a database up to this version. Several servers may do so at once: each step names itself first, so that the second
- * to come finds the name taken, and looks again.
+ * Brings a database up to this version. Several servers may do so at once: each step names itself first, so that the
+ * second to come finds the name taken, and looks again.
  * @throws StoreError where the file is another program's, or a newer version's
  */
 export async function migrate(client: Client, url: string): Promise<void> {

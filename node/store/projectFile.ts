@@ -43,7 +43,10 @@ const revisionSchema = z.object({
   pictures: z.array(pictureSchema).nullable(),
   thumbnailHash: hash.nullable(),
 })
-/** What stands in `project.json` of a project file. The files that it names lie beside it, under `files/`, by their SHA-256. */
+/**
+ * What stands in `project.json` of a project file. The files that it names lie beside it, under `files/`, by their
+ * SHA-256.
+ */
 const documentSchema = z.object({
   format: z.literal('ubblet project'),
   version: z.number().int(),
@@ -239,7 +242,8 @@ function looksIn({ looks: listed, revisions: saved, project }: ProjectDocument) 
 /**
  * Brings a project in from a project file, as a new project with its history.
  * @param limit bytes that it may hold
- * @throws ProjectFileError, or what the readers of looks and preparations throw; nothing is there then that was not before
+ * @throws ProjectFileError, or what the readers of looks and preparations throw; nothing is there then that was not
+ * before
  */
 export async function importProject(store: Store, bytes: Uint8Array, limit: number): Promise<string> {
   // (1) All of it is checked before anything is written.

@@ -6,7 +6,9 @@ export const blobs = sqliteTable('blobs', {
   type: text().notNull(),
   /** In bytes. */
   size: integer().notNull(),
-  /** When it was last put here or referred to anew: younger ones are not given back, though nothing may name them yet. */
+  /**
+   * When it was last put here or referred to anew: younger ones are not given back, though nothing may name them yet.
+   */
   used: integer().notNull(),
 })
 
@@ -40,7 +42,10 @@ export const projects = sqliteTable('projects', {
   lockedBy: text('locked_by'),
 })
 
-/** The looks of a project, in the order in which they are shown. A removed one can be brought back as long as its revisions are kept. */
+/**
+ * The looks of a project, in the order in which they are shown. A removed one can be brought back as long as its
+ * revisions are kept.
+ */
 export const looks = sqliteTable('looks', {
   id: text().primaryKey(),
   project: text()
@@ -70,8 +75,8 @@ export const sheets = sqliteTable(
 )
 
 /**
- * Every save of one of a project's looks and of how its mesh is prepared (none in revisions from before there was any), with the mesh and
- * the pictures that the project had then. Numbers count up from 1 through all looks of the project.
+ * Every save of one of a project's looks and of how its mesh is prepared (none in revisions from before there was any),
+ * with the mesh and the pictures that the project had then. Numbers count up from 1 through all looks of the project.
  */
 export const revisions = sqliteTable(
   'revisions',

@@ -13,7 +13,9 @@ export interface StoreOptions {
   patience?: number
 }
 
-/** How long the library itself waits for a lock, in milliseconds. It blocks the process meanwhile, so we wait ourselves. */
+/**
+ * How long the library itself waits for a lock, in milliseconds. It blocks the process meanwhile, so we wait ourselves.
+ */
 const LIBRARY_WAITS = 10
 /** The pauses between two tries, in milliseconds: longer every time, and never in step with another server's. */
 const SHORTEST_PAUSE = 4
@@ -26,10 +28,10 @@ export type Rows = LibSQLDatabase
 /**
  * The database, with one way in for reads and one for writes.
  *
- * Reads go over a connection of their own, which cannot write. Writes stand in a queue: one at a time, each in a transaction
- * that takes the write lock when it begins, so that what it reads cannot change before it writes. A connection on which
- * anything failed is thrown away: SQLite leaves the statement that met a lock open, and whatever is written on that
- * connection afterwards is answered but never committed.
+ * Reads go over a connection of their own, which cannot write. Writes stand in a queue: one at a time, each in a
+ * transaction that takes the write lock when it begins, so that what it reads cannot change before it writes. A
+ * connection on which anything failed is thrown away: SQLite leaves the statement that met a lock open, and whatever is
+ * written on that connection afterwards is answered but never committed.
  */
 export class Store {
   private reader: Client | undefined
@@ -86,8 +88,8 @@ export class Store {
 
   /**
    * Carries out one write, after all that were asked for before. Everything that `work` does happens, or nothing.
-   * While another program holds the database, the write waits, and `work` may be run again from the start: it must do nothing
-   * but ask the transaction.
+   * While another program holds the database, the write waits, and `work` may be run again from the start: it must do
+   * nothing but ask the transaction.
    * @throws StoreError, or whatever `work` throws: then nothing was written
    */
   write<T>(work: (rows: Rows) => Promise<T>): Promise<T> {
@@ -116,7 +118,8 @@ export class Store {
       await transaction.commit()
       return result
     } catch (error) {
-      // Before the connection is closed: the library lets go of the lock of one that is closed only when memory is cleaned up.
+      // Before the connection is closed: the library lets go of the lock of one that is closed only when memory is
+      // cleaned up.
       await transaction.rollback().catch(() => this.dropWriter())
       throw error
     } finally {

@@ -1,6 +1,9 @@
 const HOUR = 3_600_000
 const DAY = 24 * HOUR
-/** For how long every revision stays, and for how long the last one of every hour does. After that it is the last one of a day. */
+/**
+ * For how long every revision stays, and for how long the last one of every hour does. After that it is the last one of
+ * a day.
+ */
 export const EVERY_FOR = DAY
 export const HOURLY_FOR = 7 * DAY
 
@@ -13,8 +16,8 @@ export interface Saved {
 }
 
 /**
- * Which revisions of a project may go: all but those of the last day, the last one of each hour for a week, the last one of each day
- * (UTC) before that, those that stay, and the newest.
+ * Which revisions of a project may go: all but those of the last day, the last one of each hour for a week, the last
+ * one of each day (UTC) before that, those that stay, and the newest.
  * @returns their numbers
  */
 export function thinned(revisions: readonly Saved[], now: number): number[] {

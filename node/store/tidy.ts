@@ -64,7 +64,9 @@ export interface Freed {
   deliveries: number
 }
 
-/** Removes a project for good, with its revisions and deliveries. The files that only it named go with the next tidying. */
+/**
+ * Removes a project for good, with its revisions and deliveries. The files that only it named go with the next tidying.
+ */
 export async function forgetProject(store: Store, id: string, deliveryFolder: string): Promise<void> {
   const gone = await store.write(async rows => {
     const made = await rows.delete(deliveries).where(eq(deliveries.project, id)).returning({ id: deliveries.id })
@@ -80,7 +82,10 @@ export async function forgetProject(store: Store, id: string, deliveryFolder: st
   for (const delivery of gone) await rm(join(deliveryFolder, delivery.id), { recursive: true, force: true })
 }
 
-/** The revisions of each project that may go: each look's are thinned by themselves, and those of looks removed long ago go with them. */
+/**
+ * The revisions of each project that may go: each look's are thinned by themselves, and those of looks removed long ago
+ * go with them.
+ */
 async function oldRevisions(store: Store, now: number, removedFor: number): Promise<Map<string, number[]>> {
   const all = await store.rows
     .select({
@@ -162,8 +167,9 @@ async function strayFolders(store: Store, folder: string, now: number): Promise<
 }
 
 /**
- * Gives back the room of what nothing needs any more: projects removed 30 days ago, thinned revisions, and the meshes, pictures, maps
- * and deliveries that nothing names then. It may be stopped at any point, and goes on with the next call.
+ * Gives back the room of what nothing needs any more: projects removed 30 days ago, thinned revisions, and the meshes,
+ * pictures, maps and deliveries that nothing names then. It may be stopped at any point, and goes on with the next
+ * call.
  * @param removedFor how long removed projects stay, in milliseconds; 0 for not at all
  */
 export async function tidy(

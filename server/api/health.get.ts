@@ -8,7 +8,10 @@ import { useStore } from '../utils/store'
 /** A disk with less than this is not well, in bytes. */
 const LOW = 256 * 2 ** 20
 
-/** Whether the server is well: 200 where it is, 503 where it is not. To those who have not signed in it says no more than that. */
+/**
+ * Whether the server is well: 200 where it is, 503 where it is not. To those who have not signed in it says no more
+ * than that.
+ */
 export default defineEventHandler(async event => {
   const problems: string[] = []
   let disk: number | null = null

@@ -1,7 +1,9 @@
 import { FAULTS, StoreError, told } from '../../node/store/faults'
 import { log } from '../utils/log'
 
-/** How long a program had better wait before it tries again, in seconds, where the database is only held for a moment. */
+/**
+ * How long a program had better wait before it tries again, in seconds, where the database is only held for a moment.
+ */
 const TRY_AGAIN = 2
 
 /** Every error as JSON with one sentence. What nobody expected is logged whole, and says where to look. */

@@ -1,7 +1,9 @@
 import { createClient } from '@libsql/client'
 import { answerParent, endWithParent } from './parent'
 
-/** In a process of its own: looks through a database file for damage, and says what it found; nothing where all is well. */
+/**
+ * In a process of its own: looks through a database file for damage, and says what it found; nothing where all is well.
+ */
 const [file] = process.argv.slice(2)
 if (process.send && file) {
   endWithParent()

@@ -9,7 +9,8 @@ import { DEMOS, type Demo } from '../../demo'
 import { Workpiece } from '../../core/evaluate/workpiece'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { readMesh } from '../../core/exchange/readMesh'
-import { computeMap, Geometry } from '../../core/geometry/compute'
+import { computeMap } from '../../core/geometry/compute'
+import { Geometry } from '../../core/geometry/geometry'
 import { loadKernels } from '../../core/kernels/kernels'
 import { keyTable } from '../../core/mesh/keys'
 import { findParts } from '../../core/mesh/parts'
@@ -41,7 +42,9 @@ async function plain(demo: Demo) {
   }
 }
 
-/** Writes a demo into a folder, with its geometry maps and a picture of each look: `NAME.json` says where everything is. */
+/**
+ * Writes a demo into a folder, with its geometry maps and a picture of each look: `NAME.json` says where everything is.
+ */
 async function write(demo: Demo, folder: string): Promise<void> {
   mkdirSync(folder, { recursive: true })
   const { glb, keys, ...rest } = await plain(demo)

@@ -21,8 +21,9 @@ async function received(): Promise<Buffer> {
 }
 
 /**
- * In a process of its own: takes a job as a message and the mesh file's bytes on standard input, finds its parts, matches them with
- * the keys of the mesh that it replaces, and answers with counts and keys, or with why it cannot be read.
+ * In a process of its own: takes a job as a message and the mesh file's bytes on standard input, finds its parts,
+ * matches them with the keys of the mesh that it replaces, and answers with counts and keys, or with why it cannot be
+ * read.
  */
 if (process.send) {
   endWithParent()

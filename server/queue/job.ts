@@ -3,7 +3,7 @@ import { availableParallelism } from 'node:os'
 import { deliverySchema, DeliveryError } from '#core/deliver/settings'
 import { picturesIn } from '#core/exchange/lookFile'
 import { parseLook } from '#core/graph/look'
-import { MAP_WORDS } from '#core/geometry/settings'
+import { declarationOf } from '#core/geometry/maps'
 import { mapIdOf, type Preparation } from '#core/mesh/preparation'
 import type { DeliveryJob } from '../jobs/deliveryMessages'
 import { getBlob } from '../../node/store/blobs'
@@ -26,7 +26,7 @@ async function mapsOf(store: Store, meshHash: string, preparation: Preparation) 
       const blob = kept && (await getBlob(store, kept.hash))
       if (!blob) return undefined
       const values = new Float32Array(new Uint8Array(blob.bytes).buffer)
-      return { name: settings.name, components: MAP_WORDS[settings.kind].components as number, values }
+      return { name: settings.name, components: declarationOf(settings).components as number, values }
     }),
   )
   return found.filter(m => m !== undefined)

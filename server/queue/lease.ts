@@ -56,7 +56,10 @@ export async function claim(store: Store): Promise<(DeliveryRow & { lease: strin
   })
 }
 
-/** Says that a delivery is still being made. @returns whether it is still ours: it may have been stopped, or taken over */
+/**
+ * Says that a delivery is still being made.
+ * @returns whether it is still ours: it may have been stopped, or taken over
+ */
 export async function hold(
   store: Store,
   id: string,

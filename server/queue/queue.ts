@@ -16,7 +16,10 @@ import { useRows, useStore, write } from '../utils/store'
 import { jobOf } from './job'
 import { claim, finish, handBack, HEARTBEAT, hold, sweep, takeOver, type DeliveryRow } from './lease'
 
-/** How often the queue is looked at without being asked to: for what another server was asked for, or left. In milliseconds. */
+/**
+ * How often the queue is looked at without being asked to: for what another server was asked for, or left. In
+ * milliseconds.
+ */
 const LOOK_EVERY = 3_000
 /** The pause before an outcome that could not be written is written again, in milliseconds. */
 const WRITE_AGAIN = 1_000
@@ -123,7 +126,10 @@ function problemOf(error: unknown): string {
     : `The delivery could not be made (${known.message}).`
 }
 
-/** Writes how a delivery ended, however long that takes: until then it still runs, and says that it waits for the database. */
+/**
+ * Writes how a delivery ended, however long that takes: until then it still runs, and says that it waits for the
+ * database.
+ */
 async function settle(store: Store, now: Running, outcome: Parameters<typeof finish>[3]): Promise<void> {
   const { id, lease } = now.row
   while (!stopping) {

@@ -1,6 +1,9 @@
 import pino from 'pino'
 
-/** One line of JSON for each event, on standard output. UBBLET_LOG_LEVEL: fatal, error, warn, info (default), debug or silent. */
+/**
+ * One line of JSON for each event, on standard output. UBBLET_LOG_LEVEL: fatal, error, warn, info (default), debug or
+ * silent.
+ */
 export const log = pino({
   level: process.env.UBBLET_LOG_LEVEL ?? 'info',
   base: null,

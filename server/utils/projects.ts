@@ -124,8 +124,9 @@ async function lastLook(rows: Rows, project: string): Promise<string> {
 }
 
 /**
- * What a look of a project is now, as `rows` has it: the look as it was saved last, with the mesh, the preparation and the pictures of
- * the project's newest revision, whose number it has. Within a write, nobody can add another before the write is done.
+ * What a look of a project is now, as `rows` has it: the look as it was saved last, with the mesh, the preparation and
+ * the pictures of the project's newest revision, whose number it has. Within a write, nobody can add another before the
+ * write is done.
  * @param look the one that was saved last, where none is named
  */
 export async function newestRevision(rows: Rows, project: string, look?: string): Promise<Revision> {
@@ -162,7 +163,10 @@ export async function findRevision(project: string, number?: number, look?: stri
   return row
 }
 
-/** Whether what was made from revision `base` still goes with what a look is now: neither it nor the mesh was saved since. */
+/**
+ * Whether what was made from revision `base` still goes with what a look is now: neither it nor the mesh was saved
+ * since.
+ */
 export async function isFresh(rows: Rows, now: Revision, base: number): Promise<boolean> {
   if (now.number === base) return true
   const ofProject = eq(revisions.project, now.project)
@@ -184,7 +188,10 @@ export async function fresh(rows: Rows, now: Revision, base: number | undefined)
   throw refuse(409, 'The project was saved somewhere else in the meantime.', { revision: now.number })
 }
 
-/** The number of a revision that is all that a look is now: a new one where its last save is from before the mesh or the pictures. */
+/**
+ * The number of a revision that is all that a look is now: a new one where its last save is from before the mesh or the
+ * pictures.
+ */
 export async function revisionNow(rows: Rows, project: string, look: string): Promise<number> {
   const now = await newestRevision(rows, project, look)
   const own = await ownRevision(rows, project, look)

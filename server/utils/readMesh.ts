@@ -42,8 +42,8 @@ const memoryOf = (pid: number): Promise<number> =>
   )
 
 /**
- * Checks a mesh file in a process of its own: one that would take too long or too much memory is ended, and the server goes on
- * answering meanwhile. It is ended, too, when whoever asked has left.
+ * Checks a mesh file in a process of its own: one that would take too long or too much memory is ended, and the server
+ * goes on answering meanwhile. It is ended, too, when whoever asked has left.
  */
 export async function readMesh(bytes: Uint8Array, job: MeshJob, event: H3Event): Promise<MeshAnswer> {
   const done = await turn()

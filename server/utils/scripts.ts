@@ -17,8 +17,8 @@ export const demoFolder = (): string => join(jobsFolder(), 'demo')
 /**
  * Has a script look after the database file, in a process of its own, and answers with what it said last.
  *
- * Never on a thread: a script loads a copy of SQLite of its own, and with two copies in one process the one that closes the file takes
- * the other's locks away and deletes its log (sqlite.org/howtocorrupt.html, 2.2.1).
+ * Never on a thread: a script loads a copy of SQLite of its own, and with two copies in one process the one that closes
+ * the file takes the other's locks away and deletes its log (sqlite.org/howtocorrupt.html, 2.2.1).
  */
 export function besideDatabase(name: string, file: string): Promise<unknown> {
   return new Promise((resolve, reject) => {

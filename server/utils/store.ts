@@ -37,8 +37,8 @@ async function examine(store: Store, file: string): Promise<void> {
 }
 
 /**
- * The database named by UBBLET_DATABASE (any libSQL URL; a file under .data by default), opened once. Where that fails, it is
- * tried again with a later call.
+ * The database named by UBBLET_DATABASE (any libSQL URL; a file under .data by default), opened once. Where that fails,
+ * it is tried again with a later call.
  * @throws StoreError with a sentence
  */
 export function useStore(): Promise<Store> {

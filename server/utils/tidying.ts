@@ -41,7 +41,10 @@ export interface TidyRequest {
   cache: boolean
 }
 
-/** Tidies on request: removed projects at once, and the cache, where that is asked for; then the file itself is made smaller. */
+/**
+ * Tidies on request: removed projects at once, and the cache, where that is asked for; then the file itself is made
+ * smaller.
+ */
 export async function tidyNow({ removed, cache }: TidyRequest): Promise<Freed & { shrunk: boolean }> {
   const store = await useStore()
   const freed = await tidy(store, folders(), removed ? { removedFor: 0 } : {})

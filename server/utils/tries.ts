@@ -1,4 +1,6 @@
-/** How many wrong passwords are taken for one name from one address, and from one address in all, before both must wait. */
+/**
+ * How many wrong passwords are taken for one name from one address, and from one address in all, before both must wait.
+ */
 const MOST_FOR_NAME = 8
 const MOST_FOR_ADDRESS = 40
 /** For how long a wrong password counts, in milliseconds. */

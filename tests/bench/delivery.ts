@@ -58,7 +58,11 @@ function shares(round: (x: number) => number, before: Effort, after: Effort): ob
   }
 }
 
-/** Texels a second of the demo looks, one and two threads, rounds taken in turn (the ratio is the median of those of neighboring rounds); and the share of time outside the kernels. Names of demo meshes on the command line measure those alone. */
+/**
+ * Texels a second of the demo looks, one and two threads, rounds taken in turn (the ratio is the median of those of
+ * neighboring rounds); and the share of time outside the kernels. Names of demo meshes on the command line measure
+ * those alone.
+ */
 export async function delivery(round: (x: number) => number, size = 2048): Promise<object> {
   const report: Record<string, object> = {}
   const named = DEMOS.filter(d => process.argv.includes(d.file))

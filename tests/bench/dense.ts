@@ -11,7 +11,10 @@ type Medians = (rounds: number, tasks: Record<string, () => unknown>) => Promise
 const SIZE = 1024
 const CAGE = { match: 'part', outward: 0.006, inward: 0.006 } as const
 
-/** Rays from the light winch to the dense one: texel by texel as they are cast, and the same rays by a bare loop over the same trees. */
+/**
+ * Rays from the light winch to the dense one: texel by texel as they are cast, and the same rays by a bare loop over
+ * the same trees.
+ */
 export async function dense(kernels: Kernels, medians: Medians) {
   const parted = (mesh: ReturnType<typeof mooringWinchDense>) => ({ mesh, parts: findParts(mesh) })
   const light = parted(mooringWinch().mesh)

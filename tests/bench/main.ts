@@ -15,7 +15,9 @@ import type { Mesh } from '../../core/mesh/mesh'
 import { Workpiece } from '../../core/evaluate/workpiece'
 import { readMesh } from '../../core/exchange/readMesh'
 import { writeGlb } from '../../core/exchange/writeGlb'
-import { castRound, CHUNK, Geometry } from '../../core/geometry/compute'
+import { castRound } from '../../core/geometry/compute'
+import { Geometry } from '../../core/geometry/geometry'
+import { CHUNK } from '../../core/geometry/round'
 import { standOut } from '../../core/geometry/curvature'
 import { findContacts } from '../../core/mesh/contacts'
 import { findParts } from '../../core/mesh/parts'
@@ -182,7 +184,7 @@ async function occlusion() {
     directions.set(r.direction.toArray(), at++ * 3)
     return null
   }) as typeof tree.raycastFirst
-  castRound(scene, surface, OCCLUSION, 0, points, 0, rays, new Float32Array(points))
+  castRound(scene, surface, OCCLUSION, { from: 0, to: points, first: 0, last: rays }, new Float32Array(points))
   tree.raycastFirst = original
   // (2) The race.
   let bareHits = 0
@@ -190,7 +192,7 @@ async function occlusion() {
   const t = await medians(5, {
     ours: () => {
       sums.fill(0)
-      castRound(scene, surface, OCCLUSION, 0, points, 0, rays, sums)
+      castRound(scene, surface, OCCLUSION, { from: 0, to: points, first: 0, last: rays }, sums)
     },
     bare: () => {
       bareHits = 0
@@ -215,7 +217,9 @@ async function occlusion() {
   }
 }
 
-/** The same points on one thread and on two, each with a tree of its own, in the chunks that the application hands out. */
+/**
+ * The same points on one thread and on two, each with a tree of its own, in the chunks that the application hands out.
+ */
 async function threads() {
   const start = () =>
     new Promise<Worker>(resolve => {
@@ -256,13 +260,16 @@ function thread(): void {
   const { scene, surface } = new Geometry(mesh, findParts(mesh))
   scene.all()
   parentPort!.on('message', ([from, to]: [number, number]) => {
-    castRound(scene, surface, OCCLUSION, from, Math.min(to, surface.count), 0, 16, new Float32Array(to))
+    const round = { from, to: Math.min(to, surface.count), first: 0, last: 16 }
+    castRound(scene, surface, OCCLUSION, round, new Float32Array(to))
     parentPort!.postMessage('done')
   })
   parentPort!.postMessage('ready')
 }
 
-/** Convexity at three radii on half a million vertices, and as many bare passes over the same graph as it took steps. */
+/**
+ * Convexity at three radii on half a million vertices, and as many bare passes over the same graph as it took steps.
+ */
 async function convexity() {
   const mesh = ballsOf(504)
   const { surface, stiffness } = new Geometry(mesh, findParts(mesh))
@@ -397,8 +404,8 @@ async function drag() {
 }
 
 /**
- * In the browser, on the demo: script time from a number's change to the end of the animation frame that submits it. The
- * graphics card's share is left out: in a frame, only the calls into WebGL count.
+ * In the browser, on the demo: script time from a number's change to the end of the animation frame that submits it.
+ * The graphics card's share is left out: in a frame, only the calls into WebGL count.
  */
 async function browser(asked: ReadonlySet<string>) {
   const { chromium } = await import('@playwright/test')
@@ -438,6 +445,7 @@ async function browser(asked: ReadonlySet<string>) {
         '--no-sandbox',
         '--use-gl=angle',
         '--use-angle=swiftshader',
+        '--disable-gpu-compositing',
         '--enable-unsafe-swiftshader',
         '--ignore-gpu-blocklist',
         '--disable-background-networking',
@@ -505,8 +513,8 @@ async function browser(asked: ReadonlySet<string>) {
 }
 
 /**
- * 100,000 parts in the browser. From the key or the click until the table or the count of selected parts has followed, with
- * its layout; the graphics card's share is left out, and waited for in between.
+ * 100,000 parts in the browser. From the key or the click until the table or the count of selected parts has followed,
+ * with its layout; the graphics card's share is left out, and waited for in between.
  */
 async function crowded(page: Page, address: string) {
   const count = 100_000
@@ -650,7 +658,8 @@ else {
   const named = [...Object.keys(tasks), 'stage', 'workbench', 'browser'].filter(name => process.argv.includes(name))
   const report: Record<string, unknown> = { node: process.version }
   for (const name of named.length ? named : Object.keys(tasks)) if (tasks[name]) report[name] = await tasks[name]()
-  // `workbench` is the browser without the crowd of 100,000 parts; `stage` the stage alone. UBBLET_BENCH_BUILD measures another build.
+  // `workbench` is the browser without the crowd of 100,000 parts; `stage` the stage alone. UBBLET_BENCH_BUILD measures
+  // another build.
   if (process.env.CHROMIUM && (!named.length || ['browser', 'workbench', 'stage'].some(name => named.includes(name))))
     Object.assign(report, await browser(new Set(named)))
   console.log(JSON.stringify(report, null, 2))

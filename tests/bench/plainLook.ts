@@ -63,8 +63,8 @@ const JS: Record<Exclude<OpName, 'draw' | 'row3'>, (...x: string[]) => string> =
 }
 
 /**
- * The surface stage of a plan as plain JavaScript: one function of straight-line code with doubles, called once for each
- * point, as somebody would write it by hand. Uniform, part and vertex values are those of the evaluator.
+ * The surface stage of a plan as plain JavaScript: one function of straight-line code with doubles, called once for
+ * each point, as somebody would write it by hand. Uniform, part and vertex values are those of the evaluator.
  */
 export function plainLook(
   evaluator: Evaluator,

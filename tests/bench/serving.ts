@@ -81,8 +81,8 @@ async function saves(address: string, ms: number): Promise<number[]> {
 }
 
 /**
- * A file of the database of one MiB, asked for again and again by one client, beside a bare server that streams the same bytes from
- * a file; and saves meanwhile.
+ * A file of the database of one MiB, asked for again and again by one client, beside a bare server that streams the
+ * same bytes from a file; and saves meanwhile.
  */
 export async function serving(): Promise<object> {
   const server = await Server.start({ UBBLET_LOG_LEVEL: 'error' })

@@ -21,9 +21,10 @@ const timed = (work: () => void): number => {
 }
 
 /**
- * Sixteen rolls of the moss roof as tiles, against one picture with as many pixels; and how memory grows over ten sheets. What a
- * look needs of the whole surface (shares of parts, soft masks, neighbors that differ) is found out for every roll, and once for the
- * one picture, whatever their pixels are. So evaluation at the pixels is told apart: a picture that is made again needs nothing else.
+ * Sixteen rolls of the moss roof as tiles, against one picture with as many pixels; and how memory grows over ten
+ * sheets. What a look needs of the whole surface (shares of parts, soft masks, neighbors that differ) is found out for
+ * every roll, and once for the one picture, whatever their pixels are. So evaluation at the pixels is told apart: a
+ * picture that is made again needs nothing else.
  */
 export async function sheet(): Promise<Record<string, unknown>> {
   const kernels = await loadKernels()

@@ -11,7 +11,7 @@ const middle = (list: number[]): number => [...list].sort((a, b) => a - b)[list.
 
 /** Waits for the geometry maps of the open project, which the server keeps from then on. */
 async function mapsReady(page: Page): Promise<void> {
-  await page.waitForFunction(() => /parts/.test(document.querySelector('footer')?.textContent ?? ''), null, {
+  await page.waitForFunction(() => /\d parts?\b/.test(document.querySelector('footer')?.textContent ?? ''), null, {
     timeout: 120_000,
   })
   for (let quiet = 0; quiet < 4; ) {
@@ -71,7 +71,8 @@ async function opening(page: Page, address: string): Promise<Record<string, numb
     const until = async (ready: () => boolean) => {
       while (!ready()) await new Promise(r => setTimeout(r, 2))
     }
-    await until(() => /parts/.test(document.querySelector('footer')?.textContent ?? ''))
+    // Its number is there with it; the words alone are there while it is read.
+    await until(() => /\d parts?\b/.test(document.querySelector('footer')?.textContent ?? ''))
     const from = performance.now()
     await until(() => Number(canvas().dataset.updateMs) > 0)
     const { dataset } = canvas()
@@ -83,7 +84,9 @@ async function opening(page: Page, address: string): Promise<Record<string, numb
   })
 }
 
-/** One look in the workbench: medians of opening, orbiting, turning the light, another channel, and dragging numbers. */
+/**
+ * One look in the workbench: medians of opening, orbiting, turning the light, another channel, and dragging numbers.
+ */
 async function measure(page: Page, address: string): Promise<Record<string, unknown>> {
   await page.goto(address)
   await mapsReady(page)
@@ -209,7 +212,10 @@ async function anotherShape(page: Page): Promise<number> {
   })
 }
 
-/** The stage in the workbench at 1280 x 800, where it has 512 x 374 pixels. Times in milliseconds, from the act to the picture. */
+/**
+ * The stage in the workbench at 1280 x 800, where it has 512 x 374 pixels. Times in milliseconds, from the act to the
+ * picture.
+ */
 export async function stage(page: Page, address: string): Promise<Record<string, unknown>> {
   await page.addInitScript(instruments)
   await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))

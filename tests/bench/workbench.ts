@@ -29,7 +29,8 @@ function large(steps: number): Look {
 
 /**
  * A look of about 300 nodes in the workbench. Script time of a frame, layout included, while the graph is panned and
- * zoomed with the wheel, and of a step's move; medians. The graphics card's share of the stage is left out, and waited for.
+ * zoomed with the wheel, and of a step's move; medians. The graphics card's share of the stage is left out, and waited
+ * for.
  */
 export async function workbench(page: Page, address: string, mesh: Uint8Array) {
   const json = { 'content-type': 'application/json' }
@@ -77,7 +78,9 @@ export async function workbench(page: Page, address: string, mesh: Uint8Array) {
         requestAnimationFrame(() => resolve())
       })
     const mid = (list: number[]) => [...list].sort((a, b) => a - b)[list.length >> 1]!
-    /** What an event costs until its effects are laid out: handlers, what they put off to microtasks, and the layout. */
+    /**
+     * What an event costs until its effects are laid out: handlers, what they put off to microtasks, and the layout.
+     */
     const cost = async (act: () => void): Promise<number> => {
       const from = performance.now()
       act()

@@ -367,6 +367,12 @@ test('geometry maps are computed with progress, can be stopped, and are there at
     if (r.url().includes('/api/maps/') && r.method() === 'PUT') stored.push(r.url())
   })
   await page.reload()
+  // They come with the mesh: the first picture is not made twice.
+  const canvas = page.locator('.stage canvas')
+  await expect(canvas).toHaveAttribute('data-picture', /sharp|final/, { timeout: 60_000 })
+  const [ever, visible] = await canvas.evaluate((c: HTMLElement) => [Number(c.dataset.ever), Number(c.dataset.visible)])
+  expect(visible).toBeGreaterThan(1000)
+  expect(ever).toBeLessThanOrEqual(1.05 * visible!)
   await at(page, 'Maps')
   await expect(state('convexity')).toHaveText('ready')
   await expect(state('occlusion')).toHaveText('ready')

@@ -193,7 +193,10 @@ export async function serious(page: Page): Promise<string[]> {
     .map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 160)).join(' | ')}`)
 }
 
-/** Presses Deliver on the Deliver tab, waits until the newest delivery is complete, and fetches one of its files by its ending. */
+/**
+ * Presses Deliver on the Deliver tab, waits until the newest delivery is complete, and fetches one of its files by its
+ * ending.
+ */
 export async function deliverNow(
   page: Page,
   request: APIRequestContext,

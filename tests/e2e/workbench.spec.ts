@@ -4,7 +4,10 @@ import { emptyLook, type Look } from '../../core/graph/look'
 import { nodeOf } from '../../core/graph/ports'
 import { add, boxProject, openProject, port, projectNow, rested, serious, steady, striped, wire } from './support'
 
-/** A look as what leads to its result: kinds, settings that are not the default, and what is wired where. Two graphs that do the same say the same. */
+/**
+ * A look as what leads to its result: kinds, settings that are not the default, and what is wired where. Two graphs
+ * that do the same say the same.
+ */
 function meaning(look: Look, id = 'result'): unknown {
   const node = nodeOf(look, id)!
   const kind = kindFor(node)!

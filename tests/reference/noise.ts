@@ -100,7 +100,9 @@ const unit = (bits: number): number => bits / 4294967295
 export const cell3 = (x: number, y: number, z: number): number =>
   unit(hash3(Math.floor(x), Math.floor(y), Math.floor(z)))
 
-/** `mx_worley_noise_vec3` with Euclidean distance: the ways to the nearest two points, and a value of the nearest's own. */
+/**
+ * `mx_worley_noise_vec3` with Euclidean distance: the ways to the nearest two points, and a value of the nearest's own.
+ */
 export function worley3(x: number, y: number, z: number, jitter: number): [first: number, second: number, own: number] {
   const found: [number, number][] = []
   for (let i = -1; i <= 1; i++) {

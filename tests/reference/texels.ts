@@ -77,7 +77,10 @@ export function rasterizeRows(
   return { texel, points }
 }
 
-/** The growing of islands written plainly. @param covered 1 where a texel has a value; changed in place, as are the lanes */
+/**
+ * The growing of islands written plainly.
+ * @param covered 1 where a texel has a value; changed in place, as are the lanes
+ */
 export function dilate(lanes: readonly Float32Array[], width: number, covered: Uint8Array, rings: number): void {
   const height = covered.length / width
   const near = (at: number, visit: (q: number) => void) => {

@@ -298,7 +298,8 @@ describe('revisions', () => {
     expect((await server.ask('PUT', `${at}/pictures?name=a.png&base=1`, png)).json).toMatchObject({ revision: 1 })
     const look = addNode(emptyLook(), 'noise', [0, 0]).look
     await server.ask('PUT', `${at}/look`, { base: 1, look })
-    // Another picture of the same name, and another mesh: each makes a revision, so that the older ones keep what they were made with.
+    // Another picture of the same name, and another mesh: each makes a revision, so that the older ones keep what they
+    // were made with.
     expect(
       (await server.ask('PUT', `${at}/pictures?name=a.png&base=2`, readFileSync('docs/screenshots/mesh.png'))).json,
     ).toMatchObject({ revision: 3 })

@@ -1,11 +1,13 @@
 import { execFile, spawn, spawnSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
 import { existsSync } from 'node:fs'
-import { mkdir, mkdtemp, readdir, readFile, rm, symlink, writeFile } from 'node:fs/promises'
+import { copyFile, mkdir, mkdtemp, readdir, readFile, rm, symlink, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { strFromU8, unzipSync } from 'fflate'
 import { decode, encode } from 'fast-png'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { bandsOf } from '#core/bake/band'
 import { exrPicture } from '#core/exchange/readExr'
 import { readMesh } from '#core/exchange/readMesh'
 import { emptyLook } from '#core/graph/look'
@@ -613,5 +615,44 @@ describe('being cut off', () => {
     expect(done.code).toBe(0)
     const told = /(\d+) geometry maps? on/.exec(done.err)?.[1]
     expect(Number(told ?? 0)).toBeLessThan(preparation.maps.length)
+  }, 300_000)
+  it('keeps the bands of a picture that were finished, and goes on with the next', async () => {
+    const cache = path('cut bands')
+    const size = 2048
+    const rows = bandsOf(size)[1]!
+    const bake = (to: string, where: string): string[] => [
+      ...['bake', path('float-rack.look.json'), '--mesh', path('float-rack.glb'), '--preparation'],
+      ...[path('float-rack.quick.json'), '--channels', 'roughness', '--size', String(size), '--threads', '1'],
+      ...['--out', path(to), '--cache', where],
+    ]
+    const bandFiles = async (): Promise<string[]> =>
+      (existsSync(cache) ? await readdir(cache) : []).filter(n => /\.band-\d+$/.test(n))
+    const child = spawn('./bin/ubblet', bake('cut', cache), { stdio: 'ignore' })
+    await expect.poll(async () => (await bandFiles()).length, { timeout: 100_000, interval: 5 }).toBeGreaterThan(1)
+    child.kill('SIGKILL')
+    await new Promise(done => child.once('exit', done))
+    // A band that is there is taken as it is: one that holds another's rows shows them.
+    const [first, second] = (await bandFiles()).sort()
+    const numberOf = (file: string): number => Number(/\d+$/.exec(file)![0])
+    await copyFile(join(cache, first!), join(cache, second!))
+    const done = await ubblet(...bake('cut', cache))
+    expect([done.code, await bandFiles()]).toEqual([0, []])
+    const whole = await ubblet(...bake('whole', path('cut whole')))
+    expect(whole.code).toBe(0)
+    const read = async (folder: string): Promise<string[]> => {
+      const name = (await readdir(path(folder), { recursive: true })).find(n => n.endsWith('.png'))!
+      const { data, channels } = decode(await readFile(join(path(folder), name)))
+      const bytes = rows * size * channels
+      return bandsOf(size).map((_, n) =>
+        createHash('sha256')
+          .update((data as Uint8Array).subarray(n * bytes, (n + 1) * bytes))
+          .digest('hex'),
+      )
+    }
+    const [cut, straight] = [await read('cut'), await read('whole')]
+    const taken = numberOf(second!)
+    expect(straight[taken]).not.toBe(straight[numberOf(first!)])
+    straight[taken] = straight[numberOf(first!)]!
+    expect(cut).toEqual(straight)
   }, 300_000)
 })

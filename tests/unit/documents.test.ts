@@ -306,7 +306,10 @@ describe('a delivery', () => {
   })
 })
 
-/** Pairs of triangle edges that lie at the same place and on different islands: the two ends of each as vertices, and the triangle's third. */
+/**
+ * Pairs of triangle edges that lie at the same place and on different islands: the two ends of each as vertices, and
+ * the triangle's third.
+ */
 type Edge = [number, number, number]
 function seams(mesh: Mesh): [Edge, Edge][] {
   const at = (v: number) => [0, 1, 2].map(k => mesh.positions[v * 3 + k]!.toFixed(6)).join()
@@ -355,7 +358,8 @@ it('the kiosk roof has no seam wider than a texel: what both sides read is the h
   let widest = 0
   for (const sides of all) {
     for (const [a, b, c] of sides) {
-      // Meters that a texel spans there, in the direction in which it spans most: the larger singular value of how UVs lie on the triangle.
+      // Meters that a texel spans there, in the direction in which it spans most: the larger singular value of how UVs
+      // lie on the triangle.
       const d = (v: number, values: Float32Array, n: number) =>
         Array.from({ length: n }, (_, k) => values[v * n + k]! - values[a * n + k]!)
       const [p, q] = [d(b, mesh.positions, 3), d(c, mesh.positions, 3)]

@@ -209,7 +209,8 @@ describe('Starting from the materials of a file', () => {
             .setMagFilter(9728),
       ]),
     )
-    // The second set runs from 0 to 3: beyond the first tile the last column goes on, and every other row of tiles is upside down.
+    // The second set runs from 0 to 3: beyond the first tile the last column goes on, and every other row of tiles is
+    // upside down.
     const texel = (i: number, j: number) => decodeSrgb(texels[(j * WIDTH + i) * 4]! / 255)
     const got = (u: number, down: number) => begun.at('baseColor', 0, u / 3, 1 - down / 3)[0]!
     expect(got(0.6, 0.2)).toBeCloseTo(texel(2, 0), 4)

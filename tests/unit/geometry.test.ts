@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
-import { computeMap, Geometry } from '#core/geometry/compute'
+import { computeMap } from '#core/geometry/compute'
+import { Geometry } from '#core/geometry/geometry'
 import { standOut } from '#core/geometry/curvature'
 import { castOcclusion, castThickness, RayScene, type RayPoints } from '#core/geometry/rays'
 import { refine } from '#core/geometry/refine'
-import type { MapSettings } from '#core/geometry/settings'
+import type { MapSettings } from '#core/geometry/maps'
 import { measureParts } from '#core/mesh/measures'
 import { triangleAreas, type Mesh } from '#core/mesh/mesh'
 import { findParts } from '#core/mesh/parts'
@@ -100,7 +101,8 @@ describe('standing out', () => {
     const [inner] = valuesOf(hollow, 0.05)
     const edge = mean(vertices(out, onEdge).map(v => fine![v]!))
     const wide = mean(vertices(out, onEdge).map(v => broad![v]!))
-    // A quarter cylinder of radius 0.1: mean curvature 5, so twice that times 0.05 is 0.5; wider, it nears the sharp edge's 1.
+    // A quarter cylinder of radius 0.1: mean curvature 5, so twice that times 0.05 is 0.5; wider, it nears the sharp
+    // edge's 1.
     expect(edge).toBeGreaterThan(0.3)
     expect(edge).toBeLessThan(0.55)
     expect(wide).toBeGreaterThan(edge)
@@ -145,7 +147,7 @@ describe('rays', () => {
   }
   const occlusion = (scene: RayScene, at: RayPoints, distance: number, rays = 2048, among: 'all' | 'part' = 'all') => {
     const sums = new Float32Array(at.part.length)
-    castOcclusion(scene, at, 0, sums.length, 0, rays, { distance, among }, sums)
+    castOcclusion(scene, at, { distance, among }, { from: 0, to: sums.length, first: 0, last: rays }, sums)
     return Array.from(sums, s => s / rays)
   }
 
@@ -198,7 +200,8 @@ describe('rays', () => {
     const all = computeMap(g, { kind: 'occlusion', name: 'o', distance: 5, among: 'all', rays: 256 })!
     const own = computeMap(g, { kind: 'occlusion', name: 'o', distance: 5, among: 'part', rays: 256 })!
     expect(Math.max(...own.values)).toBeLessThan(0.02)
-    // Between the boxes, a square meter across a gap of one meter: Siegel and Howell, configuration C-11, 0.2 overall; 0.24 in the middle.
+    // Between the boxes, a square meter across a gap of one meter: Siegel and Howell, configuration C-11, 0.2 overall;
+    // 0.24 in the middle.
     const middle = vertices(g, p => Math.abs(p[0] - 0.5) < 1e-3 && Math.hypot(p[1], p[2]) < 0.05).map(v =>
       g.surface.of.indexOf(v),
     )
@@ -218,10 +221,11 @@ describe('rays', () => {
     ])
     const once = new Float32Array(2)
     const twice = new Float32Array(2)
-    castOcclusion(scene, at, 0, 2, 0, 100, { distance: 3, among: 'all' }, once)
-    castOcclusion(scene, at, 0, 2, 0, 30, { distance: 3, among: 'all' }, twice)
-    castOcclusion(scene, at, 0, 1, 30, 100, { distance: 3, among: 'all' }, twice)
-    castOcclusion(scene, at, 1, 2, 30, 100, { distance: 3, among: 'all' }, twice)
+    const settings = { distance: 3, among: 'all' } as const
+    castOcclusion(scene, at, settings, { from: 0, to: 2, first: 0, last: 100 }, once)
+    castOcclusion(scene, at, settings, { from: 0, to: 2, first: 0, last: 30 }, twice)
+    castOcclusion(scene, at, settings, { from: 0, to: 1, first: 30, last: 100 }, twice)
+    castOcclusion(scene, at, settings, { from: 1, to: 2, first: 30, last: 100 }, twice)
     expect(Array.from(twice)).toEqual(Array.from(once))
   })
   it('measure the thickness of a slab', () => {
@@ -236,11 +240,8 @@ describe('rays', () => {
           [0, 1, 0],
         ],
       ]),
-      0,
-      1,
-      0,
-      64,
       { distance: 0.25 },
+      { from: 0, to: 1, first: 0, last: 64 },
       sums,
     )
     expect(sums[0]! / 64).toBeCloseTo(0.4, 3)

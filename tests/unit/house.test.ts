@@ -1,11 +1,12 @@
-import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, appendFileSync } from 'node:fs'
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, appendFileSync } from 'node:fs'
 import { execFileSync } from 'node:child_process'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import fc from 'fast-check'
 import { afterAll, describe, expect, it } from 'vitest'
-import { castRound, computeMap, Geometry, isCast } from '#core/geometry/compute'
-import { MAP_KINDS, mapSettingsSchema, suggestedSettings, type MapSettings } from '#core/geometry/settings'
+import { castRound, computeMap, isCast } from '#core/geometry/compute'
+import { Geometry } from '#core/geometry/geometry'
+import { MAP_KINDS, suggestedSettings, type MapSettings } from '#core/geometry/maps'
 import { projectNamed } from '#core/exchange/names'
 import { addNode } from '#core/graph/edit'
 import { emptyLook, type Look } from '#core/graph/look'
@@ -62,10 +63,8 @@ describe('a project', () => {
 
 describe('kinds of geometry maps', () => {
   it('are all in the menu, and each can be suggested and computed', () => {
-    const declared = mapSettingsSchema.options.flatMap(({ shape: { kind } }): string[] =>
-      'options' in kind ? kind.options : [...kind.values],
-    )
-    expect([...MAP_KINDS].sort()).toEqual([...declared].sort())
+    const files = readdirSync('core/geometry/maps').filter(f => !['declare.ts', 'index.ts'].includes(f))
+    expect([...MAP_KINDS].sort()).toEqual(files.map(f => f.replace('.ts', '')).sort())
     const mesh = row(2)
     const geometry = new Geometry(mesh, findParts(mesh))
     for (const kind of MAP_KINDS) {
@@ -82,10 +81,12 @@ describe('kinds of geometry maps', () => {
     const odd = { kind: 'dew', name: 'dew' } as unknown as MapSettings
     expect(() => computeMap(geometry, odd)).toThrow('Nothing is known of the kind')
     const cast = { kind: 'dew', name: 'dew', rays: 8 } as unknown as MapSettings
-    expect(isCast(cast)).toBe(true)
-    expect(
-      () => isCast(cast) && castRound(geometry.scene, geometry.surface, cast, 0, 1, 0, 8, new Float32Array(1)),
-    ).toThrow('Nothing is known of the kind')
+    const round = { from: 0, to: 1, first: 0, last: 8 }
+    const sums = new Float32Array(1)
+    expect(() => isCast(cast)).toThrow('Nothing is known of the kind')
+    expect(() => castRound(geometry.scene, geometry.surface, cast as never, round, sums)).toThrow('Nothing is known')
+    const facing = suggestedSettings('facing', 1)
+    expect(() => castRound(geometry.scene, geometry.surface, facing as never, round, sums)).toThrow('not cast by rays')
   })
 })
 

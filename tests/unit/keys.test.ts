@@ -7,7 +7,7 @@ import { GROUP_MAP, type Mesh } from '#core/mesh/mesh'
 import { findParts } from '#core/mesh/parts'
 import { membersOf, type PartSet } from '#core/mesh/partSets'
 import { arrange, emptyPreparation, mapIdOf, prepare, type Preparation } from '#core/mesh/preparation'
-import { suggestedSettings } from '#core/geometry/settings'
+import { suggestedSettings } from '#core/geometry/maps'
 import { boxes, row, type BoxSpec } from '../helpers'
 
 /** The same surface exported again: objects, triangles and vertices in another order, positions a little off. */

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { heightSlopes, tangentNormals } from '#core/bake/relief'
-import { checkValues } from '#core/evaluate/lookChecks'
+import { checkValues } from '#core/evaluate/checks'
 import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
 import { meshTables } from '#core/evaluate/tables'
 import type { Finding } from '#core/graph/check'
@@ -203,7 +203,8 @@ describe('Slopes', () => {
   it('are those of a known height: a ramp of 1 mm to the millimeter is 45 degrees wherever it runs along the surface', () => {
     const round = tablesOf(meshOf(ball(1, 96, 64)))
     const points = samplePoints(round.mesh, 500)
-    // Height in millimeters is Y in meters times 1000: on a sphere the slope along the surface is the sine of the way from the top.
+    // Height in millimeters is Y in meters times 1000: on a sphere the slope along the surface is the sine of the way
+    // from the top.
     const look = lookOf({ p: ['position', { unit: 'cm' }], f: ['finish', { heightScale: 10 }] }, [
       'p.y > f.height',
       'f.finish > result.finish',

@@ -19,7 +19,9 @@ const cross = (a: Vector, b: Vector): Vector => [
   a[0] * b[1] - a[1] * b[0],
 ]
 
-/** Quads that stand in space by their right and upper sides; their UVs fill a quarter of the tile each, laid as is said. */
+/**
+ * Quads that stand in space by their right and upper sides; their UVs fill a quarter of the tile each, laid as is said.
+ */
 function quads(list: { right: Vector; up: Vector; lay: (s: number, t: number) => [number, number] }[]): Mesh {
   const positions: number[] = []
   const normals: number[] = []
@@ -61,7 +63,10 @@ function quads(list: { right: Vector; up: Vector; lay: (s: number, t: number) =>
 const right = unit([1, 2, -0.5])
 const up = unit(cross(cross(right, [0, 1, 0]), right))
 const normal = cross(right, up)
-/** Where right and up run in the picture, in each quad: upright, turned by a quarter, mirrored. The fourth has no picture. */
+/**
+ * Where right and up run in the picture, in each quad: upright, turned by a quarter, mirrored. The fourth has no
+ * picture.
+ */
 const laid = quads([
   { right, up, lay: (s, t) => [s, 1 - t] },
   { right, up, lay: (s, t) => [t, s] },

@@ -1,3 +1,4 @@
+import { materialXOf } from '../usdMaterialX'
 import { WebIO, type Material, type Texture } from '@gltf-transform/core'
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
 import { XMLParser } from 'fast-xml-parser'
@@ -17,8 +18,9 @@ import { plan } from '#core/program/plan'
 import { delivered } from '../delivered'
 import { boxes, kernels, lookOf, row, tablesOf } from '../helpers'
 
-// What leaves is read back as the standards say, by code that shares nothing with what wrote it, and compared in numbers
-// with what the kernels compute: every channel has values of its own in every part, and the height rises along x.
+// What leaves is read back as the standards say, by code that shares nothing with what wrote it, and compared in
+// numbers with what the kernels compute: every channel has values of its own in every part, and the height rises along
+// x.
 
 const BOXES = 4
 const look = {
@@ -400,12 +402,15 @@ function materialXReader(xml: string, from: Map<string, Uint8Array>) {
         const file = input('file')
         const [u, v] = mean(mesh.uvs!, 2, t) as [number, number]
         const path = file.value!.replace('<UDIM>', '1001')
-        // Where nothing is said, coordinates begin at the lower left, and so do pictures: what is stored first is on top.
+        // Where nothing is said, coordinates begin at the lower left, and so do pictures: what is stored first is on
+        // top.
         const rgb = texel(picture(path, from), u, v, file.colorspace === 'srgb_texture')
         return (e as unknown as { type: string }).type === 'float' ? [rgb[0]!] : rgb.slice(0, 3)
       }
       case 'multiply':
         return pair((a, b) => a * b)
+      case 'add':
+        return pair((a, b) => a + b)
       case 'subtract':
         return pair((a, b) => a - b)
       case 'normalmap':
@@ -446,6 +451,27 @@ describe.each([
       t => [truth.height[t]![0]! / 1000],
       HEIGHT,
     )
+  })
+})
+
+describe.each([
+  ['eight bits', () => files],
+  ['floats', () => raw],
+])('the MaterialX network of a USD layer with pictures of %s', (_, of) => {
+  it('gives every input the values of its channel, and the displacement meters', () => {
+    const input = materialXReader(materialXOf(text('it.usda', of())), of())
+    const open = (name: string) => input('mtlx_surface', name)
+    expectAll('base_color', open('base_color'), t => truth.baseColor[t]!, STEP)
+    expectAll('base_metalness', open('base_metalness'), t => truth.metalness[t]!, STEP)
+    expectAll('specular_roughness', open('specular_roughness'), t => truth.roughness[t]!, STEP)
+    expectAll('emission_color', open('emission_color'), t => truth.emission[t]!, STEP * 3)
+    expect(open('emission_luminance')(0)).toEqual([1])
+    expectAll('geometry_opacity', open('geometry_opacity'), t => truth.opacity[t]!, STEP)
+    expectAll('subsurface_weight', open('subsurface_weight'), t => [truth.translucency[t]![0]!], STEP)
+    expectAll('subsurface_color', open('subsurface_color'), t => truth.translucency[t]!.slice(1), STEP)
+    const moved = input('mtlx_displacement', 'displacement')
+    expect(input('mtlx_displacement', 'scale')(0)).toEqual([1])
+    expectAll('displacement', moved, t => [truth.height[t]![0]! / 1000], HEIGHT)
   })
 })
 

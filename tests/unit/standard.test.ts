@@ -4,6 +4,7 @@ import { DEMOS } from '../../demo'
 import { delivered } from '../delivered'
 import { row } from '../helpers'
 import { standard } from '../standard'
+import { materialXOf } from '../usdMaterialX'
 
 const library = await standard()
 const text = (bytes: Uint8Array | undefined): string => new TextDecoder().decode(bytes)
@@ -37,6 +38,20 @@ describe('MaterialX documents, by the library of the standard', () => {
         if (path === 'it.mtlx') expect(shader).toMatch(/sampler2D \w*file/)
       }
       expect(manifest.files.some(f => f.path === 'it.procedural.mtlx')).toBe(true)
+    },
+  )
+  it.each(DEMOS.flatMap(d => d.looks.map(make => make())).map(look => [look.name, look] as const))(
+    '%s is valid as a network in USD, too, and becomes a shader with its pictures',
+    async (_, look) => {
+      const { files } = await delivered(row(4), look, { meshes: ['usda'], size: 256 })
+      const xml = materialXOf(text(files.get('it.usda')))
+      expect(await library.faults(xml)).toEqual([])
+      const shader = await library.shader(xml)
+      expect(shader).toContain('open_pbr_surface')
+      expect(shader).toMatch(/sampler2D \w*file/)
+      // The library would say so if a name were not the standard's.
+      expect(await library.faults(xml.replace('ND_image_color3', 'ND_picture_color3'))).not.toEqual([])
+      expect(await library.faults(xml.replace('"specular_roughness"', '"gloss"'))).not.toEqual([])
     },
   )
   it('that the library wrote are read as the same look as our own', async () => {

@@ -139,7 +139,8 @@ describe('contact', () => {
     const [width, height] = [48, 48]
     const relief = new Float32Array(width * height * 4)
     const facing = new Float32Array(width * height * 4)
-    // The camera stands 1 m above the floor and looks down by 45 degrees; the wall stands where the floor is seen in the middle.
+    // The camera stands 1 m above the floor and looks down by 45 degrees; the wall stands where the floor is seen in
+    // the middle.
     const [sin, cos] = [Math.SQRT1_2, Math.SQRT1_2]
     for (let y = 0; y < height; y++)
       for (let x = 0; x < width; x++) {

@@ -20,7 +20,8 @@ function albedo(surface: Surface, cos: number, n = 400): number {
   let sum = 0
   for (let i = 0; i < n; i++) {
     for (let j = 0; j < n; j++) {
-      // Finer toward the mirror direction, where a smooth surface has all of its light: two halves of the cosine, squared.
+      // Finer toward the mirror direction, where a smooth surface has all of its light: two halves of the cosine,
+      // squared.
       const z = (i + 0.5) / n
       const angle = ((j + 0.5) / n) ** 3 * Math.PI
       const r = Math.sqrt(1 - z * z)
@@ -214,7 +215,8 @@ describe('a traced ball', () => {
     expect(Math.abs(found - albedo(gray(0.5, 0, 1), 0.97))).toBeLessThan(0.01)
   })
   it('of smooth metal shows the surroundings mirrored, colored by its own color', async () => {
-    // Light only from the half with positive y, seen by a camera that looks along −Z: the upper half of the ball mirrors it.
+    // Light only from the half with positive y, seen by a camera that looks along −Z: the upper half of the ball
+    // mirrors it.
     const half = { width: 2, height: 64, data: Float32Array.from({ length: 384 }, (_, i) => Number(i < 192)) }
     const scene = await sphere({ factors: { baseColor: [1, 0.5, 0.25], metalness: 1, roughness: 0.02 } })
     const size = 48
@@ -240,7 +242,8 @@ describe('a traced ball', () => {
     expect(Math.max(...block(30))).toBeLessThan(0.02)
   })
   it('is lit by a plate as the form factor says, and lies in its own shadow behind', async () => {
-    // A small plate far above: irradiance is radiance times area over distance squared, and a matte surface gives back albedo / pi of it.
+    // A small plate far above: irradiance is radiance times area over distance squared, and a matte surface gives back
+    // albedo / pi of it.
     const scene = await sphere(white(0, 1, 0.5))
     const plate = {
       at: [0, 50, 0] as Direction,

@@ -97,8 +97,8 @@ export function cell(px: v128, py: v128, pz: v128): v128 {
 }
 
 /**
- * Worley noise of the standard (`mx_worley_noise_float`, Euclidean): one point in each cell, moved from its middle by up
- * to half the jitter. `which`: 0 the way to the nearest, 1 to the second nearest, 2 a value of the nearest's own.
+ * Worley noise of the standard (`mx_worley_noise_float`, Euclidean): one point in each cell, moved from its middle by
+ * up to half the jitter. `which`: 0 the way to the nearest, 1 to the second nearest, 2 a value of the nearest's own.
  */
 export function worley(px: v128, py: v128, pz: v128, jitter: v128, which: i32): v128 {
   const flx = f32x4.floor(px), fly = f32x4.floor(py), flz = f32x4.floor(pz);

@@ -7,8 +7,9 @@ import { cbrtx4, clamp01, pick, splat } from "./math";
 @inline function wrapped(x: f64, size: f64): i32 { return <i32>(x - Math.floor(x / size) * size); }
 
 /**
- * Rasterizes triangles. A texel belongs to the first triangle that holds its middle. What is found is listed triangle by
- * triangle: texel, counted from the first of the rows, number of the triangle, and weights of its second and third corner.
+ * Rasterizes triangles. A texel belongs to the first triangle that holds its middle. What is found is listed triangle
+ * by triangle: texel, counted from the first of the rows, number of the triangle, and weights of its second and third
+ * corner.
  * @param corners six floats for each of `count` triangles: u and v of its corners
  * @param ids the number of each triangle
  * @param u0 and `v0`: where the tile begins; `repeats`: whether what reaches beyond it comes back on the other side
@@ -76,7 +77,8 @@ export function mark(covered: usize, texel: usize, count: i32): void {
 @inline const PAD: usize = 16;
 
 /**
- * How many rings each texel is away from a covered one (by rows, columns and diagonals): 0 is covered, 255 farther than `most`.
+ * How many rings each texel is away from a covered one (by rows, columns and diagonals): 0 is covered, 255 farther than
+ * `most`.
  * @param ring rows of `width + 32` bytes, the first texel at byte 16, with one row more above and below
  * @returns the number of rings
  */
@@ -181,7 +183,8 @@ export function unit(x: usize, y: usize, z: usize, count: i32): void {
 }
 
 /**
- * Stores a row of values as whole numbers: `value * scale + shift`, held between 0 and 1, on the curve of sRGB where `curved`.
+ * Stores a row of values as whole numbers: `value * scale + shift`, held between 0 and 1, on the curve of sRGB where
+ * `curved`.
  * @param step bytes from one number to the next; numbers of 16 bits (`wide`) begin with the high byte
  * @param texel number of the first texel, for dithering; negative: none, to the nearest
  */
@@ -256,7 +259,10 @@ export function apart(out: usize, bytes: usize, count: i32): void {
   for (; i < n; i++) store<u8>((i & 1 ? middle : out) + (i >> 1), load<u8>(bytes + i));
 }
 
-/** Differences of bytes to the one before, moved up by 128; the first stays as it is. The byte before `bytes` is changed. */
+/**
+ * Differences of bytes to the one before, moved up by 128; the first stays as it is. The byte before `bytes` is
+ * changed.
+ */
 export function differences(out: usize, bytes: usize, count: i32): void {
   store<u8>(bytes - 1, 128);
   for (let i: usize = 0; i < <usize>count; i += 16) v128.store(out + i, i8x16.add(i8x16.sub(v128.load(bytes + i), v128.load(bytes + i - 1)), i8x16.splat(-128)));

@@ -308,7 +308,8 @@ function trial(
   for (const [name, value] of Object.entries(settings)) look = setParam(look, id, name, value)
   Object.entries(kind.inputs).forEach(([name, d], i) => {
     const type = inputType(nodeOf(look, id)!, d)
-    // A ramp across the mesh, each its own way: a pattern would take the compiler far longer and tell no more of this node.
+    // A ramp across the mesh, each its own way: a pattern would take the compiler far longer and tell no more of this
+    // node.
     const feed =
       fed === 'surface'
         ? addNode(look, 'positionGradient', [0, 0], { axis: 'any', turn: 20 + 47 * i, tilt: 25 + 13 * i })

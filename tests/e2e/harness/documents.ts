@@ -81,7 +81,9 @@ function load(xml: string) {
     nodeResolver,
   }) as { materials: Record<string, Nodes>; errors: { message: string }[]; warnings: { message: string }[] }
 }
-/** Reads a MaterialX document with three.js's loader, which also checks every node against the standard's interfaces. */
+/**
+ * Reads a MaterialX document with three.js's loader, which also checks every node against the standard's interfaces.
+ */
 function mtlx(xml: string): MtlxSeen {
   const { materials, errors, warnings } = load(xml)
   return {

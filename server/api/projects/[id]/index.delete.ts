@@ -6,7 +6,10 @@ import { allow } from '../../../utils/people'
 import { changeableProject, findProject, refuse } from '../../../utils/requests'
 import { useStore, write } from '../../../utils/store'
 
-/** Removes a project from the home page: it can be brought back for 30 days. With `?forever`, a removed one goes for good. */
+/**
+ * Removes a project from the home page: it can be brought back for 30 days. With `?forever`, a removed one goes for
+ * good.
+ */
 export default defineEventHandler(async event => {
   if (getQuery(event).forever !== undefined) {
     allow(event, 'manage')

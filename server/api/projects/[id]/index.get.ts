@@ -4,8 +4,8 @@ import { findProject, lookAsked, revisionAsked } from '../../../utils/requests'
 import { useRows } from '../../../utils/store'
 
 /**
- * A project with one of its looks (`?look=`; the one saved last where none is named) as it is now, or as it was in the revision asked
- * for: then with the mesh of that one.
+ * A project with one of its looks (`?look=`; the one saved last where none is named) as it is now, or as it was in the
+ * revision asked for: then with the mesh of that one.
  */
 export default defineEventHandler(async event => {
   const project = await findProject(event)

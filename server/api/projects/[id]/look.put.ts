@@ -13,9 +13,9 @@ const schema = z.strictObject({ base: z.number().int().min(1), look: z.unknown()
 const LIMIT = 16 * 2 ** 20
 
 /**
- * Saves a look (`?look=`; the one saved last where none is named) and the mesh's preparation (as it was, where none is sent) as the next
- * revision. `base` names the revision it was made from; if the look or the mesh has been saved since, the answer is 409 with the newest
- * revision's number, and nothing is written.
+ * Saves a look (`?look=`; the one saved last where none is named) and the mesh's preparation (as it was, where none is
+ * sent) as the next revision. `base` names the revision it was made from; if the look or the mesh has been saved since,
+ * the answer is 409 with the newest revision's number, and nothing is written.
  */
 export default defineEventHandler(async event => {
   const project = await changeableProject(event)

@@ -28,9 +28,10 @@ const baseOf = z.coerce.number().int().min(1).optional()
 
 /**
  * Puts a mesh into a project. The file is read to the end first; one that is broken changes nothing. Where there was a
- * mesh before, its parts are matched with the new one's, which inherit their keys, and the project has a new revision; the first
- * mesh completes the revision that is there. Two replacements at once: the second is refused, for it was matched with a mesh that is
- * no longer there. So is one whose `?base=` is from before a save of the look (`?look=`) or of the mesh.
+ * mesh before, its parts are matched with the new one's, which inherit their keys, and the project has a new revision;
+ * the first mesh completes the revision that is there. Two replacements at once: the second is refused, for it was
+ * matched with a mesh that is no longer there. So is one whose `?base=` is from before a save of the look (`?look=`) or
+ * of the mesh.
  */
 export default defineEventHandler(async event => {
   const project = await changeableProject(event)

@@ -16,7 +16,10 @@ const schema = z.strictObject({
   base: z.number().int().min(1).optional(),
 })
 
-/** Says that a window has the project open, or leaves it. @returns who else has it open, the newest revision, and whether `base` is from before a save of `look` or of the mesh */
+/**
+ * Says that a window has the project open, or leaves it.
+ * @returns who else has it open, the newest revision, and whether `base` is from before a save of `look` or of the mesh
+ */
 export default defineEventHandler(async event => {
   const project = await findProject(event)
   const { window, leaves, look, base } = await body(event, schema)

@@ -4,7 +4,10 @@ import { findProject, lookAsked, revisionAsked } from '../../../utils/requests'
 import { sendBlob } from '../../../utils/sendBlob'
 import { useRows } from '../../../utils/store'
 
-/** The picture of a project, of one of its looks (`?look=`), or of one of its revisions. Its address carries its hash (`?v=`), so it may be kept for good. */
+/**
+ * The picture of a project, of one of its looks (`?look=`), or of one of its revisions. Its address carries its hash
+ * (`?v=`), so it may be kept for good.
+ */
 export default defineEventHandler(async event => {
   const project = await findProject(event, true)
   const asked = revisionAsked(event)

@@ -4,7 +4,10 @@ import { lights } from '../../../../../node/store/schema'
 import { bytesOf, changeableProject, nameSchema, refuse } from '../../../../utils/requests'
 import { useStore, write } from '../../../../utils/store'
 
-/** Keeps a picture of light with a project, under a name; one of that name is replaced. It is for the eyes, and so in no revision. */
+/**
+ * Keeps a picture of light with a project, under a name; one of that name is replaced. It is for the eyes, and so in no
+ * revision.
+ */
 export default defineEventHandler(async event => {
   const project = await changeableProject(event)
   const named = nameSchema.safeParse(getQuery(event).name)

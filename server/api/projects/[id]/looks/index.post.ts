@@ -12,7 +12,10 @@ import { write } from '../../../../utils/store'
 const MOST = 100
 const schema = z.strictObject({ name: nameSchema, from: z.uuid().optional() })
 
-/** Adds a look to a project: an empty one, or a copy of the look `from` as it is now. @returns its id, and the looks that there are */
+/**
+ * Adds a look to a project: an empty one, or a copy of the look `from` as it is now.
+ * @returns its id, and the looks that there are
+ */
 export default defineEventHandler(async event => {
   const project = await changeableProject(event)
   const { name, from } = await body(event, schema)

@@ -11,8 +11,8 @@ import { useStore, write } from '../../../../utils/store'
 const baseOf = z.coerce.number().int().min(1).optional()
 
 /**
- * Puts a picture into a project under a name. A new name completes the newest revision; one that is there already is replaced, in a
- * revision of its own, so that older ones keep what they were made with.
+ * Puts a picture into a project under a name. A new name completes the newest revision; one that is there already is
+ * replaced, in a revision of its own, so that older ones keep what they were made with.
  */
 export default defineEventHandler(async event => {
   const project = await changeableProject(event)

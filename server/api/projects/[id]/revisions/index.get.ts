@@ -3,7 +3,10 @@ import { revisions } from '../../../../../node/store/schema'
 import { findProject, lookAsked } from '../../../../utils/requests'
 import { useRows } from '../../../../utils/store'
 
-/** The revisions that are kept of a project, or of one of its looks (`?look=`), the newest first, without what is in them. */
+/**
+ * The revisions that are kept of a project, or of one of its looks (`?look=`), the newest first, without what is in
+ * them.
+ */
 export default defineEventHandler(async event => {
   const project = await findProject(event)
   const asked = lookAsked(event)

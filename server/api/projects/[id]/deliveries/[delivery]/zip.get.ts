@@ -9,7 +9,10 @@ import { folderOf } from '../../../../../../node/store/places'
 import { findDelivery } from '../../../../../queue/findDelivery'
 import { refuse } from '../../../../../utils/requests'
 
-/** All files of a delivery as one zip, written while they are read. What is in it is compressed already, so it is only stored. */
+/**
+ * All files of a delivery as one zip, written while they are read. What is in it is compressed already, so it is only
+ * stored.
+ */
 export default defineEventHandler(async event => {
   const row = await findDelivery(event)
   const folder = folderOf(row.id)

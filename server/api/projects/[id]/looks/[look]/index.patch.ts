@@ -11,7 +11,8 @@ const schema = z.union([
 ])
 
 /**
- * Removes a look, brings it back, or gives it another place among those that are not removed (0 is the first). The last one stays.
+ * Removes a look, brings it back, or gives it another place among those that are not removed (0 is the first). The last
+ * one stays.
  * @returns the looks that there are
  */
 export default defineEventHandler(async event => {

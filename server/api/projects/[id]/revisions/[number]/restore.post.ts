@@ -9,8 +9,8 @@ import { revisionInPath } from '../../../../../utils/revisions'
 import { write } from '../../../../../utils/store'
 
 /**
- * Makes a look what it was in one of its revisions, and the project with it, mesh and pictures included, as a new revision: what it is now stays one revision back.
- * `base` is the newest revision that the caller has seen.
+ * Makes a look what it was in one of its revisions, and the project with it, mesh and pictures included, as a new
+ * revision: what it is now stays one revision back. `base` is the newest revision that the caller has seen.
  */
 export default defineEventHandler(async event => {
   const project = await changeableProject(event)

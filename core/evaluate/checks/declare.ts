@@ -1,0 +1,79 @@
+import { paramOf } from '../../graph/kinds'
+import type { Finding } from '../../graph/check'
+import type { Look, LookNode } from '../../graph/look'
+import type { Kernels } from '../../kernels/kernels'
+import { samplePoints, type SurfacePoints } from '../../mesh/sample'
+import { RESULT } from '../../nodes'
+import type { FinishRefs, Lowered } from '../../nodes/declare'
+import { lower, reader, type Program } from '../../program/lower'
+import type { Ref } from '../../program/ops'
+import { MEASURED_POINTS } from '../gather'
+import { sampler } from '../sampler'
+import type { MeshTables } from '../tables'
+
+/** A look on a mesh, while it is checked. */
+export class Checked {
+  readonly found: Finding[] = []
+  readonly program: Program
+  /** Those whose settings the artist sees: not what recipes are made of. */
+  readonly nodes: readonly LookNode[]
+  /** Points all over the surface. */
+  readonly points: SurfacePoints
+  private readonly sample: (refs: readonly Ref[]) => (where: SurfacePoints) => Float32Array[]
+
+  /** @param texels along each side of the texture that is to be delivered */
+  constructor(
+    kernels: Kernels,
+    readonly tables: MeshTables,
+    readonly look: Look,
+    readonly texels: number,
+  ) {
+    this.program = lower(look, tables.mesh.maps)
+    this.nodes = look.nodes.filter(n => !n.recipe)
+    this.points = samplePoints(tables.mesh, MEASURED_POINTS)
+    this.sample = sampler(kernels, tables, this.program, reader(look), MEASURED_POINTS)
+  }
+
+  warn(node: LookNode, message: string, more: Partial<Finding> = {}): void {
+    this.found.push({ severity: 'warning', node: node.id, message, ...more })
+  }
+
+  valuesAt(refs: readonly Ref[], where: SurfacePoints): Float32Array[] {
+    return this.sample(refs)(where)
+  }
+
+  /** What arrives at an input of a node, where it has a wire. */
+  arriving(node: LookNode, port: string): Lowered | undefined {
+    const wire = this.look.wires.find(w => w.to.node === node.id && w.to.port === port)
+    return wire && this.program.outputs.get(`${wire.from.node}/${wire.from.port}`)
+  }
+  finishInto(node: LookNode, port: string): FinishRefs | undefined {
+    const got = this.arriving(node, port)
+    return got?.type === 'finish' ? got.value : undefined
+  }
+
+  ofKind(kind: string): LookNode[] {
+    return this.nodes.filter(n => n.kind === kind)
+  }
+  /** The node that ends the look, where something leads to it. */
+  get end(): LookNode | undefined {
+    const end = this.nodes.find(n => n.kind === RESULT)
+    return end && this.look.wires.some(w => w.to.node === end.id) ? end : undefined
+  }
+  /** The node that draws for the parts: what can part those that look alike. */
+  get draw(): LookNode | undefined {
+    const random = this.ofKind('partRandom').find(n => ['part', 'patch'].includes(String(paramOf(n, 'level'))))
+    return this.ofKind('palette')[0] ?? random
+  }
+}
+
+/** One thing that can be wrong with a look on a mesh and only its values tell. */
+export interface ValueCheck {
+  /** What it looks for, in a few words. */
+  about: string
+  run(checked: Checked): void
+}
+
+/** Above so many parts, neighbors are not compared: finding them would take longer than the answer is worth. */
+export const MOST_PARTS = 5000
+export const percent = (share: number): string => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`

@@ -1,0 +1,37 @@
+import type { Finding } from '../../graph/check'
+import type { Look } from '../../graph/look'
+import type { Kernels } from '../../kernels/kernels'
+import type { MeshTables } from '../tables'
+import alikeNeighbors from './alikeNeighbors'
+import { Checked, type ValueCheck } from './declare'
+import fineDetail from './fineDetail'
+import masks from './masks'
+import paletteShares from './paletteShares'
+import realSurface from './realSurface'
+import sameDraws from './sameDraws'
+import seams from './seams'
+import shineThrough from './shineThrough'
+import steepHeight from './steepHeight'
+
+/** Everything that is looked for, in the order in which it is told. */
+export const VALUE_CHECKS: readonly ValueCheck[] = [
+  masks,
+  sameDraws,
+  seams,
+  fineDetail,
+  shineThrough,
+  realSurface,
+  steepHeight,
+  alikeNeighbors,
+  paletteShares,
+]
+
+/**
+ * What is wrong with a look on a mesh: what only its values tell. The other checks are in `core/graph/check.ts`.
+ * @param texels along each side of the texture that is to be delivered
+ */
+export function checkValues(kernels: Kernels, tables: MeshTables, look: Look, texels = 1024): Finding[] {
+  const checked = new Checked(kernels, tables, look, texels)
+  for (const check of VALUE_CHECKS) check.run(checked)
+  return checked.found
+}
