@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { z } from 'zod'
+
 /** How a turntable is made. */
 export interface TurntableSettings {
   frames: number
@@ -14,9 +16,13 @@ const props = defineProps<{
 }>()
 const open = defineModel<boolean>('open', { required: true })
 const emit = defineEmits<{ make: [settings: TurntableSettings]; stop: [] }>()
-const frames = ref(48)
-const step = ref(1)
-const as = ref<TurntableSettings['as']>('film')
+/** Half of the stage is the smallest, and a turn of more pictures than the most is a film that nobody waits for. */
+const schema = z.object({
+  frames: z.number().int().min(12).max(144),
+  step: z.number().int().min(1).max(2),
+  as: z.enum(['film', 'pictures']),
+})
+const state = reactive<TurntableSettings>({ frames: 48, step: 1, as: 'film' })
 const FRAMES = [12, 24, 36, 48, 72, 96, 144].map(n => ({ value: n, title: String(n) }))
 const SIZES = [
   { value: 1, title: 'As on the stage' },
@@ -25,7 +31,7 @@ const SIZES = [
 const FORMS = [
   { value: 'film', title: 'Film (WebM)' },
   { value: 'pictures', title: 'Pictures (PNG in a ZIP)' },
-] as const
+] as const satisfies readonly { value: TurntableSettings['as']; title: string }[]
 function close(): void {
   if (props.made !== null) emit('stop')
 }
@@ -39,35 +45,47 @@ function close(): void {
     @update:open="close"
   >
     <template #body>
-      <div class="fields">
-        <div class="ub-line">
-          <span>Frames</span
-          ><ChoiceField :value="frames" label="Frames of a turn" :choices="FRAMES" @change="frames = Number($event)" />
-        </div>
-        <div class="ub-line">
-          <span>Size</span
-          ><ChoiceField :value="step" label="Size of the frames" :choices="SIZES" @change="step = Number($event)" />
-        </div>
-        <div class="ub-line">
-          <span>Saved as</span
-          ><ChoiceField
-            :value="as"
-            label="What the turntable is saved as"
-            :choices="FORMS as unknown as { value: TurntableSettings['as']; title: string }[]"
-            @change="as = $event"
+      <UForm
+        id="turntable"
+        :schema="schema"
+        :state="state"
+        :disabled="made !== null"
+        class="fields"
+        @submit="emit('make', $event.data)"
+      >
+        <UFormField label="Frames" name="frames" orientation="horizontal">
+          <ChoiceField
+            :value="state.frames"
+            label="Frames of a turn"
+            :choices="FRAMES"
+            @change="state.frames = Number($event)"
           />
-        </div>
+        </UFormField>
+        <UFormField label="Size" name="step" orientation="horizontal">
+          <ChoiceField
+            :value="state.step"
+            label="Size of the frames"
+            :choices="SIZES"
+            @change="state.step = Number($event)"
+          />
+        </UFormField>
+        <UFormField label="Saved as" name="as" orientation="horizontal">
+          <ChoiceField
+            :value="state.as"
+            label="What the turntable is saved as"
+            :choices="FORMS"
+            @change="state.as = $event"
+          />
+        </UFormField>
         <p v-if="problem" class="ub-warn" role="alert">{{ problem }}</p>
         <template v-if="made !== null">
-          <UProgress :model-value="(100 * made) / frames" size="sm" aria-label="Frames made" />
-          <p class="ub-quiet num" role="status">{{ made }} of {{ frames }} frames</p>
+          <UProgress :model-value="(100 * made) / state.frames" size="sm" aria-label="Frames made" />
+          <p class="ub-quiet num" role="status">{{ made }} of {{ state.frames }} frames</p>
         </template>
-      </div>
+      </UForm>
     </template>
     <template #footer>
-      <UButton v-if="made === null" variant="solid" color="primary" @click="emit('make', { frames, step, as })"
-        >Make it</UButton
-      >
+      <UButton v-if="made === null" type="submit" form="turntable" variant="solid" color="primary">Make it</UButton>
       <UButton v-else @click="emit('stop')">Stop</UButton>
     </template>
   </UModal>

@@ -2,7 +2,7 @@
 import { UNNAMED } from '#core/exchange/names'
 import { useMe } from '../people/useMe'
 import { addressOf, request } from '../shared/request'
-import type { ProjectMeta } from '../project/useProject'
+import type { ProjectMeta } from '../project/entries'
 
 useHead({ title: 'Projects · Ubblet' })
 /** A project, with how many looks it has. */

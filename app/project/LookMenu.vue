@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { addressOf } from '../shared/request'
 import { useLooks } from './useLooks'
-import type { LookEntry } from './useProject'
+import type { LookEntry } from './entries'
 
 /** The looks of the project: which one is open, and all that can be done with them. */
 const project = useProject()

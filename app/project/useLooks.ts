@@ -1,5 +1,5 @@
 import { request } from '../shared/request'
-import type { LookEntry } from './useProject'
+import type { LookEntry } from './entries'
 
 /** The looks of the open project: adding, ordering and removing them, and going from one to another. */
 export function useLooks() {

@@ -2,7 +2,7 @@ import { useEventListener, useIntervalFn } from '@vueuse/core'
 import { z } from 'zod'
 import { THIS_WINDOW } from './drafts'
 import { request } from '../shared/request'
-import type { LookEntry } from './useProject'
+import type { LookEntry } from './entries'
 
 /** What windows on one project tell one another. */
 const messageSchema = z.strictObject({

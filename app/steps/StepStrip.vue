@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
 import { titleOf } from '#core/graph/check'
 import { removeNodes, renameNode } from '#core/graph/edit'
 import { kindFor, paramOf } from '#core/graph/kinds'
@@ -19,6 +18,7 @@ import { CHANNELS } from '#core/graph/types'
 import { SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 import type { MenuEntry } from '../project/keys'
 import { useRightClick } from '../shared/rightClick'
+import { useReorder } from '../shared/useReorder'
 import { paintSwatch } from '../graph/swatch'
 import { fillMaps } from '#core/recipes/fillMaps'
 
@@ -171,39 +171,10 @@ function key(e: KeyboardEvent, id: string, index: number): void {
   e.stopPropagation()
 }
 
-// Dragging a chip along the strip moves its step. `gap` counts the gaps between chips.
-const dragged = ref<{ id: string; from: number; gap: number } | null>(null)
-let pressedAt = 0
-let pressedId = ''
-function press(e: PointerEvent, id: string): void {
-  if (e.button !== 0) return
-  pressedAt = e.clientX
-  pressedId = id
-}
-function drag(e: PointerEvent): void {
-  if (!pressedId || !e.buttons) return
-  if (!dragged.value) {
-    if (Math.abs(e.clientX - pressedAt) < 6) return
-    const from = chips.value.findIndex(c => c.id === pressedId)
-    dragged.value = { id: pressedId, from, gap: from }
-  }
-  const middles = [...root.value!.querySelectorAll<HTMLElement>('.chip.step')].map(c => {
-    const box = c.getBoundingClientRect()
-    return box.left + box.width / 2
-  })
-  dragged.value = { ...dragged.value, gap: middles.filter(x => x < e.clientX).length }
-}
-function drop(): void {
-  const d = dragged.value
-  pressedId = ''
-  dragged.value = null
-  if (d) move(d.id, d.gap > d.from ? d.gap - 1 : d.gap)
-}
-useEventListener(window, 'pointermove', drag)
-useEventListener(window, 'pointerup', drop)
+const list = useTemplateRef('list')
+useReorder(list, '.chip.step', (from, to) => move(chips.value[from]!.id, to))
 
 // What can be done with the step that was clicked with the right button.
-const list = useTemplateRef('list')
 const menu = shallowRef<MenuEntry[][]>([])
 const entry = (label: string, key: string | undefined, onSelect: () => void): MenuEntry => ({
   label,
@@ -331,18 +302,7 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [base.
             ><span class="says">Base</span>
           </UButton>
         </li>
-        <li
-          v-for="c in chips"
-          :key="c.id"
-          class="chip step"
-          :class="{
-            selected: c.selected,
-            off: c.off,
-            moving: dragged?.id === c.id,
-            before: dragged && dragged.gap === c.index,
-            after: dragged && dragged.gap === chips.length && c.index === chips.length - 1,
-          }"
-        >
+        <li v-for="c in chips" :key="c.id" class="chip step" :class="{ selected: c.selected, off: c.off }">
           <UButton
             variant="bare"
             class="body"
@@ -351,7 +311,6 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [base.
             :title="c.touches ? `Sets ${c.touches}` : 'Sets nothing yet'"
             @click="select(c.id)"
             @dblclick="renaming = c.id"
-            @pointerdown="press($event, c.id)"
             @keydown="key($event, c.id, c.index)"
           >
             <canvas :ref="el => take(el, c.id)" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
@@ -439,23 +398,9 @@ ol {
 .chip.off canvas {
   opacity: 0.25;
 }
-.chip.moving {
+.chip.reordered {
   opacity: 0.5;
-}
-.chip.before::before,
-.chip.after::after {
-  content: '';
-  position: absolute;
-  top: -1px;
-  bottom: -1px;
-  width: 3px;
-  background: var(--ub-accent);
-}
-.chip.before::before {
-  left: -7px;
-}
-.chip.after::after {
-  right: -7px;
+  border-style: dashed;
 }
 .body {
   display: block;

@@ -1,7 +1,19 @@
 import { expect, test } from '@playwright/test'
 import validator from 'gltf-validator'
 import type { Seen } from './harness/viewer'
-import { add, boxProject, choose, deliverNow, dragNumber, load, openProject, port, projectNow, wire } from './support'
+import {
+  add,
+  boxProject,
+  choose,
+  deliverNow,
+  dragNumber,
+  load,
+  openProject,
+  port,
+  projectNow,
+  saved,
+  wire,
+} from './support'
 
 test('an artist builds a look from an empty graph, comes back to it, and takes it away', async ({ page, request }) => {
   const project = await boxProject(request)
@@ -31,7 +43,7 @@ test('an artist builds a look from an empty graph, comes back to it, and takes i
   await expect(page.getByText('Checks are clear').or(page.getByText('1 finding'))).toBeVisible()
 
   // It is kept, and comes back the same.
-  await expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
+  await saved(page)
   const kept = await projectNow(request, project.id)
   expect(kept.look.nodes.find(n => n.id === 'varyColor1')!.params.hue).toBe(hue)
   const picture = () => page.locator('.stage canvas').screenshot()
@@ -99,6 +111,8 @@ test('nodes move, are copied, deleted and brought back', async ({ page, request 
   const project = await boxProject(request, 2)
   await openProject(page, project.id)
   await add(page, 'clouds', 0.1, 0.1)
+  await saved(page)
+  const first = (await projectNow(request, project.id)).look.nodes[1]!.at
   const card = page.locator('[data-node=noise1]')
   const from = (await card.boundingBox())!
   await page.mouse.move(from.x + 60, from.y + 8)
@@ -107,12 +121,13 @@ test('nodes move, are copied, deleted and brought back', async ({ page, request 
   await page.mouse.up()
   const to = (await card.boundingBox())!
   expect(Math.abs(to.x - from.x - 100)).toBeLessThan(20)
-  await expect.poll(async () => (await projectNow(request, project.id)).look.nodes.length).toBe(2)
+  const placeNow = async () => (await projectNow(request, project.id)).look.nodes[1]?.at
+  await expect.poll(placeNow).not.toEqual(first)
   await page.keyboard.press('?')
   await expect(page.getByRole('dialog', { name: 'Keys' })).toContainText('Duplicate')
   await page.keyboard.press('Escape')
   await expect(page.getByRole('dialog')).toBeHidden()
-  const at = (await projectNow(request, project.id)).look.nodes[1]!.at
+  const at = (await placeNow())!
   await page.keyboard.press('Control+d')
   await expect(page.locator('.card')).toHaveCount(3)
   await page.keyboard.press('Delete')
@@ -123,12 +138,12 @@ test('nodes move, are copied, deleted and brought back', async ({ page, request 
   await page.keyboard.press('Control+z')
   await expect.poll(async () => Math.round(((await card.boundingBox())?.x ?? 0) - from.x)).toBe(0)
   await page.keyboard.press('Control+y')
-  await expect.poll(async () => (await projectNow(request, project.id)).look.nodes[1]!.at).toEqual(at)
+  await expect.poll(placeNow).toEqual(at)
   // Arrow keys move a card as well, and that is kept like any move.
   await page.locator('.vue-flow__node[data-id=noise1]').focus()
   await page.keyboard.press('Enter')
   for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight')
-  await expect.poll(async () => (await projectNow(request, project.id)).look.nodes[1]!.at[0]).toBeGreaterThan(at[0])
+  await expect.poll(async () => (await placeNow())![0]).toBeGreaterThan(at[0])
 })
 
 test('a wire dropped on the empty canvas offers what fits, already connected', async ({ page, request }) => {

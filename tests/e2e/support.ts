@@ -101,6 +101,10 @@ export async function openProject(page: Page, id: string): Promise<void> {
   await expect(page.locator('.vue-flow__node[style*="visibility: hidden"]')).toHaveCount(0)
 }
 
+/** Waits until the page has saved what it has. */
+export const saved = (page: Page): Promise<void> =>
+  expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
+
 export const port = (page: Page, node: string, side: 'in' | 'out', name: string): Locator =>
   page.locator(`[data-port="${node}/${side}/${name}"]`)
 

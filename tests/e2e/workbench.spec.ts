@@ -2,7 +2,19 @@ import { expect, test, type Locator, type Page } from '@playwright/test'
 import { kindFor, paramOf } from '../../core/graph/kinds'
 import { emptyLook, type Look } from '../../core/graph/look'
 import { nodeOf } from '../../core/graph/ports'
-import { add, boxProject, openProject, port, projectNow, rested, serious, steady, striped, wire } from './support'
+import {
+  add,
+  boxProject,
+  openProject,
+  port,
+  projectNow,
+  rested,
+  saved,
+  serious,
+  steady,
+  striped,
+  wire,
+} from './support'
 
 /**
  * A look as what leads to its result: kinds, settings that are not the default, and what is wired where. Two graphs
@@ -28,7 +40,6 @@ function meaning(look: Look, id = 'result'): unknown {
     ),
   }
 }
-const saved = (page: Page) => expect(page.locator('[data-test=save-state]')).toHaveText('All saved')
 const type = async (page: Page, label: string, value: string): Promise<void> => {
   const field = page.getByRole('spinbutton', { name: label, exact: true })
   await field.fill(value)
@@ -490,7 +501,7 @@ test('a palette is pulled from a picture into a node; a second window is told; t
   await page
     .getByLabel('Reference picture files')
     .setInputFiles({ name: 'boat.png', mimeType: 'image/png', buffer: Buffer.from(picture) })
-  const figure = page.getByRole('figure')
+  const figure = page.getByRole('figure', { name: /^boat.png/ })
   await expect(figure).toBeVisible()
   await figure.focus()
   await page.keyboard.press('Enter')

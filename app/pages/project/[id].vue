@@ -9,7 +9,8 @@ import { request } from '../../shared/request'
 import { useMe } from '../../people/useMe'
 import ReplaceDialog from '../../mesh/ReplaceDialog.vue'
 import ShownPanel from '../../mesh/ShownPanel.vue'
-import { menuOf, pressed, type MenuEntry } from '../../project/keys'
+import { menuOf, type MenuEntry } from '../../project/keys'
+import { useKeys, writing } from '../../project/useKeys'
 import { commandsOf, MENUS, type Tab } from '../../project/commands'
 import KeysHelp from '../../project/KeysHelp.vue'
 import ProjectBanners from '../../project/ProjectBanners.vue'
@@ -229,42 +230,8 @@ const COMMANDS = commandsOf({
 const graphMenu = shallowRef<MenuEntry[][]>([])
 const partMenu = shallowRef<MenuEntry[][]>([])
 
-const typing = (e: Event): boolean =>
-  e.target instanceof HTMLInputElement ||
-  e.target instanceof HTMLTextAreaElement ||
-  // Open lists and menus find what is in them by its letters.
-  (e.target instanceof Element && e.target.closest('[role=listbox], [role=menu], [role=radiogroup]') !== null)
-/** Text that is being typed has an undo of its own, the browser's. */
-const writing = (e: Event): boolean =>
-  e.target instanceof HTMLTextAreaElement ||
-  (e.target instanceof HTMLInputElement && e.target.dataset.settled === undefined)
 const busy = (): boolean => help.value || finding.value || connecting.value
-function obey(e: KeyboardEvent): boolean {
-  const keys = pressed(e)
-  const command = COMMANDS.find(c => !c.told && c.keys?.includes(keys) && (!c.can || c.can()))
-  if (!command) return false
-  command.run()
-  e.preventDefault()
-  return true
-}
-// Before the fields, which keep their keys to themselves: a number that is not being typed leaves undo to the page.
-useEventListener(
-  window,
-  'keydown',
-  (e: KeyboardEvent) => {
-    if (!e.ctrlKey && !e.metaKey) return
-    const keys = pressed(e)
-    const everywhere = COMMANDS.some(c => c.everywhere && c.keys?.includes(keys))
-    if (everywhere || (typing(e) && !writing(e) && /^Ctrl\+(Shift\+)?[ZY]$/.test(keys))) obey(e)
-  },
-  { capture: true },
-)
-useEventListener(window, 'keydown', (e: KeyboardEvent) => {
-  if (e.defaultPrevented || typing(e) || busy()) return
-  // Buttons and links keep their own keys.
-  if ((e.key === 'Enter' || e.key === ' ') && (e.target as Element).closest?.('button, a, [role=slider]')) return
-  obey(e)
-})
+useKeys(COMMANDS, busy)
 
 // The browser's clipboard: nodes as text, pictures for the board.
 const takesClip = (e: Event): boolean => !writing(e) && !busy() && build()
