@@ -94,6 +94,8 @@ const rows = computed<number[]>(() => {
   return found.sort((a, b) => sign * (rank[a]! - rank[b]!) || a - b)
 })
 
+// Rows of our own over the virtual list that UTable has, too: with 100,000 parts its row models take 2.2 s to open and
+// ours 0.43 s (median of several, headless Chromium, two cores; 0.34 and 0.14 s with 10,000); scrolling is alike.
 const body = useTemplateRef('body')
 const virtual = useVirtualizer(
   computed(() => ({

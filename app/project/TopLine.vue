@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { addressOf } from '../shared/request'
 import LookMenu from './LookMenu.vue'
-import { TABS, type Tab } from './commands'
+import { TABS, type Tab } from './commands/bench'
 
 const ITEMS = TABS.map(({ key, title }) => ({ value: key, label: title }))
 /** As tall as the line itself, with the mark of the one that is open on its lower edge. */

@@ -6,7 +6,7 @@ import type { Outcome } from './backend'
 import { Eyes, type Sight } from './eyes'
 import { finished } from './evaluateOnCard'
 import { keyFrom, pictureTarget, WHOLE, type Lighting, type Region } from './lightPass'
-import type { Passes } from './stage'
+import type { Passes } from './standing'
 import { Sample } from './sample'
 
 /** Pictures with shifted pixels that make the final one. */

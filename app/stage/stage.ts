@@ -11,13 +11,17 @@ import type { Surroundings } from '#core/trace/light'
 import type { RigName } from '#core/trace/rigs'
 import { stageIsWorking } from './turns'
 import type { Slot } from './slots'
+import type { Passes, Standing, Switches } from './standing'
+import { pngInside, readPicture } from './readPicture'
+import { seenIn } from './seenIn'
+import { SheetTiles } from './sheetTiles'
 import { ReferenceBalls } from './balls'
 import type { Backend, LoweredLook } from './backend'
 import { ContactPass } from './contactPass'
 import { pictureLight, rigLight, type Light, type Sharpness } from './environment'
 import { EvaluateInWorkers } from './evaluateInWorkers'
 import { EvaluateOnCard, finished } from './evaluateOnCard'
-import type { Eye, Sight } from './eyes'
+import type { Eye } from './eyes'
 import { InspectView, type Inspected, type Layout } from './inspectView'
 import { LightPass, type Lighting, type ProbeLook, type View } from './lightPass'
 import { Pane, SAMPLES } from './pane'
@@ -26,7 +30,7 @@ import { FullPass } from './passes'
 import { PresentPass } from './presentPass'
 import { proofOf, viewAll, type Proof } from './proof'
 import { ShadowPass } from './shadowPass'
-import { shapeOf, ShownLook } from './shownLook'
+import { ShownLook } from './shownLook'
 import { warmUp } from './warmUp'
 
 export type { Eye } from './eyes'
@@ -39,71 +43,9 @@ const SETTLES = 50
 /** How long a picture of the project waits for the stage's own, in milliseconds. */
 const PICTURE_WAITS = 30_000
 
-/** What the passes share: one renderer, one mesh, and all that is drawn of it. */
-export interface Passes {
-  readonly renderer: WebGLRenderer
-  readonly full: FullPass
-  readonly backend: Backend
-  readonly light: LightPass
-  readonly shadow: ShadowPass
-  readonly contact: ContactPass
-  readonly looks: { now: ShownLook } & Partial<Record<Slot, ShownLook>>
-  readonly box: Box
-  /** Half the diagonal of the mesh, in meters. */
-  readonly reach: number
-  /** A length of a part of middling size, in meters: how far light goes through what lets it. */
-  readonly typical: number
-  /** Where the kept state ends, 0 to 1 from the left. */
-  readonly wipe: number
-  /** Pictures with shifted pixels that make the final one. */
-  readonly samples: number
-  /** What tells one surface (mesh, hidden parts, ground) and one light from another. */
-  readonly surfaceKey: string
-  readonly lightKey: string
-  nextKey(): number
-}
-
-/** How the picture of the stage stands. */
-export interface Standing {
-  /** Pixels of the canvas for each that is evaluated; 1 where the picture is sharp. */
-  step: number
-  /** How many pictures with shifted pixels are in it, of how many. */
-  samples: number
-  of: number
-  final: boolean
-  /** Whether the last good picture stays while shaders are being compiled. */
-  compiling: boolean
-  /** Points evaluated for this picture, points seen in it, and points evaluated since the stage began. */
-  evaluated: number
-  visible: number
-  ever: number
-  /** Milliseconds of script that putting it onto the canvas took. */
-  submitMs: number
-}
-
-/**
- * What is drawn for the eyes alone: shadows of the key light, darkening near contacts, the ground, and edges made
- * smooth at rest.
- */
-export interface Switches {
-  shadows: boolean
-  contact: boolean
-  ground: boolean
-  smooth: boolean
-}
-
 export interface StageSettings {
   backend: 'card' | 'workers'
   threads: number
-}
-
-/** The brand of graphics card that is none: it is made of software, slower than our own kernels. */
-export function drawsInSoftware(): boolean {
-  const gl = document.createElement('canvas').getContext('webgl2')
-  const info = gl?.getExtension('WEBGL_debug_renderer_info')
-  const name = info ? String(gl!.getParameter(info.UNMASKED_RENDERER_WEBGL)) : ''
-  gl?.getExtension('WEBGL_lose_context')?.loseContext()
-  return /swiftshader|llvmpipe|software|basic render/i.test(name)
 }
 
 /**
@@ -180,7 +122,16 @@ export class Stage implements Passes {
     canvas.addEventListener('pointerdown', this.choosePane, { capture: true })
     canvas.addEventListener('wheel', this.choosePane, { capture: true, passive: true })
     this.setParts(new Set(), new Set())
+    this.tiles = new SheetTiles(this, kernels, this.sharpness, () => ({
+      tables: this.rigs.first && this.tables,
+      viewKey: this.viewKey,
+      turn: this.turn,
+      pane: this.panes[0],
+    }))
   }
+
+  /** Small pictures of other looks. */
+  readonly tiles: SheetTiles
 
   private readonly kernels: Kernels
   private get sharpness(): Sharpness {
@@ -584,7 +535,7 @@ export class Stage implements Passes {
   ): Promise<{ triangle: number; u: number; v: number } | { u: number; v: number } | null> {
     if (this.eyes.flat) return this.eyes.place(x, y)
     if (!this.tables) return null
-    const { words } = await this.seenIn(x, y, x, y)
+    const words = await seenIn(this.panes, this.backend, [x, y, x, y])
     const [word, u, v] = words
     if (!word || word === GROUND) return null
     const [fu, fv] = new Float32Array(Uint32Array.of(u!, v!).buffer)
@@ -595,27 +546,13 @@ export class Stage implements Passes {
   async partsIn(x0: number, y0: number, x1: number, y1: number): Promise<number[]> {
     if (!this.tables) return []
     if (this.eyes.flat) return this.inspect.partsIn(this.renderer, this.eyes.camera, x0, y0, x1, y1)
-    const { words } = await this.seenIn(x0, y0, x1, y1)
+    const words = await seenIn(this.panes, this.backend, [x0, y0, x1, y1])
     const found = new Set<number>()
     for (let i = 0; i < words.length; i += SEEN_WORDS) {
       const word = words[i]!
       if (word && word !== GROUND) found.add(this.tables.parts.partOfTriangle[word - 1]!)
     }
     return [...found]
-  }
-
-  private async seenIn(x0: number, y0: number, x1: number, y1: number): Promise<{ words: Uint32Array }> {
-    const index = this.panes.length > 1 && x0 >= 0.5 ? 1 : 0
-    const pane = this.panes[index]!
-    const sample = pane.seenNow()
-    const { width, height } = sample
-    const place = (x: number): number => (x * this.panes.length - index) * width
-    const left = Math.min(width - 1, Math.max(0, Math.floor(place(Math.min(x0, x1)))))
-    const right = Math.min(width, Math.max(left + 1, Math.ceil(place(Math.max(x0, x1)))))
-    const bottom = Math.min(height - 1, Math.max(0, Math.floor((1 - Math.max(y0, y1)) * height)))
-    const top = Math.min(height, Math.max(bottom + 1, Math.ceil((1 - Math.min(y0, y1)) * height)))
-    const words = await this.backend.seenIn(sample, { left, right, bottom, top })
-    return { words }
   }
 
   // ---- Work ----
@@ -743,24 +680,9 @@ export class Stage implements Passes {
     // Without the ground: a shadow on it would end where the stage does, inside of the picture.
     const target = await this.panes[0].still({ view: 'finished', ground: false }, 1)
     if (!target) return null
-    const whole = await this.canvasOf(target)
+    const pixels = await readPicture(this.renderer, target)
     target.dispose()
-    // All of it, on the stage's own gray where the shapes differ.
-    const scale = Math.min(width / whole.width, height / whole.height)
-    const small = new OffscreenCanvas(width, height)
-    const context = small.getContext('2d')
-    if (!context) return null
-    context.fillStyle = this.inspect.background.getStyle()
-    context.fillRect(0, 0, width, height)
-    context.imageSmoothingQuality = 'high'
-    context.drawImage(
-      whole,
-      (width - whole.width * scale) / 2,
-      (height - whole.height * scale) / 2,
-      whole.width * scale,
-      whole.height * scale,
-    )
-    return small.convertToBlob({ type: 'image/png' })
+    return pngInside(pixels, width, height, this.inspect.background.getStyle())
   }
 
   /** What a tile of a sheet depends on besides its look: mesh, camera, light, and what is shown of the channels. */
@@ -768,86 +690,9 @@ export class Stage implements Passes {
     return `${this.surfaceKey} ${this.eyes.key} ${this.lightKey}`
   }
 
-  /**
-   * A small picture of a look that is not the one on the stage, from the same camera in the same light. The surface is
-   * found once for all looks.
-   * @param width about how wide it is to be, in device pixels
-   * @param count pictures with shifted pixels that make it
-   * @param gather brings the values of a look that have to be found out elsewhere; exactly, or soon, as for a first
-   * picture
-   * @param light another light than the stage's
-   * @param sight another place than the stage's to see it from; the light stays with the camera, so that the mesh seems
-   * to turn
-   * @returns null where something newer came in between
-   */
-  async tile(
-    look: Look,
-    width: number,
-    count: number,
-    gather: (look: Look, exact: boolean) => Promise<WholeValues>,
-    light?: { rig: RigName; turn: number },
-    sight: Sight = {},
-  ): Promise<ImageData | null> {
-    if (!this.tables || !this.rigs.first) return null
-    const { tables, viewKey } = this
-    // Of two at once the newer one counts: they would take the room for pictures away from one another.
-    const number = ++this.tilesAsked
-    const newest = (): boolean => this.tilesAsked === number
-    if (!this.looks.sheet) {
-      this.looks.sheet = new ShownLook(this.kernels, this.backend, 'sheet', () => {})
-      this.looks.sheet.setMesh(tables, false)
-    }
-    const { sheet } = this.looks
-    // A look that is there already is not evaluated again for another light.
-    const there = sheet.ready && sheet.lowered?.look === look
-    const exact = count > 1
-    const waits = there ? sheet.lowered!.waits && exact && !this.sheetIsExact : sheet.setLook(look)
-    if (waits) sheet.give(shapeOf(look), await gather(look, exact))
-    if (waits || !there) this.sheetIsExact = exact || !waits
-    if (this.tables !== tables || this.viewKey !== viewKey || !newest()) return null
-    const [pane] = this.panes
-    const wanted = (): boolean => this.viewKey === viewKey && this.looks.sheet === sheet && newest()
-    const rig = light && this.rigOfSheets(light.rig)
-    const turn = (light?.turn ?? this.turn) - (sight.turn ?? 0)
-    const lit = { ...(rig && { environment: rig.texture, key: rig.key }), turn }
-    const target = await pane.tile(Math.max(1, Math.round(pane.size.x / width)), count, wanted, lit, sight)
-    if (!target) return null
-    const pixels = await readPicture(this.renderer, target)
-    return new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, target.width, target.height)
-  }
-
-  private tilesAsked = 0
-  /** Whether what the sheet's look needs of the whole surface was found exactly. */
-  private sheetIsExact = false
-  private readonly rigsOfSheets = new Map<RigName, Light>()
-  private rigOfSheets(name: RigName): Light {
-    const old = this.rigsOfSheets.get(name)
-    if (old) return old
-    const made = rigLight(this.renderer, name, this.sharpness)
-    this.rigsOfSheets.set(name, made)
-    return made
-  }
-
-  /** No more tiles for now: what they needed is given back. */
-  endSheet(): void {
-    for (const { texture } of this.rigsOfSheets.values()) texture.dispose()
-    this.rigsOfSheets.clear()
-    this.looks.sheet?.dispose()
-    this.looks.sheet = undefined
-    this.panes[0].dropSheet()
-  }
-
   /** Whether the stage shows what is wanted, and nothing has changed for a while. */
   private settled(waited: number): boolean {
     return waited > 0 && this.panes[0].sharp && performance.now() - this.changedAt > 2 * REST
-  }
-
-  private async canvasOf(target: { width: number; height: number }): Promise<OffscreenCanvas> {
-    const { width, height } = target
-    const pixels = await readPicture(this.renderer, target as never)
-    const canvas = new OffscreenCanvas(width, height)
-    canvas.getContext('2d')!.putImageData(new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, width, height), 0, 0)
-    return canvas
   }
 
   /**
@@ -863,7 +708,7 @@ export class Stage implements Passes {
     // The other picture has smooth edges, so this one has, too.
     const target = await pane.still({ view, shadows: false, contact: false, ground: false }, this.samples)
     if (!target) return null
-    const stage = await readPicture(this.renderer, target)
+    const { data: stage } = await readPicture(this.renderer, target)
     target.dispose()
     const { environmentRotation, environmentIntensity } = this.balls.scene
     const proof = await proofOf(
@@ -895,22 +740,4 @@ export class Stage implements Passes {
     this.balls.dispose()
     this.renderer.dispose()
   }
-}
-
-/** The pixels of a picture that is ready, RGBA bytes row by row from the top. */
-async function readPicture(
-  renderer: WebGLRenderer,
-  target: Parameters<WebGLRenderer['readRenderTargetPixelsAsync']>[0],
-): Promise<Uint8ClampedArray> {
-  const { width, height } = target
-  const halves = new Uint16Array(width * height * 4)
-  await renderer.readRenderTargetPixelsAsync(target, 0, 0, width, height, halves)
-  const { DataUtils } = await import('three')
-  const bytes = new Uint8ClampedArray(width * height * 4)
-  for (let y = 0; y < height; y++) {
-    const from = (height - 1 - y) * width * 4
-    for (let i = 0; i < width * 4; i++)
-      bytes[y * width * 4 + i] = i % 4 === 3 ? 255 : DataUtils.fromHalfFloat(halves[from + i]!) * 255
-  }
-  return bytes
 }

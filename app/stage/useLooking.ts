@@ -6,7 +6,8 @@ import { soloed } from '#core/graph/strip'
 import type { Surroundings } from '#core/trace/light'
 import type { RigName } from '#core/trace/rigs'
 import type { View } from './lightPass'
-import type { Eye, Standing } from './stage'
+import type { Eye } from './stage'
+import type { Standing } from './standing'
 
 /** Who evaluates looks: the graphics card, the processor, or whichever is faster here. */
 export type Evaluates = 'either' | 'card' | 'workers'

@@ -1,7 +1,7 @@
 import type { ChannelPicture } from '#core/evaluate/visible'
 import { pictureTarget, type Lighting } from './lightPass'
 import { Sample } from './sample'
-import type { Passes } from './stage'
+import type { Passes } from './standing'
 
 /** Pixels along the sides of what is drawn for nobody to see. */
 const SIZE = 8
