@@ -61,6 +61,20 @@ export default defineAppConfig({
       compoundVariants: TEXT,
       defaultVariants: { color: 'neutral', size: 'xs' },
     },
+    empty: {
+      slots: {
+        root: 'rounded-none gap-3 p-0 sm:p-0 lg:p-0',
+        header: 'gap-2 max-w-[56ch]',
+        title: 'text-(--ub-text) text-[18px] font-semibold',
+        description: 'text-(--ub-text)',
+        body: 'max-w-[56ch]',
+        footer: 'max-w-[56ch]',
+      },
+      compoundVariants: [
+        { variant: 'naked', class: { description: 'text-(--ub-text) text-[13px]', title: 'text-[18px]' } },
+      ],
+      defaultVariants: { variant: 'naked', size: 'sm' },
+    },
     checkbox: {
       slots: { base: 'rounded-none ring-(--ub-line-strong)', label: 'font-normal' },
       variants: { size: { xs: { base: 'size-3.5', container: 'h-[18px]', wrapper: 'text-[13px]/[18px] ms-1.5' } } },

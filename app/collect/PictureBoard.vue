@@ -248,11 +248,12 @@ function draw(el: unknown, picture: Picture): void {
       @pointerup="release"
       @wheel.prevent="zoom"
     >
-      <p v-if="!pictures.length" class="none">
-        Drop or paste pictures here, or
-        <UButton variant="link" @click="chooser?.open()">choose files</UButton>: references to look at, and to pull
-        colors from.
-      </p>
+      <UEmpty
+        v-if="!pictures.length"
+        class="none"
+        description="Drop or paste pictures here: references to look at, and to pull colors from."
+        :actions="[{ label: 'Choose files', onClick: () => chooser?.open() }]"
+      />
       <figure
         v-for="p in shown"
         :key="p.picture"
@@ -388,11 +389,6 @@ figure:focus-visible .corner {
 }
 .none {
   padding: 40px;
-  color: var(--ub-quiet);
-  pointer-events: none;
-}
-.none button {
-  pointer-events: auto;
 }
 .pulled {
   position: absolute;

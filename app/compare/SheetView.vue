@@ -305,6 +305,17 @@ async function save(as: 'picture' | 'pictures' | 'table'): Promise<void> {
   if (picture) saveFile(picture, `${name}.png`)
 }
 
+/** Why there is nothing to compare; empty where there is. */
+const missing = computed(() => {
+  if (!project.tables) return 'There is no mesh yet.'
+  if (kind.value === 'rolls' && !drawing.value.length)
+    return 'Nothing in this look is drawn. Add a Part random or a Palette in Build, and its rolls stand here side by side.'
+  if (tiles.value.length) return ''
+  return kind.value === 'states'
+    ? 'Choose states to stand beside the look: its variants, other looks of the project, saved revisions, or what you keep beside it on the stage.'
+    : 'Choose a setting for the columns: its values stand here side by side. Rows go through a second one.'
+})
+
 // ---- Turntables, and sheets that are kept ----
 
 const turning = ref(false)
@@ -361,17 +372,7 @@ const LISTS = {
       @make="turn"
       @stop="turntable.stop"
     />
-    <p v-if="!project.tables" class="empty">There is no mesh yet.</p>
-    <p v-else-if="kind === 'rolls' && !drawing.length" class="empty">
-      Nothing in this look is drawn. Add a Part random or a Palette in Build, and its rolls stand here side by side.
-    </p>
-    <p v-else-if="kind === 'states' && !tiles.length" class="empty">
-      Choose states to stand beside the look: its variants, other looks of the project, saved revisions, or what you
-      keep beside it on the stage.
-    </p>
-    <p v-else-if="!tiles.length" class="empty">
-      Choose a setting for the columns: its values stand here side by side. Rows go through a second one.
-    </p>
+    <UEmpty v-if="missing" class="empty" :description="missing" />
     <div
       v-else
       ref="grid"
@@ -506,10 +507,6 @@ footer {
   translate: 12px 12px;
 }
 .empty {
-  display: grid;
-  place-items: center;
   padding: 40px;
-  text-align: center;
-  color: var(--ub-quiet);
 }
 </style>

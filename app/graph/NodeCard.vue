@@ -100,7 +100,7 @@ watch(
       </ul>
       <ul class="out">
         <li v-for="p in ports.outputs" :key="p.name">
-          <!-- Plain: there is one for each output of each card. 500 of them are there in 0.22 s, as UButton in 0.85 s. -->
+          <!-- Plain: one for each output of each card. 500 of them are there in 0.22 s, as UButton in 0.85 s. -->
           <button
             type="button"
             class="look nodrag"

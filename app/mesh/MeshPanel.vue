@@ -48,18 +48,23 @@ const section = ref<(typeof SECTIONS)[number]['key']>('report')
         <DetailPanel v-else @build="emit('build')" />
       </div>
     </template>
-    <div v-else-if="!project.busy" class="empty">
-      <h2>Bring in a mesh</h2>
-      <p>
+    <UEmpty
+      v-else-if="!project.busy"
+      class="empty"
+      title="Bring in a mesh"
+      :actions="[{ label: 'Choose a file', variant: 'solid', color: 'primary', onClick: () => emit('choose') }]"
+    >
+      <template #description>
         A file made of many parts: GLB, glTF, OBJ, PLY or STL. Drop it anywhere in this window, together with the files
         that it names, or as a zip. Its parts, materials, UVs and vertex maps are found on arrival.
-      </p>
-      <UButton variant="solid" color="primary" @click="emit('choose')">Choose a file</UButton>
-      <p class="ub-quiet">
-        Up to {{ megabytes.toLocaleString('en-US') }} MB and
-        {{ project.limits.triangles.toLocaleString('en-US') }} triangles.
-      </p>
-    </div>
+      </template>
+      <template #footer>
+        <p class="ub-quiet">
+          Up to {{ megabytes.toLocaleString('en-US') }} MB and
+          {{ project.limits.triangles.toLocaleString('en-US') }} triangles.
+        </p>
+      </template>
+    </UEmpty>
   </section>
 </template>
 
@@ -112,16 +117,7 @@ nav button.on {
   overflow: hidden;
 }
 .empty {
-  max-width: 52ch;
-  margin: 14vh auto 0;
-  display: grid;
-  gap: 12px;
-  justify-items: start;
-  align-content: start;
   grid-row: 1 / span 2;
-}
-.empty h2 {
-  font-size: 18px;
-  font-weight: 600;
+  padding: 24px;
 }
 </style>

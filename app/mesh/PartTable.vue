@@ -233,7 +233,7 @@ watch(
           }}</span>
         </div>
       </div>
-      <p v-if="!rows.length" class="none ub-quiet">No part matches.</p>
+      <UEmpty v-if="!rows.length" class="none" description="No part matches." />
     </div>
   </div>
 </template>

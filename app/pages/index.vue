@@ -141,13 +141,12 @@ const date = (t: number) =>
     <p v-if="busy" role="status" class="quiet">{{ busy }} …</p>
     <main>
       <p v-if="projects === null && !problem" class="quiet">Loading the projects …</p>
-      <div v-else-if="projects && !shown.length" class="empty">
-        <h2>Nothing here yet</h2>
-        <p>
+      <UEmpty v-else-if="projects && !shown.length" class="empty" title="Nothing here yet">
+        <template #description>
           Start with a mesh of your own, or add the demo: three projects of a ferry pier, each with a prepared mesh and
           a finished look to take apart.
-        </p>
-      </div>
+        </template>
+      </UEmpty>
       <ul class="cards">
         <UContextMenu v-for="p in shown" :key="p.id" :items="actions(p)" :disabled="!mayWork">
           <li>
@@ -272,9 +271,6 @@ main {
   padding-top: 22px;
 }
 .empty {
-  max-width: 56ch;
-  display: grid;
-  gap: 8px;
   padding: 8vh 0;
 }
 .cards {

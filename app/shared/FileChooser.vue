@@ -1,31 +1,36 @@
 <script setup lang="ts">
-/**
- * Lets files be chosen, from whatever button opens it. The browser's own field is the only way to its dialog; it is
- * never seen.
- */
+/** Lets files be chosen, from whatever button opens it; it is never seen. Files that are dropped the page takes. */
 defineProps<{ accept: string; label: string; multiple?: boolean }>()
 const emit = defineEmits<{ choose: [files: File[]] }>()
-const field = useTemplateRef('field')
+const field = useTemplateRef<{ inputRef?: HTMLInputElement }>('field')
+const chosen = ref<File[] | File | null>(null)
 
-function chosen(e: Event): void {
-  const input = e.target as HTMLInputElement
-  const files = [...(input.files ?? [])]
+watch(chosen, now => {
+  if (!now) return
   // The same file can be chosen again.
-  input.value = ''
-  if (files.length) emit('choose', files)
-}
-defineExpose({ open: () => field.value?.click() })
+  chosen.value = null
+  emit('choose', [now].flat())
+})
+defineExpose({ open: () => field.value?.inputRef?.click() })
 </script>
 
 <template>
-  <input
+  <UFileUpload
     ref="field"
-    type="file"
+    v-model="chosen"
+    class="chooser"
     :accept="accept"
     :multiple="multiple"
-    hidden
+    :dropzone="false"
     :aria-label="label"
-    @change="chosen"
     @cancel.stop
-  />
+  >
+    <span />
+  </UFileUpload>
 </template>
+
+<style scoped>
+.chooser {
+  position: absolute;
+}
+</style>
