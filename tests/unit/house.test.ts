@@ -22,9 +22,9 @@ describe('the code', () => {
       shareOver120: number
     }
     expect(told.circle).toEqual([])
-    // The number field, the one that opens the browser's dialog for files, and the eye of each output of each card.
+    // The number field, and the eye of each output of each card.
     const { input, button, ...others } = told.nativeControls
-    expect([input, button]).toEqual([2, 1])
+    expect([input, button]).toEqual([1, 1])
     expect(Object.values(others).every(n => n === 0)).toBe(true)
     expect(told.shareOver120).toBeLessThan(0.01)
   })
