@@ -1,11 +1,12 @@
 import * as Comlink from 'comlink'
 import { defineStore } from 'pinia'
-import { markRaw, toRaw } from 'vue'
+import { toRaw } from 'vue'
 import type { MatchBy } from '#core/dense/partners'
 import type { NormalSource } from '#core/dense/normalPicture'
 import type { DetailKind, Taken } from '#core/dense/take'
 import { setParam } from '#core/graph/edit'
 import { RESULT } from '#core/nodes'
+import { Crew } from '../shared/crew'
 import type { DenseApi, DenseSummary } from './dense.worker'
 
 /** What is read and not yet taken. */
@@ -44,36 +45,21 @@ export const useDetail = defineStore('detail', () => {
     vertexMaps: [] as string[],
     scale: 1,
   })
-  let worker: Worker | undefined
-  let api: Comlink.Remote<DenseApi> | undefined
+  const crew = new Crew<DenseApi>(() => new Worker(new URL('./dense.worker.ts', import.meta.url), { type: 'module' }))
 
   /** A distance that suits the mesh: a hundredth of its diagonal, in meters. */
   const suggested = computed(() => Number((project.diagonal / 100).toPrecision(2)))
 
-  function start(): Comlink.Remote<DenseApi> {
-    worker ??= new Worker(new URL('./dense.worker.ts', import.meta.url), { type: 'module' })
-    api ??= markRaw(Comlink.wrap<DenseApi>(worker))
-    return api
-  }
+  const start = (): Comlink.Remote<DenseApi> => crew.all[0] ?? crew.add()
   /** Counts up when all that is under way ends: what belongs to an earlier round says nothing any more. */
   let round = 0
-  /** Tells whoever waits for the worker that it has ended. */
-  let halt = (): void => {}
-  /** What the worker answers, or that it was stopped: a worker that has ended never answers. */
-  const unlessStopped = <T>(answer: Promise<Answer<T>>): Promise<Answer<T>> =>
-    Promise.race([
-      answer,
-      new Promise<{ error: string }>(resolve => {
-        halt = () => resolve({ error: 'It was stopped.' })
-      }),
-    ])
+  /** What the worker answers, or that it was stopped. */
+  const unlessStopped = async <T>(answer: Promise<Answer<T>>): Promise<Answer<T>> =>
+    (await crew.unlessDismissed(answer)) ?? { error: 'It was stopped.' }
   /** Ends whatever is under way, and the dense mesh with it. */
   function forget(): void {
     round++
-    halt()
-    worker?.terminate()
-    worker = undefined
-    api = undefined
+    crew.dismiss()
     going.value = undefined
     dense.value = undefined
     taken.value = undefined

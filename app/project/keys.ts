@@ -28,6 +28,10 @@ export function pressed(e: KeyboardEvent): string {
     .join('+')
 }
 
+/** The keys of a command, `Ctrl+Shift+Z`, as shortcuts are defined: a command key, where there is one, is Ctrl. */
+export const shortcutOf = (keys: string): string =>
+  keys.toLowerCase().replace('ctrl', 'meta').replace('space', ' ').replaceAll('+', '_')
+
 /** An entry of a context menu. */
 export interface MenuEntry {
   label: string

@@ -1,5 +1,5 @@
 import { useEventListener } from '@vueuse/core'
-import { pressed, type Command } from './keys'
+import { pressed, shortcutOf, type Command } from './keys'
 
 const typing = (e: Event): boolean =>
   e.target instanceof HTMLInputElement ||
@@ -15,10 +15,6 @@ export const writing = (e: Event): boolean =>
 /** Buttons and links keep their own keys. */
 const isForButton = (e: KeyboardEvent): boolean =>
   (e.key === 'Enter' || e.key === ' ') && (e.target as Element).closest?.('button, a, [role=slider]') !== null
-
-/** The keys of a command, `Ctrl+Shift+Z`, as shortcuts are defined: a command key, where there is one, is Ctrl. */
-export const shortcutOf = (keys: string): string =>
-  keys.toLowerCase().replace('ctrl', 'meta').replace('space', ' ').replaceAll('+', '_')
 
 /**
  * Has the keys of commands do what they do. Of several commands with the same keys, it is the first that can be done;

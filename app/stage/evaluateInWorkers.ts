@@ -6,6 +6,7 @@ import type { MeshTables } from '#core/evaluate/tables'
 import type { Look } from '#core/graph/look'
 import { SEEN_WORDS } from '#core/evaluate/visible'
 import type { Box } from '#core/mesh/mesh'
+import { Crew } from '../shared/crew'
 import { evaluator } from '../shared/evaluation'
 import type { Slot } from './slots'
 import type { StageApi, Strip } from './stage.worker'
@@ -28,7 +29,9 @@ export class EvaluateInWorkers implements Backend {
   readonly name = 'workers'
   readonly wholeFloats = true
   readonly compiled = 0
-  private readonly threads: { worker: Worker; api: Comlink.Remote<StageApi> }[] = []
+  private readonly crew = new Crew<StageApi>(
+    () => new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' }),
+  )
   private readonly sent = new Map<Sample, Rows[]>()
   private readonly weights = new Float64Array(STRETCHES).fill(1)
   private ready: Promise<unknown> = Promise.resolve()
@@ -43,13 +46,15 @@ export class EvaluateInWorkers implements Backend {
     count: number,
   ) {
     for (let i = 0; i < count; i++) {
-      const worker = new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' })
-      const api = Comlink.wrap<StageApi>(worker)
+      const api = this.crew.add()
       const { port1, port2 } = new MessageChannel()
-      this.threads.push({ worker, api })
       void api.connect(Comlink.transfer(port1, [port1]))
       void evaluator.connect(Comlink.transfer(port2, [port2]))
     }
+  }
+
+  private get threads(): readonly Comlink.Remote<StageApi>[] {
+    return this.crew.all
   }
 
   setMesh(tables: MeshTables, box: Box, same: boolean): void {
@@ -57,12 +62,12 @@ export class EvaluateInWorkers implements Backend {
     this.parts = tables.parts.parts.length
     this.ground = groundUnder(box)
     if (!same) this.sent.clear()
-    this.ready = evaluator.share().then(number => Promise.all(this.threads.map(({ api }) => api.ready(number))))
+    this.ready = evaluator.share().then(number => Promise.all(this.threads.map(api => api.ready(number))))
   }
 
   setHidden(hidden: ReadonlySet<number>): void {
     const marks = hidden.size ? Uint8Array.from({ length: this.parts }, (_, i) => Number(hidden.has(i))) : null
-    for (const { api } of this.threads) void api.setHidden(marks)
+    for (const api of this.threads) void api.setHidden(marks)
   }
 
   setGround(on: boolean): void {
@@ -71,7 +76,7 @@ export class EvaluateInWorkers implements Backend {
 
   expect(look: Look): void {
     // One that cannot be read is told of when it is to be shown.
-    for (const { api } of this.threads) void api.expect(look).catch(() => {})
+    for (const api of this.threads) void api.expect(look).catch(() => {})
   }
 
   prepare(slot: Slot, { look, port, shape }: LoweredLook): void {
@@ -87,22 +92,22 @@ export class EvaluateInWorkers implements Backend {
     const { meshes } = this
     void this.ready.then(() => {
       if (meshes !== this.meshes) return
-      for (const { api } of this.threads) tell(api)
+      for (const api of this.threads) tell(api)
     })
   }
 
   forget(slot: Slot): void {
-    for (const { api } of this.threads) void api.forget(slot)
+    for (const api of this.threads) void api.forget(slot)
   }
 
   cancel(): void {
     this.ticket++
-    for (const { api } of this.threads) void api.begin(this.ticket)
+    for (const api of this.threads) void api.begin(this.ticket)
   }
 
   drop(sample: Sample): void {
     if (!this.sent.delete(sample)) return
-    for (const { api } of this.threads) void api.drop(sample.key)
+    for (const api of this.threads) void api.drop(sample.key)
   }
 
   holds(sample: Sample): boolean {
@@ -124,7 +129,7 @@ export class EvaluateInWorkers implements Backend {
         if (this.sent.get(sample) === rows) this.sent.delete(sample)
         return
       }
-      this.threads.forEach(({ api }, i) => void api.see({ key, line, ...rows[i]!, layers, sample: number, step }))
+      this.threads.forEach((api, i) => void api.see({ key, line, ...rows[i]!, layers, sample: number, step }))
     })
   }
 
@@ -140,7 +145,7 @@ export class EvaluateInWorkers implements Backend {
       ticket,
       coarse: coarse ? { key: coarse.key, step: coarse.step / sample.step } : null,
     }
-    const strips = await Promise.all(this.threads.map(({ api }) => api.paint(ask)))
+    const strips = await Promise.all(this.threads.map(api => api.paint(ask)))
     const whole = strips.filter(s => s !== null)
     if (whole.length < strips.length || meshes !== this.meshes) return 'stale'
     this.take(slot, sample, rows, whole)
@@ -151,9 +156,7 @@ export class EvaluateInWorkers implements Backend {
   async seenIn(sample: Sample, { left, right, bottom, top }: Rectangle): Promise<Uint32Array> {
     await this.ready
     const found = new Uint32Array((right - left) * (top - bottom) * SEEN_WORDS)
-    const all = await Promise.all(
-      this.threads.map(({ api }) => api.seenIn({ key: sample.key, left, right, bottom, top })),
-    )
+    const all = await Promise.all(this.threads.map(api => api.seenIn({ key: sample.key, left, right, bottom, top })))
     for (const words of all)
       words?.forEach((w, i) => {
         found[i]! |= w
@@ -167,7 +170,7 @@ export class EvaluateInWorkers implements Backend {
     const each = Math.ceil(height / this.threads.length)
     const line = lineOf(camera, width, height)
     const strips = await Promise.all(
-      this.threads.map(({ api }, i) =>
+      this.threads.map((api, i) =>
         api.depths(line, { first: i * each, rows: Math.max(0, Math.min(each, height - i * each)) }),
       ),
     )
@@ -211,7 +214,7 @@ export class EvaluateInWorkers implements Backend {
   }
 
   dispose(): void {
-    for (const { worker } of this.threads) worker.terminate()
+    this.crew.dismiss()
   }
 }
 

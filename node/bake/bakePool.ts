@@ -1,6 +1,7 @@
 import { fileURLToPath } from 'node:url'
-import { Worker } from 'node:worker_threads'
+import type { Worker } from 'node:worker_threads'
 import type { PictureBand } from '../../core/bake/band'
+import { OutOfMemory, startThread } from '../thread'
 import { answerSchema, type BakeTask } from './bakeThread'
 import type { Work } from './workSchema'
 
@@ -40,34 +41,35 @@ export class BakePool {
     const pool = new BakePool()
     const ready: Promise<void>[] = []
     for (let i = 0; i < threads; i++) {
-      // Beside this file once it is bundled.
-      const worker = new Worker(fileURLToPath(new URL('bake-thread.mjs', import.meta.url)), {
-        workerData: { role: 'bake', work },
-      })
-      const entry = { worker, busy: false, spent: noEffort() }
-      pool.workers.push(entry)
-      ready.push(
-        new Promise(resolve => {
-          worker.on('message', (message: unknown) => {
-            const answer = answerSchema.parse(message)
-            if ('error' in answer) return pool.fail(new Error(answer.error))
-            if ('ready' in answer) return resolve()
-            entry.busy = false
-            entry.spent = answer.spent
-            pool.running.get(answer.id)!(answer.bands)
-            pool.running.delete(answer.id)
-            pool.next()
-          })
-          worker.on('error', (error: Error & { code?: string }) =>
-            pool.fail(
-              error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? new Error('The bake does not fit into memory.') : error,
-            ),
-          )
-        }),
-      )
+      ready.push(new Promise(resolve => pool.start(work, resolve)))
     }
     await Promise.race([Promise.all(ready), pool.failed])
     return pool
+  }
+
+  private start(work: Work, ready: () => void): void {
+    // Beside this file once it is bundled.
+    const script = fileURLToPath(new URL('bake-thread.mjs', import.meta.url))
+    const worker = startThread(
+      script,
+      { role: 'bake', work },
+      {
+        answers: answerSchema,
+        hear: answer => {
+          if ('error' in answer) return this.fail(new Error(answer.error))
+          if ('ready' in answer) return ready()
+          entry.busy = false
+          entry.spent = answer.spent
+          this.running.get(answer.id)!(answer.bands)
+          this.running.delete(answer.id)
+          this.next()
+        },
+        fail: error =>
+          this.fail(error instanceof OutOfMemory ? new Error('The bake does not fit into memory.') : error),
+      },
+    )
+    const entry = { worker, busy: false, spent: noEffort() }
+    this.workers.push(entry)
   }
 
   bake(task: Omit<BakeTask, 'id'>): Promise<PictureBand[]> {

@@ -1,6 +1,5 @@
 import { availableParallelism } from 'node:os'
 import { fileURLToPath } from 'node:url'
-import { Worker } from 'node:worker_threads'
 import { z } from 'zod'
 import { encode } from 'fast-png'
 import { exrOfLight } from '../../core/bake/exr'
@@ -10,6 +9,7 @@ import type { TraceLight } from '../../core/trace/light'
 import { neutral } from '../../core/trace/trace'
 import type { Direction } from '../../core/trace/bsdf'
 import { compressor } from '../bake/compress'
+import { startThread } from '../thread'
 
 export interface RenderSettings {
   width: number
@@ -30,24 +30,19 @@ const doneSchema = z.union([
 export async function render(glb: Uint8Array, settings: RenderSettings): Promise<Float32Array> {
   const threads = Math.min(settings.samples, settings.threads ?? availableParallelism())
   const total = new Float32Array(settings.width * settings.height * 3)
-  await Promise.all(
-    Array.from(
-      { length: threads },
-      (_, i) =>
-        new Promise<void>((resolve, reject) => {
-          const worker = new Worker(fileURLToPath(new URL('trace-thread.mjs', import.meta.url)), {
-            workerData: { role: 'trace', glb, settings, first: i, step: threads },
-          })
-          worker.on('message', (message: unknown) => {
-            const done = doneSchema.parse(message)
-            if ('error' in done) return reject(new Error(done.error))
-            for (let k = 0; k < total.length; k++) total[k]! += done.sums[k]! / settings.samples
-            resolve()
-          })
-          worker.on('error', reject)
-        }),
-    ),
-  )
+  const script = fileURLToPath(new URL('trace-thread.mjs', import.meta.url))
+  /** Traces every `threads`-th sample, from the one of this number on. */
+  const trace = (first: number): Promise<void> =>
+    new Promise((resolve, reject) => {
+      const hear = (done: z.infer<typeof doneSchema>): void => {
+        if ('error' in done) return reject(new Error(done.error))
+        for (let k = 0; k < total.length; k++) total[k]! += done.sums[k]! / settings.samples
+        resolve()
+      }
+      const data = { role: 'trace', glb, settings, first, step: threads }
+      startThread(script, data, { answers: doneSchema, hear, fail: reject })
+    })
+  await Promise.all(Array.from({ length: threads }, (_, i) => trace(i)))
   return total
 }
 

@@ -1,12 +1,12 @@
 import type { H3Event } from 'h3'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { Worker } from 'node:worker_threads'
 import { z } from 'zod'
 import { LookSchema } from '#core/graph/look'
 import { preparationSchema } from '#core/mesh/preparation'
 import { putBlob } from '../../node/store/blobs'
 import { geometryMaps } from '../../node/store/schema'
+import { startThread } from '../../node/thread'
 import { authorOf } from '../utils/people'
 import { createProject, type FirstLook, type ProjectSummary } from '../utils/projects'
 import { body, refuse } from '../utils/requests'
@@ -57,10 +57,11 @@ const LONGEST = 180_000
 function made(event: H3Event, file: string | undefined): Promise<Demo[]> {
   return new Promise((resolve, reject) => {
     const demos: Demo[] = []
-    const worker = new Worker(scriptOf('demo-job'), {
-      workerData: { role: 'demo', file },
-      resourceLimits: { maxOldGenerationSizeMb: 2048 },
-    })
+    const worker = startThread(
+      scriptOf('demo-job'),
+      { role: 'demo', file },
+      { answers: demoSchema, hear: demo => void demos.push(demo), fail: reject, megabytes: 2048 },
+    )
     const end = (why: string) => (): void => {
       reject(refuse(503, why))
       void worker.terminate()
@@ -68,10 +69,6 @@ function made(event: H3Event, file: string | undefined): Promise<Demo[]> {
     const left = end('Whoever asked for the demo has left.')
     const timer = setTimeout(end('Making the demo took too long; nothing was made.'), LONGEST)
     event.node.res.once('close', left)
-    worker.on('message', (message: unknown) => {
-      demos.push(demoSchema.parse(message))
-    })
-    worker.once('error', reject)
     worker.once('exit', () => {
       clearTimeout(timer)
       event.node.res.off('close', left)

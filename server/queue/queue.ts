@@ -1,13 +1,14 @@
 import { and, desc, eq, inArray } from 'drizzle-orm'
 import { rm } from 'node:fs/promises'
 import { setTimeout as wait } from 'node:timers/promises'
-import { Worker } from 'node:worker_threads'
+import type { Worker } from 'node:worker_threads'
 import { deliverySchema, DeliveryError } from '#core/deliver/settings'
 import { deliveryMessageSchema } from '../jobs/deliveryMessages'
 import { told } from '../../node/store/faults'
 import { folderSize } from '../../node/store/folderSize'
 import { deliveries } from '../../node/store/schema'
 import type { Store } from '../../node/store/store'
+import { OutOfMemory, startThread } from '../../node/thread'
 import { folderOf } from '../../node/store/places'
 import { log } from '../utils/log'
 import { refuse } from '../utils/requests'
@@ -160,26 +161,32 @@ async function work(store: Store, now: Running): Promise<string | undefined> {
   await rm(folderOf(id), { recursive: true, force: true })
   if (now.ended) return undefined
   return new Promise(resolve => {
-    const worker = new Worker(scriptOf('delivery-job'), {
-      workerData: { role: 'deliver', job },
-      resourceLimits: { maxOldGenerationSizeMb: 4096 },
-    })
-    now.worker = worker
     let outcome: string | undefined
-    worker.on('message', (message: unknown) => {
-      const said = deliveryMessageSchema.parse(message)
-      if ('share' in said) {
-        now.share = Math.max(now.share, said.share)
-        now.what = said.what
-        return
-      }
-      outcome = 'error' in said ? said.error : ''
-      void worker.terminate()
-    })
-    worker.on('error', (error: Error & { code?: string }) => {
-      const memory = error.code === 'ERR_WORKER_OUT_OF_MEMORY'
-      outcome = memory ? 'The delivery does not fit into memory.' : `The delivery could not be made (${error.message}).`
-    })
+    const worker = startThread(
+      scriptOf('delivery-job'),
+      { role: 'deliver', job },
+      {
+        answers: deliveryMessageSchema,
+        hear: said => {
+          if ('share' in said) {
+            now.share = Math.max(now.share, said.share)
+            now.what = said.what
+            return
+          }
+          outcome = 'error' in said ? said.error : ''
+          void worker.terminate()
+        },
+        fail: error => {
+          outcome =
+            error instanceof OutOfMemory
+              ? 'The delivery does not fit into memory.'
+              : `The delivery could not be made (${error.message}).`
+          void worker.terminate()
+        },
+        megabytes: 4096,
+      },
+    )
+    now.worker = worker
     worker.on('exit', () => resolve(outcome ?? 'The delivery was cut off.'))
   })
 }
