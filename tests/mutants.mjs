@@ -34,9 +34,19 @@ subject(
 subject('the emission of a GLB has no strength', 'emissiveStrength: this.largest.emission', 'emissiveStrength: 1')
 subject('opacity is left out of a GLB', "...(baseColor && this.sets('opacity') && { opacity: true })", '...{}')
 subject(
+  'the color of what passes through a GLB runs blue to red',
+  "['translucency.r', 'translucency.g', 'translucency.b', 'translucency']",
+  "['translucency.b', 'translucency.g', 'translucency.r', 'translucency']",
+)
+of('core/exchange/compressGlb.ts', ['roundTrips'])(
+  'values on the vertices are quantized, too',
+  '/^(POSITION|NORMAL|TANGENT|TEXCOORD_\\d)$/',
+  '/./',
+)
+subject(
   'metalness and roughness are swapped without UVs',
-  'metalness: mean(columns[0]!), roughness: mean(columns[1]!)',
-  'metalness: mean(columns[1]!), roughness: mean(columns[0]!)',
+  'const [metalness, roughness, ...through]',
+  'const [roughness, metalness, ...through]',
 )
 subject(
   'lanes of a vertex map are turned around',

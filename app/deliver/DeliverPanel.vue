@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { COMPRESSION_WORDS, COMPRESSIONS } from '#core/exchange/compression'
 import { FORMATS, formatsOf, refusal } from '#core/deliver/formats'
 import { BAKE_SIZES, MAP_NAMES, MAPS, PICTURE_FORMATS, PICTURE_WORDS, type MapName } from '#core/bake/maps'
 import { lanesOfPort } from '#core/bake/lanes'
@@ -38,6 +39,7 @@ const COLOR_IN = [
   { value: 'texture' as const, title: 'A texture' },
   { value: 'vertices' as const, title: 'Vertex colors' },
 ]
+const PACKINGS = COMPRESSION_WORDS.map(value => ({ value, title: COMPRESSIONS[value].title }))
 const VERTICES = [
   { value: 'file' as const, title: 'The file, with the mean around each' },
   { value: 'analysis' as const, title: 'The analysis mesh' },
@@ -375,6 +377,18 @@ function forgetPreset(): void {
           />
         </div>
         <p class="ub-quiet small">Never both: viewers multiply one with the other.</p>
+        <div v-if="settings.meshes.includes('glb')" class="ub-line">
+          <span>GLB packed by</span
+          ><ChoiceField
+            :value="settings.compression"
+            label="Packing of the GLB"
+            :choices="PACKINGS"
+            @change="settings.compression = $event"
+          />
+        </div>
+        <p v-if="settings.meshes.includes('glb') && settings.compression === 'quantized'" class="ub-quiet small">
+          Places are off by 1/131,000 of an object's longest side at most; values on the vertices stay as they are.
+        </p>
         <div class="ub-line">
           <span>Vertices of</span
           ><ChoiceField

@@ -42,7 +42,8 @@ export async function proofOf(
   background: Color,
 ): Promise<Omit<Proof, 'stage'> | null> {
   const { GLTFLoader } = await import('three/examples/jsm/loaders/GLTFLoader.js')
-  const { scene: delivered } = await new GLTFLoader().parseAsync(glb, '')
+  const { MeshoptDecoder } = await import('meshoptimizer')
+  const { scene: delivered } = await new GLTFLoader().setMeshoptDecoder(MeshoptDecoder).parseAsync(glb, '')
   const most = renderer.capabilities.getMaxAnisotropy()
   const worn: MeshStandardMaterial[] = []
   delivered.traverse(o => {

@@ -2,6 +2,7 @@ import { basename, dirname, extname, join } from 'node:path'
 import { DELIVERY_FORMATS, MATERIAL_WORDS } from '../../core/deliver/formats'
 import type { DeliveryFormat } from '../../core/deliver/formats/declare'
 import { parseDelivery } from '../../core/deliver/settings'
+import { COMPRESSION_WORDS, type Compression } from '../../core/exchange/compression'
 import { command, oneOf, pictureSettings, withPictures, type PictureOptions } from '../command'
 import { formatOption, type AskedFormat } from '../formats'
 import { leave, leaving, renamed } from '../leave'
@@ -15,6 +16,7 @@ interface Options extends PictureOptions {
   color: 'texture' | 'vertices'
   material: (typeof MATERIAL_WORDS)[number]
   on: 'file' | 'analysis'
+  compress: Compression
 }
 
 const ENDINGS = [...new Set(DELIVERY_FORMATS.map(f => f.ending))]
@@ -49,6 +51,7 @@ export const exportCommand = () =>
       oneOf('on', ['file', 'analysis']),
       'file',
     )
+    .option('--compress <how>', 'pack a GLB: none, exact or quantized', oneOf('compress', COMPRESSION_WORDS), 'none')
     .action(async (path: string, options: Options) => {
       const voice = voiceOf(options)
       const { to } = options
@@ -59,6 +62,7 @@ export const exportCommand = () =>
         format: options.format[0]!.format,
         colorIn: options.color,
         on: options.on,
+        compression: options.compress,
         ...(format.with ?? { meshes: [] }),
         [format.section]: [format.word],
       })

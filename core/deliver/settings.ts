@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { PICTURE_DEFAULTS } from '../bake/band'
 import { MATERIAL_WORDS, MESH_WORDS, TABLE_WORDS } from './formats'
+import { COMPRESSION_WORDS } from '../exchange/compression'
 import { BAKE_SIZES, laneSchema, MAP_NAMES, mapSpecSchema, PICTURE_WORDS } from '../bake/maps'
 
 const name = z.string().trim().min(1).max(60)
@@ -28,6 +29,8 @@ export const deliverySchema = z.strictObject({
   /** Only these tiles (UDIM numbers). */
   tiles: z.array(z.number().int().min(1001).max(9999)).min(1).max(1000).optional(),
   colorIn: z.enum(['texture', 'vertices']).default('texture'),
+  /** How the vertices of a GLB are packed. */
+  compression: z.enum(COMPRESSION_WORDS).default('none'),
   /** The vertices of the file, or of the analysis mesh. */
   on: z.enum(['file', 'analysis']).default('file'),
   vertexMaps: z.array(vertexMapSchema).max(64).default([]),

@@ -48,6 +48,10 @@ const NEEDS: Partial<Record<string, Channel>> = {
   translucencyColor: 'translucency',
 }
 
+const THROUGH_LANES = ['translucency.r', 'translucency.g', 'translucency.b', 'translucency']
+/** As glTF packs what passes through a surface: its color, and in the alpha how much of it. */
+const GLB_THROUGH: MapSpec = { name: 'glb through', lanes: THROUGH_LANES, space: 'srgb' }
+
 /** One look on one mesh, about to leave. */
 export class Subject {
   readonly baker: Baker
@@ -120,6 +124,7 @@ export class Subject {
       mapOf('orm'),
       ...(this.bends ? [mapOf('normal')] : []),
       ...(this.sets('emission') ? [mapOf('emission')] : []),
+      ...(this.sets('translucency') ? [GLB_THROUGH] : []),
     ]
   }
 
@@ -189,12 +194,14 @@ export class Subject {
     const emissive = of.get('emission')
     const baseColor = of.get('glb color')
     const metallicRoughness = of.get('orm')
+    const through = of.get(GLB_THROUGH.name)
     return {
       ...(baseColor && { baseColor }),
       ...(metallicRoughness && { metallicRoughness, occluded: this.occludes }),
       ...(normal && { normal }),
       ...(emissive && { emissive, emissiveStrength: this.largest.emission }),
       ...(baseColor && this.sets('opacity') && { opacity: true }),
+      ...(through && { through }),
       ...(!uvs && { factors: this.means() }),
     }
   }
@@ -205,10 +212,16 @@ export class Subject {
     points.u.fill(1 / 3)
     points.v.fill(1 / 3)
     for (let t = 0; t < areas.length; t++) points.triangle[t] = t
-    const columns = this.lanes(['metalness', 'roughness']).at(points)
+    const lanes = ['metalness', 'roughness', ...(this.sets('translucency') ? THROUGH_LANES : [])]
     const total = areas.reduce((a, b) => a + b, 0) || 1
     const mean = (column: Float32Array) => column.reduce((sum, x, t) => sum + x * areas[t]!, 0) / total
-    return { baseColor: [1, 1, 1], metalness: mean(columns[0]!), roughness: mean(columns[1]!) }
+    const [metalness, roughness, ...through] = this.lanes(lanes).at(points).map(mean)
+    return {
+      baseColor: [1, 1, 1],
+      metalness: metalness!,
+      roughness: roughness!,
+      ...(through.length && { through: through as [number, number, number, number] }),
+    }
   }
 
   /** What 8 and 16 bits of height and emission stand for. */

@@ -1,10 +1,19 @@
 import { Document, WebIO, type Material, type Node, type Texture } from '@gltf-transform/core'
-import { KHRMaterialsEmissiveStrength, KHRMaterialsVariants, type EmissiveStrength } from '@gltf-transform/extensions'
+import {
+  KHRMaterialsDiffuseTransmission,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsVariants,
+  type DiffuseTransmission,
+  type EmissiveStrength,
+} from '@gltf-transform/extensions'
+import type { Compression } from './compression'
 import { features, MeshFeatures } from './meshFeatures'
 import type { Mesh, VertexMap } from '../mesh/mesh'
 
 /** The vertex map of the part's number: in a GLB the feature id of EXT_mesh_features as well. */
 export const PART_INDEX = 'part_index'
+
+const THROUGH = 'KHR_materials_diffuse_transmission'
 
 /** What a GLB carries of a look on the triangles of one tile. Pictures are PNG files. */
 export interface GlbSurface {
@@ -17,10 +26,18 @@ export interface GlbSurface {
   emissive?: Uint8Array
   /** What the emissive picture is to be multiplied by. */
   emissiveStrength?: number
+  /** The color of the diffuse light that passes through, and in its alpha how much of it does. */
+  through?: Uint8Array
   /** The base color's alpha is to be heeded. */
   opacity?: boolean
   /** Used where there is no picture. */
-  factors?: { baseColor: [number, number, number]; metalness: number; roughness: number }
+  factors?: {
+    baseColor: [number, number, number]
+    metalness: number
+    roughness: number
+    /** The color of what passes through, and how much does. */
+    through?: [number, number, number, number]
+  }
 }
 /** A look as a GLB carries it: a surface for each tile. */
 export interface GlbVariant {
@@ -44,6 +61,7 @@ export interface GlbLook {
    * belongs to.
    */
   keys?: readonly string[]
+  compression?: Compression
 }
 
 /**
@@ -110,7 +128,21 @@ export async function writeGlb(mesh: Mesh, name: string, look?: GlbLook): Promis
         m.setExtension('KHR_materials_emissive_strength', strength.get(times)!)
       }
     }
+    if (surface.through || surface.factors?.through) m.setExtension(THROUGH, throughOf(title, surface))
     return surface.opacity ? m.setAlphaMode('BLEND') : m
+  }
+  /** What passes through, where the surface lets anything pass. */
+  const throughOf = (title: string, { through, factors }: GlbSurface): DiffuseTransmission => {
+    const made = document.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission()
+    if (through) {
+      const packed = texture(`${title} translucency`, through)
+      return made
+        .setDiffuseTransmissionFactor(1)
+        .setDiffuseTransmissionTexture(packed)
+        .setDiffuseTransmissionColorTexture(packed)
+    }
+    const [r, g, b, share] = factors!.through!
+    return made.setDiffuseTransmissionFactor(share).setDiffuseTransmissionColorFactor([r, g, b])
   }
   const whole = look?.variants.map(
     v =>
@@ -222,7 +254,15 @@ export async function writeGlb(mesh: Mesh, name: string, look?: GlbLook): Promis
       for (const primitive of made.listPrimitives())
         primitive.setExtension('EXT_mesh_features', features(document).createIds(keys.length))
   }
-  return new WebIO()
-    .registerExtensions([KHRMaterialsEmissiveStrength, KHRMaterialsVariants, MeshFeatures])
-    .writeBinary(document)
+  const io = new WebIO().registerExtensions([
+    KHRMaterialsDiffuseTransmission,
+    KHRMaterialsEmissiveStrength,
+    KHRMaterialsVariants,
+    MeshFeatures,
+  ])
+  const how = look?.compression ?? 'none'
+  if (how === 'none') return io.writeBinary(document)
+  const { compress, compressing } = await import('./compressGlb')
+  await compress(document, how)
+  return compressing(io).writeBinary(document)
 }

@@ -248,6 +248,7 @@ export async function deliver(input: Work, folder: string, options: DeliverOptio
       values: first ? [...first.vertexMaps(), ...attributes, ...first.identity()] : [],
       ...(settings.colorIn === 'vertices' && first && { vertexColors: first.vertexColors() }),
       ...(keys && { keys }),
+      compression: settings.compression,
     }
     for (const format of formats) for (const [path, data] of await format.files(leaving)) await put(path, data)
     await dropPacked()

@@ -1,8 +1,9 @@
 import { materialXOf } from '../usdMaterialX'
 import { WebIO, type Material, type Texture } from '@gltf-transform/core'
-import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
+import { ALL_EXTENSIONS, type DiffuseTransmission } from '@gltf-transform/extensions'
 import { XMLParser } from 'fast-xml-parser'
 import { decode } from 'fast-png'
+import { MeshoptDecoder } from 'meshoptimizer'
 import { FloatType } from 'three'
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
 import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js'
@@ -11,6 +12,8 @@ import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
 import { comparePictures } from '#core/color/compare'
 import { colorDifference } from '#core/color/difference'
 import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
+import type { Compression } from '#core/exchange/compression'
+import { writeGlb } from '#core/exchange/writeGlb'
 import type { Mesh } from '#core/mesh/mesh'
 import { pointSet } from '#core/mesh/sample'
 import { lower, reader } from '#core/program/lower'
@@ -238,6 +241,28 @@ describe('a GLB, read as glTF 2.0 says', () => {
       STEP * 3,
     )
   })
+  it('has how much light passes through in an alpha, and its color beside', () => {
+    const through = material.getExtension<DiffuseTransmission>('KHR_materials_diffuse_transmission')!
+    const color = through.getDiffuseTransmissionColorFactor()
+    expectAll(
+      'translucency',
+      t => {
+        const share = sample(through.getDiffuseTransmissionTexture()!, t, true)[3]!
+        return [share * through.getDiffuseTransmissionFactor()]
+      },
+      t => [truth.translucency[t]![0]!],
+      STEP,
+    )
+    expectAll(
+      'translucency color',
+      t =>
+        sample(through.getDiffuseTransmissionColorTexture()!, t, true)
+          .slice(0, 3)
+          .map((x, k) => x * color[k]!),
+      t => truth.translucency[t]!.slice(1),
+      STEP,
+    )
+  })
   it('has normals that tilt against the rise of the height, through its own tangents', () => {
     expectAll(
       'normal',
@@ -255,6 +280,17 @@ describe('a GLB, read as glTF 2.0 says', () => {
       tilted,
       0.03,
     )
+  })
+  it('without UVs has what passes through as numbers', async () => {
+    const { uvs: _, ...bare } = row(2)
+    const params = { sets: ['baseColor', 'translucency'], translucency: 0.3, throughColor: [0.9, 0.5, 0.1] }
+    const plain = lookOf({ finish: ['finish', params] }, ['finish.finish > result.finish'])
+    const found = await delivered(bare as Mesh, plain, { colorIn: 'vertices' })
+    const document = await new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(found.files.get('it.glb')!)
+    const [bareMaterial] = document.getRoot().listMaterials()
+    const through = bareMaterial!.getExtension<DiffuseTransmission>('KHR_materials_diffuse_transmission')!
+    expect(through.getDiffuseTransmissionFactor()).toBeCloseTo(0.3, 5)
+    through.getDiffuseTransmissionColorFactor().forEach((x, k) => expect(x).toBeCloseTo([0.9, 0.5, 0.1][k]!, 5))
   })
   it('without UVs has metalness and roughness as numbers, each where it belongs', async () => {
     const { uvs: _, ...bare } = row(2)
@@ -488,6 +524,69 @@ it('a GLB has occlusion in red, which is what the map of that name leaves open',
     t => [1 - mean(closed, 1, t)[0]!],
     STEP * 2,
   )
+})
+
+describe('a packed GLB', () => {
+  const settings = { size: 256, identity: true, vertexMaps: [{ name: 'wear', lanes: ['roughness', 'metalness'] }] }
+  /** Numbers of every vertex, in the world, in the order of the file's triangles. */
+  async function corners(compression: Compression) {
+    const { files: made } = await delivered(mesh, look, { ...settings, compression })
+    const bytes = made.get('it.glb')!
+    const io = new WebIO()
+      .registerExtensions(ALL_EXTENSIONS)
+      .registerDependencies({ 'meshopt.decoder': MeshoptDecoder })
+    const document = await io.readBinary(bytes)
+    const all: Record<string, number[]> = {}
+    for (const node of document.getRoot().listNodes()) {
+      const [sx, sy, sz] = node.getWorldScale()
+      const at = node.getWorldTranslation()
+      for (const primitive of node.getMesh()?.listPrimitives() ?? []) {
+        const index = primitive.getIndices()!.getArray()!
+        for (const semantic of primitive.listSemantics()) {
+          const values = primitive.getAttribute(semantic)!
+          const placed = (e: number[]) => (semantic === 'POSITION' ? e.map((x, k) => x * [sx, sy, sz][k]! + at[k]!) : e)
+          const read = [...index].flatMap(v => placed(values.getElement(v, [])))
+          ;(all[semantic] ??= []).push(...read)
+        }
+      }
+    }
+    const root = document.getRoot()
+    const packed = root.listExtensionsUsed().map(e => e.extensionName)
+    const ids = root.listScenes()[0]!.getExtras().partKeys
+    return { all, packed, ids }
+  }
+
+  it('has the same numbers as one that is not, or places within half a step of sixteen bits', async () => {
+    await MeshoptDecoder.ready
+    const [plain, exact, quantized] = [await corners('none'), await corners('exact'), await corners('quantized')]
+    expect(plain.packed).not.toContain('EXT_meshopt_compression')
+    for (const found of [exact, quantized]) {
+      expect(found.packed).toContain('EXT_meshopt_compression')
+      expect(found.ids).toEqual(plain.ids)
+      expect(Object.keys(found.all).sort()).toEqual(Object.keys(plain.all).sort())
+    }
+    expect(exact.all).toEqual(plain.all)
+    expect(quantized.packed).toContain('KHR_mesh_quantization')
+    const furthest = (semantic: string): number =>
+      Math.max(...plain.all[semantic]!.map((x, i) => Math.abs(x - quantized.all[semantic]![i]!)))
+    // The boxes are a meter wide at most.
+    expect(furthest('POSITION')).toBeLessThan(1 / 131_000)
+    expect(furthest('TEXCOORD_0')).toBeLessThan(1 / 131_000)
+    expect(furthest('NORMAL')).toBeLessThan(1 / 2047)
+    expect(quantized.all['_wear']).toEqual(plain.all['_wear'])
+    expect(quantized.all['_FEATURE_ID_0']).toEqual(plain.all['_FEATURE_ID_0'])
+  })
+
+  it('is smaller where objects have many vertices, the more so as whole numbers', async () => {
+    const one = boxes(Array.from({ length: 300 }, (_, i) => ({ object: 'one', at: [i * 1.3, 0, 0] as const })))
+    const size = async (compression: Compression): Promise<number> => {
+      const variants = [{ name: 'plain', tiles: new Map([[1001, {}]]) }]
+      return (await writeGlb(one, 'one', { variants, compression })).length
+    }
+    const [plain, exact, quantized] = [await size('none'), await size('exact'), await size('quantized')]
+    expect(exact).toBeLessThan(plain * 0.8)
+    expect(quantized).toBeLessThan(exact * 0.9)
+  })
 })
 
 it('an object on two tiles has the material of its tile on each of its triangles', async () => {

@@ -1,3 +1,4 @@
+import type { Compression } from '../../exchange/compression'
 import type { MapSpec } from '../../bake/maps'
 import type { MeshTables } from '../../evaluate/tables'
 import type { PictureUse, Primvar } from '../../exchange/writeUsd'
@@ -48,6 +49,8 @@ export interface Leaving {
   vertexColors?: Float32Array
   /** Of the parts, where they are asked for. */
   keys?: readonly string[]
+  /** How the vertices of a GLB are packed. */
+  compression: Compression
 }
 
 /** A variant's name in files that hold several; that of the look where there is one. */

@@ -14,6 +14,7 @@ export default defineFormat({
     normal: 'picture, with tangents',
     emission: 'picture, strength',
     opacity: 'alpha',
+    translucency: 'packed picture (KHR_materials_diffuse_transmission)',
     values: '`_NAME`',
     variants: 'KHR_materials_variants',
   },
@@ -24,7 +25,7 @@ export default defineFormat({
     return 'A GLB has room for the vertex colors of one variant only; deliver textures, or one variant at a time.'
   },
   async files(leaving) {
-    const { stem, lookName, delivered, subjects, tiles, values, vertexColors, keys } = leaving
+    const { stem, lookName, delivered, subjects, tiles, values, vertexColors, keys, compression } = leaving
     const { writeGlb } = await import('../../exchange/writeGlb')
     const variants = await Promise.all(
       subjects.map(async ({ name, subject }, variant) => {
@@ -41,6 +42,7 @@ export default defineFormat({
       ...(values.length && { maps: values }),
       ...(delivered.tangents && { tangents: delivered.tangents }),
       ...(keys && { keys }),
+      compression,
     })
     return [[`${stem}.glb`, glb]]
   },
