@@ -55,35 +55,33 @@ export function useSaving({ meta, lookId, document, viewed }: ProjectState) {
     const sent = document.value
     if (!id || sent === saved || saveState.value === 'stale' || viewed.value) return
     if (saveState.value !== 'offline') saveState.value = 'saving'
-    saving = request<{ revision: number }>(`/api/projects/${id}/look?look=${of}`, {
-      method: 'PUT',
-      json: { base, ...sent },
-    })
-      .then(
-        answer => {
-          setRevision(answer.revision)
-          saved = sent
-          signedOut.value = false
-          saveState.value = 'saved'
-          saveError.value = ''
-          if (document.value !== sent) scheduleSave()
-          else void dropDraft(id, of)
-        },
-        (error: unknown) => {
-          const status = error instanceof RequestError ? error.status : 0
-          saveError.value = (error as Error).message
-          signedOut.value = status === 401
-          const later = status === 0 || status === 401 || status === 429 || status >= 500
-          if (status === 409) saveState.value = 'stale'
-          else saveState.value = later ? 'offline' : 'refused'
-          keep()
-          if (saveState.value === 'offline') timer = setTimeout(() => void save(), RETRY_AFTER)
-        },
-      )
-      .finally(() => {
-        saving = undefined
-      })
+    saving = send(id, of, sent)
     await saving
+  }
+
+  async function send(id: string, of: string, sent: ProjectDocument): Promise<void> {
+    try {
+      const path = `/api/projects/${id}/look?look=${of}`
+      const answer = await request<{ revision: number }>(path, { method: 'PUT', json: { base, ...sent } })
+      setRevision(answer.revision)
+      saved = sent
+      signedOut.value = false
+      saveState.value = 'saved'
+      saveError.value = ''
+      if (document.value !== sent) scheduleSave()
+      else void dropDraft(id, of)
+    } catch (error) {
+      const status = error instanceof RequestError ? error.status : 0
+      saveError.value = (error as Error).message
+      signedOut.value = status === 401
+      const later = status === 0 || status === 401 || status === 429 || status >= 500
+      if (status === 409) saveState.value = 'stale'
+      else saveState.value = later ? 'offline' : 'refused'
+      keep()
+      if (saveState.value === 'offline') timer = setTimeout(() => void save(), RETRY_AFTER)
+    } finally {
+      saving = undefined
+    }
   }
 
   /** Saves until nothing is left to save; what cannot be saved now, the browser keeps. */

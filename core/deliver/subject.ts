@@ -14,7 +14,10 @@ import { PART_INDEX } from '../exchange/writeGlb'
 import { MxGraph, mxImage, type MxChannels, type MxLook, type MxValue } from '../exchange/writeMaterialX'
 import type { PictureUse, Primvar, UsdSurface } from '../exchange/writeUsd'
 import { CHANNEL_NAMES, type Channel } from '../graph/types'
+import { titleOf } from '../graph/check'
 import type { Look } from '../graph/look'
+import { onFrame } from '../graph/notes'
+import { valueNames } from '../program/valueNames'
 import type { Kernels } from '../kernels/kernels'
 import { triangleAreas, type VertexMap } from '../mesh/mesh'
 import { pointSet } from '../mesh/sample'
@@ -358,10 +361,15 @@ export class Subject {
     if (!this.settings.materials.includes('procedural')) return undefined
     if (this.cached) return this.cached
     const { set, roots, made, evaluator } = this.proceduralPlan()
+    const names = valueNames(this.look, made.program)
     const uniform = (ref: number) => evaluator.uniforms[made.stages[UNIFORM].out.indexOf(ref)]!
     const draw = (graph: MxGraph, path: (spec: MapSpec) => PictureUse) =>
-      surfaceGraph(graph, made, uniform, (name, ref) =>
-        mxImage(graph, name, 'float', path({ name, lanes: [`ref:${ref}`], space: 'linear' })),
+      surfaceGraph(
+        graph,
+        made,
+        uniform,
+        (name, ref) => mxImage(graph, name, 'float', path({ name, lanes: [`ref:${ref}`], space: 'linear' })),
+        names,
       )
     const trial = draw(new MxGraph(), spec => ({ path: spec.name, space: spec.space }))
     if (trial.baked.length && !this.piece.tables.mesh.uvs)
@@ -381,31 +389,47 @@ export class Subject {
       ),
       build: (name, path) => {
         const graph = new MxGraph()
+        graph.comments.push(...this.frames())
         const { roots: values } = draw(graph, path)
         const channels: MxChannels = {}
         const of = (ref: number) => values[roots.indexOf(ref)]!
-        const color = (refs: readonly number[]): MxValue => {
+        const color = (channel: string, refs: readonly number[]): MxValue => {
           const lanes = refs.map(of)
           return lanes.every(x => typeof x === 'number')
             ? (lanes as number[])
-            : graph.node('combine3', 'color3', {
-                in1: { type: 'float', value: lanes[0]! },
-                in2: { type: 'float', value: lanes[1]! },
-                in3: { type: 'float', value: lanes[2]! },
-              })
+            : graph.node(
+                'combine3',
+                'color3',
+                {
+                  in1: { type: 'float', value: lanes[0]! },
+                  in2: { type: 'float', value: lanes[1]! },
+                  in3: { type: 'float', value: lanes[2]! },
+                },
+                `${channel} together`,
+              )
         }
         const { program } = this.baker
         for (const c of set) {
           const refs = program.result[c]
           if (c === 'translucency') {
             channels.translucency = of(refs[0]!)
-            channels.translucencyColor = color(refs.slice(1))
-          } else channels[c] = refs.length === 3 ? color(refs) : of(refs[0]!)
+            channels.translucencyColor = color('translucencyColor', refs.slice(1))
+          } else channels[c] = refs.length === 3 ? color(c, refs) : of(refs[0]!)
         }
         return { name, graph, channels }
       },
     }
     return this.cached
+  }
+
+  /** What lies on the frames of the look, a sentence for each. */
+  private frames(): string[] {
+    const { look } = this
+    const titles = new Map(look.nodes.map(n => [n.id, titleOf(n)]))
+    return (look.notes ?? []).flatMap(note => {
+      const on = onFrame(look, note.id).nodes.map(id => titles.get(id))
+      return on.length ? [`${note.title || 'Frame'}: ${on.join(', ')}`] : []
+    })
   }
 
   /** The geometry properties that a procedural material reads, on the vertices of the analysis mesh. */

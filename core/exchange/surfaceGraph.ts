@@ -1,9 +1,14 @@
 import type { Plan } from '../program/plan'
 import { PART, SURFACE, UNIFORM, VERTEX, type OpName, type Ref } from '../program/ops'
+import type { ValueName } from '../program/valueNames'
+import { plainName } from './names'
 import { MxGraph, type MxValue } from './writeMaterialX'
 
 type F = (...x: MxValue[]) => MxValue
+const fullName = ({ node, output = '' }: ValueName): string => `${node} ${output}`.trim()
 const isNumber = (x: MxValue): x is number => typeof x === 'number'
+/** Whether a value is 1, or the float beside it, as the cosine of no turn is. */
+const isOne = (x: MxValue): boolean => isNumber(x) && Math.abs(x - 1) < 1.2e-7
 
 /** What a program's surface part needs from outside, and what could not be said. */
 export interface SurfaceGraph {
@@ -27,12 +32,14 @@ const WITHOUT: Partial<Record<OpName, string>> = {
  * numbers.
  * @param uniform the value of a uniform reference
  * @param picture a baked value as a node
+ * @param names what values are called after
  */
 export function surfaceGraph(
   graph: MxGraph,
   plan: Plan,
   uniform: (ref: Ref) => number,
   picture: (name: string, ref: Ref) => MxValue,
+  names: ReadonlyMap<Ref, ValueName>,
 ): SurfaceGraph {
   const { program, stages } = plan
   const values = new Map<Ref, MxValue>()
@@ -58,10 +65,23 @@ export function surfaceGraph(
     (category: string): F =>
     (in1, in2) =>
       one(category, { in1: in1!, in2: in2! })
-  const add = two('add')
-  const sub = two('subtract')
-  const mul = two('multiply')
-  const div = two('divide')
+  // What numbers settle needs no node: a look that turns nothing has sums with 0 and products with 1.
+  const add: F = (x, y) => {
+    if (isNumber(x!) && isNumber(y!)) return x + y
+    if (x === 0) return y!
+    return y === 0 ? x! : two('add')(x!, y!)
+  }
+  const sub: F = (x, y) => {
+    if (isNumber(x!) && isNumber(y!)) return x - y
+    return y === 0 ? x! : two('subtract')(x!, y!)
+  }
+  const mul: F = (x, y) => {
+    if (isNumber(x!) && isNumber(y!)) return x * y
+    if (x === 0 || y === 0) return 0
+    if (isOne(x!)) return y!
+    return isOne(y!) ? x! : two('multiply')(x!, y!)
+  }
+  const div: F = (x, y) => (isOne(y!) ? x! : two('divide')(x!, y!))
   const max = two('max')
   const pow = two('power')
   const isAbove = (a: MxValue, b: MxValue, yes: MxValue, no: MxValue) =>
@@ -98,9 +118,15 @@ export function surfaceGraph(
         isNumber(y!) ? Number(y === 0) : one('ifequal', { value1: y!, value2: 0, in1: 1, in2: 0 }),
       ),
     less: (x, y) => isAbove(y!, x!, 1, 0),
-    mix: (x, y, t) => one('mix', { fg: y!, bg: x!, mix: t! }),
+    mix: (x, y, t) => {
+      if (x === y || t === 0) return x!
+      return isOne(t!) ? y! : one('mix', { fg: y!, bg: x!, mix: t! })
+    },
     clamp: (x, low, high) => one('clamp', { in: x!, low: low!, high: high! }),
-    select: (x, y, z) => isAbove(x!, 0.5, y!, z!),
+    select: (x, y, z) => {
+      if (isNumber(x!)) return x > 0.5 ? y! : z!
+      return y === z ? y! : isAbove(x!, 0.5, y!, z!)
+    },
     smoothstep: (low, high, x) =>
       isNumber(low!) && isNumber(high!) && low === high
         ? one('ifgreatereq', { value1: x!, value2: high, in1: 1, in2: 0 })
@@ -147,16 +173,27 @@ export function surfaceGraph(
   const valueOf = (ref: Ref): MxValue => {
     const old = values.get(ref)
     if (old !== undefined) return old
+    const name = names.get(ref)
+    graph.within = name?.node ?? ''
     const made = make(ref)
     values.set(ref, made)
+    if (name?.output && typeof made === 'object' && 'node' in made) graph.call(made.node, fullName(name))
     return made
+  }
+  /** A property of the mesh goes by what it is; a number after it tells those of the same name apart. */
+  const attributeName = (ref: Ref): string => {
+    const called = plainName(`ub ${fullName(names.get(ref) ?? { node: 'value' })}`)
+    const known = new Set(attributes.map(a => a.name))
+    let free = called
+    for (let i = 2; known.has(free); i++) free = `${called}_${i}`
+    return free
   }
   const make = (ref: Ref): MxValue => {
     const domain = program.domains[ref]!
     const i = program.code[ref]!
     if (domain === UNIFORM) return uniform(ref)
     if (domain === PART || domain === VERTEX) {
-      const name = `ub_${domain === PART ? 'part' : 'vertex'}_${ref}`
+      const name = attributeName(ref)
       attributes.push({ name, ref, perPart: domain === PART })
       return graph.node('geompropvalue', 'float', { geomprop: { type: 'string', value: name } }, name)
     }

@@ -29,7 +29,6 @@ export const shortest = (x: number): string => {
 
 type NodeOutput = { node: string; output?: string }
 const isNode = (value: MxInput['value']): value is NodeOutput => typeof value === 'object' && !Array.isArray(value)
-const source = ({ node, output }: NodeOutput): string => `nodename="${node}"${output ? ` output="${output}"` : ''}`
 /** A value as a document has it. */
 function textOf(type: MxType, value: string | number | readonly number[]): string {
   if (typeof value === 'string') return value
@@ -37,11 +36,24 @@ function textOf(type: MxType, value: string | number | readonly number[]): strin
   return type === 'integer' ? String(Math.round(value)) : shortest(value)
 }
 
+/** A node of a graph as it is collected: what it is called may change until the graph is written. */
+interface MxNode {
+  category: string
+  type: MxType
+  inputs: [name: string, input: MxInput][]
+}
+
 /** Collects the nodes of a node graph. The same node is written once. */
 export class MxGraph {
-  private readonly lines: string[] = []
+  private readonly nodes = new Map<string, MxNode>()
+  private readonly outputs: { name: string; type: MxType; from: NodeOutput }[] = []
   private readonly known = new Map<string, string>()
+  private readonly titles = new Map<string, string>()
   private readonly taken = new Set<string>()
+  /** What is written above the nodes, for people. */
+  readonly comments: string[] = []
+  /** Stands before the names of nodes that are called by what they do. */
+  within = ''
 
   private free(name: string): string {
     const plain = plainName(name)
@@ -51,44 +63,57 @@ export class MxGraph {
     return free
   }
 
-  private input(name: string, { type, value, space }: MxInput): string {
-    const what = isNode(value) ? source(value) : `value="${escape(textOf(type, value))}"`
-    return `<input name="${name}" type="${type}" ${what}${space ? ` colorspace="${space}"` : ''} />`
-  }
-
-  node(category: string, type: MxType, inputs: Record<string, MxInput>, name = category): { node: string } {
-    const body = Object.entries(inputs).map(([n, i]) => this.input(n, i))
-    const key = `${category} ${type} ${body.join('')}`
+  node(category: string, type: MxType, inputs: Record<string, MxInput>, name?: string): { node: string } {
+    const all = Object.entries(inputs)
+    const key = JSON.stringify([category, type, all])
     const old = this.known.get(key)
     if (old) return { node: old }
-    const own = this.free(name)
+    const own = `n${this.nodes.size}`
     this.known.set(key, own)
-    this.lines.push(
-      `    <${category} name="${own}" type="${type}">`,
-      ...body.map(b => `      ${b}`),
-      `    </${category}>`,
-    )
+    this.nodes.set(own, { category, type, inputs: all })
+    this.titles.set(own, this.free(name ?? `${this.within} ${category}`.trim()))
     return { node: own }
+  }
+
+  /** Calls a node otherwise than by what it does. */
+  call(node: string, name: string): void {
+    this.taken.delete(this.titles.get(node)!)
+    this.titles.set(node, this.free(name))
   }
 
   /** An output of the graph; a constant becomes a node first, since an output takes nodes only. */
   output(name: string, type: MxType, value: MxValue): { output: string } {
-    const target: { node: string; output?: string } =
+    const from: NodeOutput =
       typeof value === 'number' || Array.isArray(value)
         ? this.node('constant', type, { value: { type, value } })
-        : (value as { node: string })
+        : (value as NodeOutput)
     const own = this.free(name)
-    this.outputs.push(
-      `    <output name="${own}" type="${type}" nodename="${target.node}"${target.output ? ` output="${target.output}"` : ''} />`,
-    )
+    this.outputs.push({ name: own, type, from })
     return { output: own }
   }
 
-  private readonly outputs: string[] = []
+  private source({ node, output }: NodeOutput): string {
+    return `nodename="${this.titles.get(node)}"${output ? ` output="${output}"` : ''}`
+  }
+  private input([name, { type, value, space }]: [string, MxInput]): string {
+    const what = isNode(value) ? this.source(value) : `value="${escape(textOf(type, value))}"`
+    return `      <input name="${name}" type="${type}" ${what}${space ? ` colorspace="${space}"` : ''} />`
+  }
+
   text(name: string): string[] {
-    return this.lines.length || this.outputs.length
-      ? [`  <nodegraph name="${name}">`, ...this.lines, ...this.outputs, '  </nodegraph>']
-      : []
+    if (!this.nodes.size && !this.outputs.length) return []
+    return [
+      `  <nodegraph name="${name}">`,
+      // Two dashes would end a comment.
+      ...this.comments.map(c => `    <!-- ${c.replaceAll('--', '- -')} -->`),
+      ...[...this.nodes].flatMap(([node, { category, type, inputs }]) => [
+        `    <${category} name="${this.titles.get(node)}" type="${type}">`,
+        ...inputs.map(i => this.input(i)),
+        `    </${category}>`,
+      ]),
+      ...this.outputs.map(o => `    <output name="${o.name}" type="${o.type}" ${this.source(o.from)} />`),
+      '  </nodegraph>',
+    ]
   }
 }
 

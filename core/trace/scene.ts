@@ -1,12 +1,20 @@
 import { WebIO, type Node, type Texture } from '@gltf-transform/core'
-import { KHRMaterialsEmissiveStrength, KHRMaterialsVariants } from '@gltf-transform/extensions'
+import {
+  EXTMeshoptCompression,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsVariants,
+  KHRMeshQuantization,
+} from '@gltf-transform/extensions'
 import { decode } from 'fast-png'
+import { MeshoptDecoder } from 'meshoptimizer'
 import { BufferAttribute, BufferGeometry } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { decodeSrgb } from '../color/convert'
 import { boundsOf, type Box } from '../mesh/mesh'
 import { cross } from '../mesh/vector'
 import type { Direction } from './bsdf'
+
+const EXTENSIONS = [EXTMeshoptCompression, KHRMaterialsEmissiveStrength, KHRMaterialsVariants, KHRMeshQuantization]
 
 /** A GLB that cannot be traced. The message is one sentence. */
 export class SceneError extends Error {}
@@ -50,8 +58,8 @@ export class TraceScene {
   readonly bvh: MeshBVH
 
   private constructor(
-    private readonly positions: Float32Array,
-    private readonly normals: Float32Array,
+    readonly positions: Float32Array,
+    readonly normals: Float32Array,
     private readonly uvs: Float32Array,
     private readonly tangents: Float32Array,
     private readonly colors: Float32Array | undefined,
@@ -68,8 +76,10 @@ export class TraceScene {
 
   /** @throws SceneError */
   static async read(glb: Uint8Array): Promise<TraceScene> {
+    await MeshoptDecoder.ready
     const document = await new WebIO()
-      .registerExtensions([KHRMaterialsEmissiveStrength, KHRMaterialsVariants])
+      .registerExtensions(EXTENSIONS)
+      .registerDependencies({ 'meshopt.decoder': MeshoptDecoder })
       .readBinary(glb)
       .catch((error: Error) => {
         throw new SceneError(`The GLB cannot be read (${error.message.split('\n')[0]}).`)
@@ -166,14 +176,16 @@ export class TraceScene {
         position.getElement(v, e)
         for (let k = 0; k < 3; k++)
           positions[(v0 + v) * 3 + k] = m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]! + m[12 + k]!
-        // Deliveries have no scaled nodes; a turn is all that normals have to follow.
+        // Nodes of deliveries are scaled alike in all directions, if at all (quantized places): a turn is what is left.
         for (const [from, into, size] of [
           [normal, normals, 3],
           [tangent, tangents, 4],
         ] as const) {
           if (!from) continue
           from.getElement(v, e)
-          for (let k = 0; k < 3; k++) into[(v0 + v) * size + k] = m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]!
+          const turned = [0, 1, 2].map(k => m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]!)
+          const length = Math.hypot(...turned) || 1
+          for (let k = 0; k < 3; k++) into[(v0 + v) * size + k] = turned[k]! / length
           if (size === 4) into[(v0 + v) * 4 + 3] = e[3]!
         }
         if (uv) {

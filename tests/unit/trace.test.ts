@@ -4,6 +4,7 @@ import { alphaOf, Bsdf, type Direction, type Surface } from '#core/trace/bsdf'
 import { evenSurroundings, rigSurroundings, Sky } from '#core/trace/light'
 import { SceneError, TraceScene } from '#core/trace/scene'
 import { cameraFor, neutral, Tracer, type TraceSettings } from '#core/trace/trace'
+import type { Compression } from '#core/exchange/compression'
 import { writeGlb, type GlbSurface } from '#core/exchange/writeGlb'
 import type { Mesh } from '#core/mesh/mesh'
 import { ball, meshOf } from '../helpers'
@@ -199,6 +200,18 @@ function mean(
 }
 
 describe('a traced ball', () => {
+  it('is the same out of a packed file, quantized or not', async () => {
+    const read = async (compression: Compression): Promise<TraceScene> => {
+      const variants = [{ name: 'ball', tiles: new Map([[1001, white(1, 0.2)]]) }]
+      return TraceScene.read(await writeGlb(meshOf(ball(3, 48, 32)), 'ball', { variants, compression }))
+    }
+    const plain = await read('none')
+    expect((await read('exact')).positions).toEqual(plain.positions)
+    const quantized = await read('quantized')
+    plain.positions.forEach((x, i) => expect(Math.abs(quantized.positions[i]! - x)).toBeLessThan(6 / 131_000))
+    // Scaled places leave directions as long as they were.
+    plain.normals.forEach((x, i) => expect(Math.abs(quantized.normals[i]! - x)).toBeLessThan(1 / 1000))
+  })
   it('in a white furnace cannot be told from it, to one percent', async () => {
     for (const [metalness, roughness] of [
       [0, 0.5],
