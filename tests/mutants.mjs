@@ -33,6 +33,7 @@ subject(
 )
 subject('the emission of a GLB has no strength', 'emissiveStrength: this.largest.emission', 'emissiveStrength: 1')
 subject('opacity is left out of a GLB', "...(baseColor && this.sets('opacity') && { opacity: true })", '...{}')
+subject('documents read the height twice', "this.sets('height') && relief !== 'normal'", "this.sets('height')")
 subject(
   'the color of what passes through a GLB runs blue to red',
   "['translucency.r', 'translucency.g', 'translucency.b', 'translucency']",

@@ -2,6 +2,7 @@
 import { COMPRESSION_WORDS, COMPRESSIONS } from '#core/exchange/compression'
 import { FORMATS, formatsOf, refusal } from '#core/deliver/formats'
 import { BAKE_SIZES, MAP_NAMES, MAPS, PICTURE_FORMATS, PICTURE_WORDS, type MapName } from '#core/bake/maps'
+import { RELIEFS } from '#core/deliver/settings'
 import { lanesOfPort } from '#core/bake/lanes'
 import { titleOf } from '#core/graph/check'
 import { kindFor, outputType } from '#core/graph/kinds'
@@ -40,6 +41,10 @@ const COLOR_IN = [
   { value: 'vertices' as const, title: 'Vertex colors' },
 ]
 const PACKINGS = COMPRESSION_WORDS.map(value => ({ value, title: COMPRESSIONS[value].title }))
+const RELIEF_CHOICES = Object.entries(RELIEFS).map(([value, { title }]) => ({
+  value: value as keyof typeof RELIEFS,
+  title,
+}))
 const VERTICES = [
   { value: 'file' as const, title: 'The file, with the mean around each' },
   { value: 'analysis' as const, title: 'The analysis mesh' },
@@ -314,6 +319,15 @@ function forgetPreset(): void {
       </fieldset>
       <fieldset v-if="needsPictures">
         <legend>How pictures are baked</legend>
+        <div v-if="formatsOf(settings).some(f => f.reads)" class="ub-line">
+          <span>Height read as</span
+          ><ChoiceField
+            :value="settings.relief"
+            label="How documents read the height"
+            :choices="RELIEF_CHOICES"
+            @change="settings.relief = $event"
+          />
+        </div>
         <div class="ub-line">
           <span>Size</span
           ><ChoiceField :value="settings.size" label="Texture size" :choices="SIZES" @change="settings.size = $event" />

@@ -1,7 +1,7 @@
 import { basename, dirname, extname, join } from 'node:path'
 import { DELIVERY_FORMATS, MATERIAL_WORDS } from '../../core/deliver/formats'
 import type { DeliveryFormat } from '../../core/deliver/formats/declare'
-import { parseDelivery } from '../../core/deliver/settings'
+import { parseDelivery, RELIEF_WORDS } from '../../core/deliver/settings'
 import { COMPRESSION_WORDS, type Compression } from '../../core/exchange/compression'
 import { command, oneOf, pictureSettings, withPictures, type PictureOptions } from '../command'
 import { formatOption, type AskedFormat } from '../formats'
@@ -17,6 +17,7 @@ interface Options extends PictureOptions {
   material: (typeof MATERIAL_WORDS)[number]
   on: 'file' | 'analysis'
   compress: Compression
+  relief: (typeof RELIEF_WORDS)[number]
 }
 
 const ENDINGS = [...new Set(DELIVERY_FORMATS.map(f => f.ending))]
@@ -51,6 +52,7 @@ export const exportCommand = () =>
       oneOf('on', ['file', 'analysis']),
       'file',
     )
+    .option('--relief <how>', 'height as normal, displacement or both', oneOf('relief', RELIEF_WORDS), 'normal')
     .option('--compress <how>', 'pack a GLB: none, exact or quantized', oneOf('compress', COMPRESSION_WORDS), 'none')
     .action(async (path: string, options: Options) => {
       const voice = voiceOf(options)
@@ -63,6 +65,7 @@ export const exportCommand = () =>
         colorIn: options.color,
         on: options.on,
         compression: options.compress,
+        relief: options.relief,
         ...(format.with ?? { meshes: [] }),
         [format.section]: [format.word],
       })

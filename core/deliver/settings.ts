@@ -12,6 +12,14 @@ export const vertexMapSchema = z.strictObject({
 })
 export type DeliveredMap = z.infer<typeof vertexMapSchema>
 
+/** How the height may be read by documents. */
+export const RELIEFS = {
+  normal: { title: 'Normals' },
+  displacement: { title: 'Displacement' },
+  both: { title: 'Both, to switch one off' },
+} as const
+export const RELIEF_WORDS = Object.keys(RELIEFS) as [keyof typeof RELIEFS, ...(keyof typeof RELIEFS)[]]
+
 /** What a delivery is to hold. Everything has a default, so that a file of settings names only what it changes. */
 export const deliverySchema = z.strictObject({
   /** The mesh with the look on it. */
@@ -29,6 +37,11 @@ export const deliverySchema = z.strictObject({
   /** Only these tiles (UDIM numbers). */
   tiles: z.array(z.number().int().min(1001).max(9999)).min(1).max(1000).optional(),
   colorIn: z.enum(['texture', 'vertices']).default('texture'),
+  /**
+   * What material documents and USD read of the height: the normals that it bends, or how far it stands out. A renderer
+   * that does both counts it twice.
+   */
+  relief: z.enum(RELIEF_WORDS).default('normal'),
   /** How the vertices of a GLB are packed. */
   compression: z.enum(COMPRESSION_WORDS).default('none'),
   /** The vertices of the file, or of the analysis mesh. */

@@ -70,7 +70,11 @@ export class Subject {
     clock?: () => number,
   ) {
     this.baker = new Baker(kernels, piece.tables, look, tangents, clock)
-    if (this.baker.program.normals && settings.materials.includes('procedural'))
+    if (this.liesOnNormals && this.sets('height') && settings.relief === 'displacement')
+      this.leftOut.push(
+        'Displacement alone: the look lies on a picture of normals, which leaves with the height in it.',
+      )
+    if (this.liesOnNormals && settings.materials.includes('procedural'))
       this.leftOut.push('Normals: a procedural material has the height of the look alone, not what it lies on.')
     for (const map of settings.maps) {
       const channel = NEEDS[map]
@@ -89,7 +93,10 @@ export class Subject {
   }
   /** Whether the surface is shaded otherwise than the mesh faces. */
   private get bends(): boolean {
-    return this.sets('height') || this.baker.program.normals !== undefined
+    return this.sets('height') || this.liesOnNormals
+  }
+  private get liesOnNormals(): boolean {
+    return this.baker.program.normals !== undefined
   }
   private varies(channel: Channel): boolean {
     const { program } = this.baker
@@ -133,7 +140,7 @@ export class Subject {
 
   /** What a material document reads from pictures. */
   documentMaps(): MapSpec[] {
-    const { materials, colorIn } = this.settings
+    const { materials, colorIn, relief } = this.settings
     if (!formatsOf(this.settings).some(f => f.reads)) return []
     const wanted = (['baseColor', 'metalness', 'roughness'] as const).filter(
       c => this.varies(c) && !(c === 'baseColor' && colorIn === 'vertices' && !materials.includes('baked')),
@@ -141,8 +148,8 @@ export class Subject {
     return [
       ...wanted.map(mapOf),
       ...(this.occludes ? [OCCLUSION] : []),
-      ...(this.bends ? [mapOf('normal')] : []),
-      ...(this.sets('height') ? [mapOf('height')] : []),
+      ...(this.bends && (relief !== 'displacement' || this.liesOnNormals) ? [mapOf('normal')] : []),
+      ...(this.sets('height') && relief !== 'normal' ? [mapOf('height')] : []),
       ...(['emission', 'opacity', 'translucency'] as const).filter(c => this.sets(c)).map(mapOf),
       ...(this.sets('translucency') ? [mapOf('translucencyColor')] : []),
     ]

@@ -124,7 +124,12 @@ describe('a USD layer', () => {
   it('names every picture that is there, with its color space, and the tiles by a token', async () => {
     const mesh = row(2)
     const shifted = { ...mesh, uvs: mesh.uvs!.map((x, i) => (i % 2 === 0 && i >= 48 ? x + 1 : x)) }
-    const { files } = await delivered(shifted, look, { meshes: ['usda'], materials: ['baked'], size: 256 })
+    const { files } = await delivered(shifted, look, {
+      meshes: ['usda'],
+      materials: ['baked'],
+      relief: 'both',
+      size: 256,
+    })
     const layer = text(files.get('it.usda'))
     const named = [...layer.matchAll(/asset inputs:file = @(.*)@\n\s+token inputs:sourceColorSpace = "(\w+)"/g)].map(
       m => [m[1]!, m[2]!],
@@ -150,6 +155,7 @@ describe('a delivery', () => {
     const { files, manifest } = await delivered(row(3), look, {
       meshes: ['glb', 'ply', 'usda'],
       materials: ['baked', 'procedural'],
+      relief: 'both',
       maps: ['orm', 'emission'],
       tables: ['csv', 'json'],
       look: true,

@@ -150,6 +150,7 @@ beforeAll(async () => {
   const settings = {
     meshes: ['glb', 'ply', 'usda'],
     materials: ['baked'],
+    relief: 'both',
     size: 512,
     vertexMaps: [{ name: 'wear', lanes: ['roughness', 'metalness'] }],
   }
@@ -587,6 +588,26 @@ describe('a packed GLB', () => {
     expect(exact).toBeLessThan(plain * 0.8)
     expect(quantized).toBeLessThan(exact * 0.9)
   })
+})
+
+it('documents read the height once: as normals, or as displacement, or as both where that is asked for', async () => {
+  const asked = { meshes: ['usda'], materials: ['baked'], size: 256 }
+  for (const [relief, bent, moved] of [
+    [undefined, true, false],
+    ['normal', true, false],
+    ['displacement', false, true],
+    ['both', true, true],
+  ] as const) {
+    const { files: made } = await delivered(mesh, look, { ...asked, ...(relief && { relief }) })
+    const [layer, document] = [text('it.usda', made), text('it.mtlx', made)]
+    const found = {
+      usd: [layer.includes('inputs:normal.connect'), layer.includes('inputs:displacement.connect')],
+      materialX: [document.includes('<normalmap'), document.includes('<displacement')],
+      pictures: ['it_normal.png', 'it_height.png'].map(name => made.has(`textures/${name}`)),
+    }
+    const wanted = [bent, moved]
+    expect(found, relief).toEqual({ usd: wanted, materialX: wanted, pictures: wanted })
+  }
 })
 
 it('an object on two tiles has the material of its tile on each of its triangles', async () => {

@@ -26,6 +26,7 @@ describe('MaterialX documents, by the library of the standard', () => {
       const { files, manifest } = await delivered(row(4), look, {
         meshes: [],
         materials: ['baked', 'procedural'],
+        relief: 'both',
         size: 256,
       })
       for (const path of ['it.mtlx', 'it.procedural.mtlx']) {
@@ -43,7 +44,7 @@ describe('MaterialX documents, by the library of the standard', () => {
   it.each(DEMOS.flatMap(d => d.looks.map(make => make())).map(look => [look.name, look] as const))(
     '%s is valid as a network in USD, too, and becomes a shader with its pictures',
     async (_, look) => {
-      const { files } = await delivered(row(4), look, { meshes: ['usda'], size: 256 })
+      const { files } = await delivered(row(4), look, { meshes: ['usda'], relief: 'both', size: 256 })
       const xml = materialXOf(text(files.get('it.usda')))
       expect(await library.faults(xml)).toEqual([])
       const shader = await library.shader(xml)
@@ -58,6 +59,7 @@ describe('MaterialX documents, by the library of the standard', () => {
     const { files } = await delivered(row(2), DEMOS[0]!.looks[0]!(), {
       meshes: [],
       materials: ['baked', 'procedural'],
+      relief: 'both',
       size: 256,
     })
     for (const path of ['it.mtlx', 'it.procedural.mtlx']) {

@@ -120,7 +120,7 @@ describe('a USD layer', () => {
     ['colors at the vertices', { colorIn: 'vertices' }],
     ['numbers of parts', { identity: true, vertexMaps: [{ name: 'wear', lanes: ['roughness'] }] }],
   ])('keeps to the rules: %s', async (_, more) => {
-    const { files } = await delivered(mesh, look, { meshes: ['usda'], size: 256, ...more })
+    const { files } = await delivered(mesh, look, { meshes: ['usda'], relief: 'both', size: 256, ...more })
     const layer = new TextDecoder().decode(files.get('it.usda'))
     expect(broken(layer, new Set(files.keys()))).toEqual([])
     // The rules find what is wrong.
