@@ -55,15 +55,19 @@ subject(
   'out[v * columns.length + columns.length - 1 - k] = c[v]!',
 )
 
-const glb = of('core/exchange/writeGlb.ts', ['roundTrips', 'bake', 'documents'])
-glb('a GLB with opacity is drawn as solid', "m.setAlphaMode('BLEND')", "m.setAlphaMode('OPAQUE')")
+const glb = of('core/exchange/glbMaterials.ts', ['roundTrips', 'bake', 'documents'])
+glb('a GLB with opacity is drawn as solid', "made.setAlphaMode('BLEND')", "made.setAlphaMode('OPAQUE')")
 glb(
   'the metalness factor takes the roughness',
-  '.setMetallicFactor(surface.metallicRoughness ? 1 : metalness)',
-  '.setMetallicFactor(surface.metallicRoughness ? 1 : roughness)',
+  '.setMetallicFactor(metallicRoughness ? 1 : factors.metalness)',
+  '.setMetallicFactor(metallicRoughness ? 1 : factors.roughness)',
 )
 glb('the emissive factor is black', '.setEmissiveFactor([1, 1, 1])', '.setEmissiveFactor([0, 0, 0])')
-glb('every triangle is of the first tile', 'const tile = tileOf(t)\n', 'const tile = tileOf(own[0])\n')
+of('core/exchange/writeGlb.ts', ['roundTrips', 'bake', 'documents'])(
+  'every triangle is of the first tile',
+  'const tile = tileOf(t)\n',
+  'const tile = tileOf(firstTriangle)\n',
+)
 
 const mtlx = of('core/exchange/writeMaterialX.ts', ['roundTrips', 'documents'])
 mtlx(

@@ -60,16 +60,19 @@ function showLevel(level: (typeof LEVELS)[number] | 'map'): void {
       @change="showLevel"
     />
     <span class="grow" />
-    <UButton
-      variant="bare"
-      :aria-pressed="mesh.flat"
-      :class="{ on: mesh.flat }"
-      :disabled="!project.tables?.mesh.uvs"
-      :title="project.tables?.mesh.uvs ? 'Lay the surface out by its UVs (U)' : 'The mesh has no UVs'"
-      @click="mesh.flat = !mesh.flat"
+    <UTooltip
+      :text="project.tables?.mesh.uvs ? 'Lay the surface out by its UVs' : 'The mesh has no UVs'"
+      :kbds="project.tables?.mesh.uvs ? ['U'] : []"
+      ><UButton
+        variant="bare"
+        :aria-pressed="mesh.flat"
+        :class="{ on: mesh.flat }"
+        :disabled="!project.tables?.mesh.uvs"
+        @click="mesh.flat = !mesh.flat"
+      >
+        UV layout
+      </UButton></UTooltip
     >
-      UV layout
-    </UButton>
     <UTooltip text="Show the selection, or the whole mesh" :kbds="['F']"
       ><UButton variant="bare" @click="emit('fit')">Fit mesh</UButton></UTooltip
     >

@@ -232,37 +232,37 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [base.
     <header>
       <h2>Steps</h2>
       <template v-if="picked">
-        <UButton
-          variant="link"
-          :title="picked.off ? 'Lay it again (O)' : 'Leave it out (O)'"
-          @click="toggle(picked.id, !picked.off)"
+        <UTooltip :text="picked.off ? 'Lay it again' : 'Leave it out'" :kbds="['O']"
+          ><UButton variant="link" @click="toggle(picked.id, !picked.off)">
+            {{ picked.off ? 'Switch on' : 'Switch off' }}
+          </UButton></UTooltip
         >
-          {{ picked.off ? 'Switch on' : 'Switch off' }}
-        </UButton>
         <UTooltip text="Only this one over the base" :kbds="['S']"
           ><UButton variant="link" :aria-pressed="picked.solo" @click="solo(picked.id)">
             {{ picked.solo ? 'Show all' : 'Solo' }}
           </UButton></UTooltip
         >
         <UButton variant="link" @click="duplicate(picked.id)">Duplicate</UButton>
-        <UButton variant="link" title="F2" @click="renaming = picked.id">Rename</UButton>
-        <UButton variant="link" title="Delete" @click="remove(picked.id)">Remove</UButton>
-        <UButton
-          variant="link"
-          :disabled="picked.index === 0"
-          title="Ctrl and left arrow"
-          @click="move(picked.id, picked.index - 1)"
+        <UTooltip text="Rename" :kbds="['F2']"
+          ><UButton variant="link" @click="renaming = picked.id">Rename</UButton></UTooltip
         >
-          Earlier
-        </UButton>
-        <UButton
-          variant="link"
-          :disabled="picked.index === chips.length - 1"
-          title="Ctrl and right arrow"
-          @click="move(picked.id, picked.index + 1)"
+        <UTooltip text="Remove" :kbds="['Delete']"
+          ><UButton variant="link" @click="remove(picked.id)">Remove</UButton></UTooltip
         >
-          Later
-        </UButton>
+        <UTooltip text="Below the one before it" :kbds="['Ctrl', 'Left']"
+          ><UButton variant="link" :disabled="picked.index === 0" @click="move(picked.id, picked.index - 1)">
+            Earlier
+          </UButton></UTooltip
+        >
+        <UTooltip text="Over the one after it" :kbds="['Ctrl', 'Right']"
+          ><UButton
+            variant="link"
+            :disabled="picked.index === chips.length - 1"
+            @click="move(picked.id, picked.index + 1)"
+          >
+            Later
+          </UButton></UTooltip
+        >
       </template>
       <span class="grow" />
       <UPopover v-model:open="adding" :content="{ side: 'bottom', align: 'end' }">

@@ -1,44 +1,29 @@
-import { Document, WebIO, type Material, type Node, type Texture } from '@gltf-transform/core'
+import {
+  Document,
+  WebIO,
+  type Accessor,
+  type Buffer,
+  type Material,
+  type Mesh as GltfMesh,
+  type Node,
+  type Primitive,
+  type Scene,
+} from '@gltf-transform/core'
 import {
   KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsVariants,
-  type DiffuseTransmission,
-  type EmissiveStrength,
 } from '@gltf-transform/extensions'
+import type { Mesh, MeshObject, VertexMap } from '../mesh/mesh'
 import type { Compression } from './compression'
+import { GlbMaterials, type GlbSurface } from './glbMaterials'
 import { features, MeshFeatures } from './meshFeatures'
-import type { Mesh, VertexMap } from '../mesh/mesh'
+
+export type { GlbSurface } from './glbMaterials'
 
 /** The vertex map of the part's number: in a GLB the feature id of EXT_mesh_features as well. */
 export const PART_INDEX = 'part_index'
 
-const THROUGH = 'KHR_materials_diffuse_transmission'
-
-/** What a GLB carries of a look on the triangles of one tile. Pictures are PNG files. */
-export interface GlbSurface {
-  baseColor?: Uint8Array
-  /** Roughness in green, metalness in blue, as glTF packs them. */
-  metallicRoughness?: Uint8Array
-  /** Its red is occlusion. */
-  occluded?: boolean
-  normal?: Uint8Array
-  emissive?: Uint8Array
-  /** What the emissive picture is to be multiplied by. */
-  emissiveStrength?: number
-  /** The color of the diffuse light that passes through, and in its alpha how much of it does. */
-  through?: Uint8Array
-  /** The base color's alpha is to be heeded. */
-  opacity?: boolean
-  /** Used where there is no picture. */
-  factors?: {
-    baseColor: [number, number, number]
-    metalness: number
-    roughness: number
-    /** The color of what passes through, and how much does. */
-    through?: [number, number, number, number]
-  }
-}
 /** A look as a GLB carries it: a surface for each tile. */
 export interface GlbVariant {
   name: string
@@ -64,6 +49,168 @@ export interface GlbLook {
   compression?: Compression
 }
 
+const EXTENSIONS = [KHRMaterialsDiffuseTransmission, KHRMaterialsEmissiveStrength, KHRMaterialsVariants, MeshFeatures]
+
+/** Nodes by the paths of names that lead to them, made where they are missing. */
+class Folders {
+  private readonly known = new Map<string, Node>()
+  constructor(
+    private readonly document: Document,
+    private readonly scene: Scene,
+  ) {}
+
+  at(path: readonly string[]): Node | Scene {
+    if (!path.length) return this.scene
+    const key = JSON.stringify(path)
+    const old = this.known.get(key)
+    if (old) return old
+    const made = this.document.createNode(path.at(-1))
+    this.known.set(key, made)
+    this.at(path.slice(0, -1)).addChild(made)
+    return made
+  }
+}
+
+const TYPES = ['SCALAR', 'VEC2', 'VEC3', 'VEC4'] as const
+
+/** What stands at the vertices of an object, by the names that glTF has for it. */
+function attributesOf(
+  document: Document,
+  buffer: Buffer,
+  mesh: Mesh,
+  { firstVertex, vertices }: MeshObject,
+  look?: GlbLook,
+): [semantic: string, values: Accessor][] {
+  const run = (values: Float32Array, size: number): Accessor =>
+    document
+      .createAccessor()
+      .setType(TYPES[size - 1]!)
+      .setArray(values.slice(firstVertex * size, (firstVertex + vertices) * size) as Float32Array<ArrayBuffer>)
+      .setBuffer(buffer)
+  const all: [string, Accessor][] = [
+    ['POSITION', run(mesh.positions, 3)],
+    ['NORMAL', run(mesh.normals, 3)],
+  ]
+  if (mesh.uvs) all.push(['TEXCOORD_0', run(mesh.uvs, 2)])
+  if (look?.tangents) all.push(['TANGENT', run(look.tangents, 4)])
+  if (look?.vertexColors) all.push(['COLOR_0', run(look.vertexColors, 3)])
+  const named = look?.maps ?? []
+  const names = new Set(named.map(m => m.name))
+  for (const map of [...named, ...mesh.maps.filter(m => !names.has(m.name))]) {
+    const values = run(map.values, map.components)
+    all.push([semanticOf(map, named.includes(map), look !== undefined), values])
+    if (map.name === PART_INDEX && named.includes(map)) all.push(['_FEATURE_ID_0', values])
+  }
+  return all
+}
+/** @param named whether it is of the look, and not of the file */
+function semanticOf({ name }: VertexMap, named: boolean, hasLook: boolean): string {
+  const isColor = (name === 'COLOR_0' && !hasLook) || (named && /^COLOR_\d$/.test(name))
+  return isColor ? name : `_${name}`
+}
+
+/** Writes objects into a glTF document. */
+class ObjectWriter {
+  private readonly buffer: Buffer
+  constructor(
+    private readonly document: Document,
+    private readonly mesh: Mesh,
+    private readonly look?: GlbLook,
+  ) {
+    this.buffer = document.createBuffer()
+  }
+
+  /** One mesh for an object, whose primitives `each` makes from runs of its triangles. */
+  write(object: MeshObject, each: (make: (triangles: ArrayLike<number>) => Primitive) => void): GltfMesh {
+    const { document, mesh } = this
+    const made = document.createMesh(object.name)
+    const attributes = attributesOf(document, this.buffer, mesh, object, this.look)
+    each(triangles => {
+      const primitive = document.createPrimitive().setIndices(this.indices(object, triangles))
+      for (const [semantic, values] of attributes) primitive.setAttribute(semantic, values)
+      made.addPrimitive(primitive)
+      return primitive
+    })
+    return made
+  }
+
+  private indices({ firstVertex, vertices }: MeshObject, triangles: ArrayLike<number>): Accessor {
+    const indices = new Uint32Array(triangles.length * 3)
+    for (let i = 0; i < triangles.length; i++)
+      for (let k = 0; k < 3; k++) indices[i * 3 + k] = this.mesh.indices[triangles[i]! * 3 + k]! - firstVertex
+    const array = vertices < 65536 ? Uint16Array.from(indices) : indices
+    return this.document.createAccessor().setType('SCALAR').setBuffer(this.buffer).setArray(array)
+  }
+}
+
+const rangeOf = (first: number, end: number): Uint32Array =>
+  Uint32Array.from({ length: end - first }, (_, i) => first + i)
+
+/** The triangles of an object by the tile that they belong to. */
+function byTile({ firstTriangle, triangles }: MeshObject, tileOf: (triangle: number) => number): Map<number, number[]> {
+  const tiles = new Map<number, number[]>()
+  for (let t = firstTriangle; t < firstTriangle + triangles; t++) {
+    const tile = tileOf(t)
+    const list = tiles.get(tile)
+    if (list) list.push(t)
+    else tiles.set(tile, [t])
+  }
+  return tiles
+}
+
+/** Dresses primitives in a look: by tile, and in the materials of several variants. */
+function dresser(document: Document, materials: GlbMaterials, look: GlbLook) {
+  const { variants } = look
+  const worn = variants.map(
+    ({ name, tiles }) =>
+      new Map(
+        [...tiles].map(([tile, surface]) => {
+          const title = [name, ...(tiles.size > 1 ? [tile] : [])].join(' ')
+          return [tile, materials.ofSurface(title, surface, look.vertexColors !== undefined)]
+        }),
+      ),
+  )
+  const extension = variants.length > 1 ? document.createExtension(KHRMaterialsVariants) : undefined
+  const choices = variants.map(v => extension?.createVariant(v.name))
+  const mapped = (primitive: Primitive, of: readonly (Material | undefined)[]): void => {
+    if (!extension) return
+    const mappings = extension.createMappingList()
+    of.forEach((material, i) => {
+      if (material) mappings.addMapping(extension.createMapping().setMaterial(material).addVariant(choices[i]!))
+    })
+    primitive.setExtension('KHR_materials_variants', mappings)
+  }
+  const tileOf = look.tileOf ?? (() => worn[0]!.keys().next().value ?? 0)
+  return (object: MeshObject, make: (triangles: ArrayLike<number>) => Primitive): void => {
+    for (const [tile, triangles] of byTile(object, tileOf)) {
+      const of = worn.map(m => m.get(tile))
+      mapped(make(triangles).setMaterial(of[0] ?? null), of)
+    }
+  }
+}
+
+/** Gives primitives the materials of the file. */
+const undressed =
+  (mesh: Mesh, materials: GlbMaterials) =>
+  (object: MeshObject, make: (triangles: ArrayLike<number>) => Primitive): void => {
+    for (const run of mesh.materials) {
+      const first = Math.max(run.firstTriangle, object.firstTriangle)
+      const end = Math.min(run.firstTriangle + run.triangles, object.firstTriangle + object.triangles)
+      if (first >= end) continue
+      const made = make(rangeOf(first, end))
+      if (run.name) made.setMaterial(materials.ofFile(run.name, mesh))
+    }
+  }
+
+/** Says which part each feature id is, where the vertices have them. */
+function nameParts(document: Document, scene: Scene, { maps, keys }: GlbLook): void {
+  if (!keys || !maps?.some(m => m.name === PART_INDEX)) return
+  scene.setExtras({ partKeys: [...keys] })
+  for (const made of document.getRoot().listMeshes())
+    for (const primitive of made.listPrimitives())
+      primitive.setExtension('EXT_mesh_features', features(document).createIds(keys.length))
+}
+
 /**
  * Writes a mesh as binary glTF 2.0: one node and one mesh per object, inside the nodes that the file had it in, vertex
  * maps as custom attributes (`_name`). Without a look the mesh's own materials are written, without pictures; with one,
@@ -72,194 +219,19 @@ export interface GlbLook {
  */
 export async function writeGlb(mesh: Mesh, name: string, look?: GlbLook): Promise<Uint8Array> {
   const document = new Document()
-  const buffer = document.createBuffer()
+  const objects = new ObjectWriter(document, mesh, look)
   const scene = document.createScene(name)
   document.getRoot().getAsset().generator = 'Ubblet'
   document.getRoot().setDefaultScene(scene)
-  const materials = new Map<string, Material>()
-  const material = (key: string) => {
-    let m = materials.get(key)
-    if (!m) {
-      materials.set(key, (m = document.createMaterial(key)))
-      const known = mesh.surfaces?.find(s => s.name === key)
-      if (known)
-        m.setBaseColorFactor([...known.baseColor, 1])
-          .setMetallicFactor(known.metalness)
-          .setRoughnessFactor(known.roughness)
-    }
-    return m
-  }
-  // Each picture is stored once, whichever variants and tiles have it.
-  const textures = new Map<Uint8Array, Texture>()
-  const strength = new Map<number, EmissiveStrength>()
-  const texture = (title: string, png: Uint8Array) => {
-    let t = textures.get(png)
-    if (!t)
-      textures.set(
-        png,
-        (t = document
-          .createTexture(title)
-          .setImage(png as Uint8Array<ArrayBuffer>)
-          .setMimeType('image/png')),
-      )
-    return t
-  }
-  const surfaceMaterial = (title: string, surface: GlbSurface): Material => {
-    const { baseColor, metalness, roughness } = surface.factors ?? { baseColor: [1, 1, 1], metalness: 1, roughness: 1 }
-    const m = document
-      .createMaterial(title)
-      .setBaseColorFactor(surface.baseColor || look!.vertexColors ? [1, 1, 1, 1] : [...baseColor, 1])
-      .setMetallicFactor(surface.metallicRoughness ? 1 : metalness)
-      .setRoughnessFactor(surface.metallicRoughness ? 1 : roughness)
-    if (surface.baseColor) m.setBaseColorTexture(texture(`${title} base color`, surface.baseColor))
-    if (surface.metallicRoughness)
-      m.setMetallicRoughnessTexture(texture(`${title} occlusion roughness metalness`, surface.metallicRoughness))
-    if (surface.metallicRoughness && surface.occluded) m.setOcclusionTexture(texture('', surface.metallicRoughness))
-    if (surface.normal) m.setNormalTexture(texture(`${title} normal`, surface.normal))
-    if (surface.emissive) {
-      m.setEmissiveTexture(texture(`${title} emissive`, surface.emissive)).setEmissiveFactor([1, 1, 1])
-      const times = surface.emissiveStrength ?? 1
-      if (times > 1) {
-        if (!strength.has(times))
-          strength.set(
-            times,
-            document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(times),
-          )
-        m.setExtension('KHR_materials_emissive_strength', strength.get(times)!)
-      }
-    }
-    if (surface.through || surface.factors?.through) m.setExtension(THROUGH, throughOf(title, surface))
-    return surface.opacity ? m.setAlphaMode('BLEND') : m
-  }
-  /** What passes through, where the surface lets anything pass. */
-  const throughOf = (title: string, { through, factors }: GlbSurface): DiffuseTransmission => {
-    const made = document.createExtension(KHRMaterialsDiffuseTransmission).createDiffuseTransmission()
-    if (through) {
-      const packed = texture(`${title} translucency`, through)
-      return made
-        .setDiffuseTransmissionFactor(1)
-        .setDiffuseTransmissionTexture(packed)
-        .setDiffuseTransmissionColorTexture(packed)
-    }
-    const [r, g, b, share] = factors!.through!
-    return made.setDiffuseTransmissionFactor(share).setDiffuseTransmissionColorFactor([r, g, b])
-  }
-  const whole = look?.variants.map(
-    v =>
-      new Map(
-        [...v.tiles].map(([tile, s]) => [
-          tile,
-          surfaceMaterial([v.name, ...(v.tiles.size > 1 ? [tile] : [])].join(' '), s),
-        ]),
-      ),
-  )
-  const extension = look && look.variants.length > 1 ? document.createExtension(KHRMaterialsVariants) : undefined
-  const variants = extension && look!.variants.map(v => extension.createVariant(v.name))
-
-  const folders = new Map<string, Node>()
-  /** The node of a path of names, made where it is missing. */
-  const folder = (path: readonly string[]): Node | undefined => {
-    if (!path.length) return undefined
-    const key = JSON.stringify(path)
-    let node = folders.get(key)
-    if (!node) {
-      folders.set(key, (node = document.createNode(path.at(-1))))
-      ;(folder(path.slice(0, -1)) ?? scene).addChild(node)
-    }
-    return node
-  }
+  const materials = new GlbMaterials(document)
+  const dress = look ? dresser(document, materials, look) : undressed(mesh, materials)
+  const folders = new Folders(document, scene)
   for (const object of mesh.objects) {
-    const gltfMesh = document.createMesh(object.name)
-    ;(folder(object.parents ?? []) ?? scene).addChild(document.createNode(object.name).setMesh(gltfMesh))
-    const from = object.firstVertex
-    const to = from + object.vertices
-    const accessor = (type: 'VEC2' | 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array) =>
-      document
-        .createAccessor()
-        .setType(type)
-        .setArray(array as Float32Array<ArrayBuffer>)
-        .setBuffer(buffer)
-    const vector = (size: number) => (['SCALAR', 'VEC2', 'VEC3', 'VEC4'] as const)[size - 1]!
-    const shared: [string, ReturnType<typeof accessor>][] = [
-      ['POSITION', accessor('VEC3', mesh.positions.slice(from * 3, to * 3))],
-      ['NORMAL', accessor('VEC3', mesh.normals.slice(from * 3, to * 3))],
-    ]
-    if (mesh.uvs) shared.push(['TEXCOORD_0', accessor('VEC2', mesh.uvs.slice(from * 2, to * 2))])
-    if (look?.tangents) shared.push(['TANGENT', accessor('VEC4', look.tangents.slice(from * 4, to * 4))])
-    if (look?.vertexColors) shared.push(['COLOR_0', accessor('VEC3', look.vertexColors.slice(from * 3, to * 3))])
-    const named = look?.maps ?? []
-    const taken = new Set(named.map(m => m.name))
-    for (const map of [...named, ...mesh.maps.filter(m => !taken.has(m.name))]) {
-      const semantic =
-        (map.name === 'COLOR_0' && !look) || (named.includes(map) && /^COLOR_\d$/.test(map.name))
-          ? map.name
-          : `_${map.name}`
-      shared.push([
-        semantic,
-        accessor(vector(map.components), map.values.slice(from * map.components, to * map.components)),
-      ])
-      if (map.name === PART_INDEX && named.includes(map)) shared.push(['_FEATURE_ID_0', shared.at(-1)![1]])
-    }
-    const primitive = (triangles: Uint32Array, first: number, end: number) => {
-      const indices = new Uint32Array((end - first) * 3)
-      for (let i = first; i < end; i++)
-        for (let k = 0; k < 3; k++) indices[(i - first) * 3 + k] = mesh.indices[triangles[i]! * 3 + k]! - from
-      const made = document.createPrimitive().setIndices(
-        document
-          .createAccessor()
-          .setType('SCALAR')
-          .setBuffer(buffer)
-          .setArray(object.vertices < 65536 ? Uint16Array.from(indices) : indices),
-      )
-      for (const [semantic, values] of shared) made.setAttribute(semantic, values)
-      gltfMesh.addPrimitive(made)
-      return made
-    }
-    const own = Uint32Array.from({ length: object.triangles }, (_, i) => object.firstTriangle + i)
-    if (whole) {
-      const tileOf = look!.tileOf ?? (() => whole[0]!.keys().next().value ?? 0)
-      const tiles = new Map<number, number[]>()
-      for (const t of own) {
-        const tile = tileOf(t)
-        const list = tiles.get(tile)
-        if (list) list.push(t)
-        else tiles.set(tile, [t])
-      }
-      for (const [tile, list] of tiles) {
-        const made = primitive(Uint32Array.from(list), 0, list.length)
-        const worn = whole.map(m => m.get(tile))
-        made.setMaterial(worn[0] ?? null)
-        if (!extension || !variants) continue
-        const mappings = extension.createMappingList()
-        worn.forEach((m, i) => {
-          if (m) mappings.addMapping(extension.createMapping().setMaterial(m).addVariant(variants[i]!))
-        })
-        made.setExtension('KHR_materials_variants', mappings)
-      }
-      continue
-    }
-    for (const run of mesh.materials) {
-      const first = Math.max(run.firstTriangle, object.firstTriangle)
-      const end = Math.min(run.firstTriangle + run.triangles, object.firstTriangle + object.triangles)
-      if (first >= end) continue
-      const made = primitive(own, first - object.firstTriangle, end - object.firstTriangle)
-      if (run.name) made.setMaterial(material(run.name))
-    }
+    const made = objects.write(object, make => dress(object, make))
+    folders.at(object.parents ?? []).addChild(document.createNode(object.name).setMesh(made))
   }
-  const parts = look?.maps?.find(m => m.name === PART_INDEX)
-  const keys = look?.keys
-  if (parts && keys) {
-    scene.setExtras({ partKeys: [...keys] })
-    for (const made of document.getRoot().listMeshes())
-      for (const primitive of made.listPrimitives())
-        primitive.setExtension('EXT_mesh_features', features(document).createIds(keys.length))
-  }
-  const io = new WebIO().registerExtensions([
-    KHRMaterialsDiffuseTransmission,
-    KHRMaterialsEmissiveStrength,
-    KHRMaterialsVariants,
-    MeshFeatures,
-  ])
+  if (look) nameParts(document, scene, look)
+  const io = new WebIO().registerExtensions(EXTENSIONS)
   const how = look?.compression ?? 'none'
   if (how === 'none') return io.writeBinary(document)
   const { compress, compressing } = await import('./compressGlb')
