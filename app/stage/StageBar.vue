@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { CHANNELS } from '#core/graph/types'
-import { LEVELS } from '../mesh/useMesh'
+import { LEVELS } from '../mesh/levels'
 import { VIEWS, type View } from './lightPass'
 
 /** What the stage shows, and how. `channels` are those that the look can set. */
