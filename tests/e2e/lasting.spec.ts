@@ -39,12 +39,15 @@ test.describe('what could not be saved', () => {
         void dialog.accept()
       })
     })
+    // Requests that are held for a page that closes would be let through.
+    await context.setOffline(true)
+    await context.unroute('**/look?*')
     await page.close({ runBeforeUnload: true })
     expect(await warned).toBe('beforeunload')
     await expect.poll(() => page.isClosed()).toBe(true)
     expect((await projectNow(request, project.id)).look.nodes).toHaveLength(1)
 
-    await context.unroute('**/look?*')
+    await context.setOffline(false)
     const next = await context.newPage()
     await openProject(next, project.id)
     await expect(next.getByText('kept by this browser and are here again')).toBeVisible()
@@ -64,13 +67,13 @@ test.describe('what could not be saved', () => {
   }) => {
     const project = await boxProject(request, 2)
     await openProject(page, project.id)
-    await context.route('**/look?*', route => route.abort())
+    await context.setOffline(true)
     await add(page, 'plain color', 0.1, 0.1)
     await expect(saveState(page)).toContainText('The server does not answer')
     page.once('dialog', dialog => void dialog.accept())
     await page.close({ runBeforeUnload: true })
     await expect.poll(() => page.isClosed()).toBe(true)
-    await context.unroute('**/look?*')
+    await context.setOffline(false)
     const theirs = addNode(project.look, 'noise', [300, 400]).look
     expect(
       (await request.put(`/api/projects/${project.id}/look`, { data: { base: project.revision, look: theirs } })).ok(),
