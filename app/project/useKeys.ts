@@ -14,7 +14,9 @@ export const writing = (e: Event): boolean =>
 
 /** Buttons and links keep their own keys. */
 const isForButton = (e: KeyboardEvent): boolean =>
-  (e.key === 'Enter' || e.key === ' ') && (e.target as Element).closest?.('button, a, [role=slider]') !== null
+  (e.key === 'Enter' || e.key === ' ') &&
+  e.target instanceof Element &&
+  e.target.closest('button, a, [role=slider]') !== null
 
 /**
  * Has the keys of commands do what they do. Of several commands with the same keys, it is the first that can be done;
