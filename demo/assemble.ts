@@ -79,88 +79,93 @@ export function packRects(sizes: readonly { width: number; height: number }[]): 
   return attempt(low)!
 }
 
-/** Joins parts into one mesh, objects in the order in which they first appear. Long rectangles lie down. */
-export function assemble(parts: readonly DemoPart[]): Mesh {
+/** Numbers of a mesh that grows part by part. */
+interface Growing {
+  positions: number[]
+  normals: number[]
+  uvs: number[]
+  indices: number[]
+  maps: Map<string, number[]>
+}
+/** Where a part lies in the UV square; long rectangles lie down. */
+interface Lie extends Rect {
+  lying: boolean
+}
+
+/** A rectangle of its own for each part, those of a tile packed together. */
+function packParts(parts: readonly DemoPart[]): Lie[] {
   const lying = parts.map(p => p.shape.height > p.shape.width)
-  const rects = new Array<Rect>(parts.length)
+  const lies = new Array<Lie>(parts.length)
   for (const tile of new Set(parts.map(p => p.tile ?? 0))) {
     const own = [...parts.keys()].filter(i => (parts[i]!.tile ?? 0) === tile)
     const packed = packRects(
       own.map(i => (lying[i] ? { width: parts[i]!.shape.height, height: parts[i]!.shape.width } : parts[i]!.shape)),
     )
     own.forEach((i, k) => {
-      rects[i] = { ...packed[k]!, x: packed[k]!.x + tile }
+      lies[i] = { ...packed[k]!, x: packed[k]!.x + tile, lying: lying[i]! }
     })
   }
-  const names = [...new Set(parts.map(p => p.object))]
-  const mapNames = [...new Set(parts.flatMap(p => Object.keys(p.maps)))]
-  const positions: number[] = []
-  const normals: number[] = []
-  const uvs: number[] = []
-  const indices: number[] = []
-  const maps = new Map(mapNames.map(n => [n, [] as number[]]))
-  const mesh: Mesh = {
-    positions: new Float32Array(),
-    normals: new Float32Array(),
-    indices: new Uint32Array(),
-    objects: [],
-    materials: [],
-    maps: [],
-    warnings: [],
+  return lies
+}
+
+function append(to: Growing, { shape, place, maps }: DemoPart, lie: Lie): void {
+  const base = to.positions.length / 3
+  const x = place.x ?? [1, 0, 0]
+  const y = place.y ?? [0, 1, 0]
+  const z = place.z ?? [0, 0, 1]
+  const turn = (p: number[]): Point => [0, 1, 2].map(k => x[k]! * p[0]! + y[k]! * p[1]! + z[k]! * p[2]!) as Point
+  for (let v = 0; v < shape.positions.length / 3; v++) {
+    const turned = turn(shape.positions.slice(v * 3, v * 3 + 3))
+    const position = turned.map((q, k) => Math.fround(q + place.at[k]!)) as Point
+    const normal = turn(shape.normals.slice(v * 3, v * 3 + 3))
+    to.positions.push(...position)
+    to.normals.push(...normal)
+    const u = shape.uvs[v * 2]!
+    const w = shape.uvs[v * 2 + 1]!
+    const [across, down] = lie.lying ? [w, 1 - u] : [u, w]
+    to.uvs.push(lie.x + across * lie.width, lie.y + down * lie.height)
+    for (const [name, values] of to.maps) values.push(maps[name]?.(position, normal) ?? 0)
   }
-  for (const name of names) {
-    const first = { vertex: positions.length / 3, triangle: indices.length / 3 }
+  to.indices.push(...shape.indices.map(k => k + base))
+}
+
+/** Joins parts into one mesh, objects in the order in which they first appear. */
+export function assemble(parts: readonly DemoPart[]): Mesh {
+  const lies = packParts(parts)
+  const mapNames = [...new Set(parts.flatMap(p => Object.keys(p.maps)))]
+  const all: Growing = { positions: [], normals: [], uvs: [], indices: [], maps: new Map(mapNames.map(n => [n, []])) }
+  const objects: Mesh['objects'] = []
+  const materials: Mesh['materials'] = []
+  for (const name of new Set(parts.map(p => p.object))) {
+    const firstVertex = all.positions.length / 3
+    const firstTriangle = all.indices.length / 3
     // By material, so that an object has one run of triangles for each.
     const own = [...parts.keys()].filter(i => parts[i]!.object === name)
     const order = (a: string, b: string): number => Number(a > b) - Number(a < b)
     own.sort((a, b) => order(parts[a]!.material, parts[b]!.material) || a - b)
     for (const i of own) {
-      const part = parts[i]!
-      const { shape, place } = part
-      const base = positions.length / 3
-      const rect = rects[i]!
-      const x = place.x ?? [1, 0, 0]
-      const y = place.y ?? [0, 1, 0]
-      const z = place.z ?? [0, 0, 1]
-      const turn = (p: number[]): Point => [0, 1, 2].map(k => x[k]! * p[0]! + y[k]! * p[1]! + z[k]! * p[2]!) as Point
-      for (let v = 0; v < shape.positions.length / 3; v++) {
-        const position = turn(shape.positions.slice(v * 3, v * 3 + 3)).map((q, k) =>
-          Math.fround(q + place.at[k]!),
-        ) as Point
-        const normal = turn(shape.normals.slice(v * 3, v * 3 + 3))
-        positions.push(...position)
-        normals.push(...normal)
-        const [u, w] = lying[i]
-          ? [shape.uvs[v * 2 + 1]!, 1 - shape.uvs[v * 2]!]
-          : [shape.uvs[v * 2]!, shape.uvs[v * 2 + 1]!]
-        uvs.push(rect.x + u * rect.width, rect.y + w * rect.height)
-        for (const [n, values] of maps) values.push(part.maps[n]?.(position, normal) ?? 0)
-      }
-      const material = mesh.materials.at(-1)
-      const triangles = shape.indices.length / 3
-      if (material?.name === part.material && indices.length / 3 > first.triangle) material.triangles += triangles
-      else mesh.materials.push({ name: part.material, firstTriangle: indices.length / 3, triangles })
-      indices.push(...shape.indices.map(k => k + base))
+      const before = all.indices.length / 3
+      append(all, parts[i]!, lies[i]!)
+      const triangles = all.indices.length / 3 - before
+      const run = materials.at(-1)
+      if (run?.name === parts[i]!.material && before > firstTriangle) run.triangles += triangles
+      else materials.push({ name: parts[i]!.material, firstTriangle: before, triangles })
     }
-    mesh.objects.push({
-      name,
-      firstVertex: first.vertex,
-      vertices: positions.length / 3 - first.vertex,
-      firstTriangle: first.triangle,
-      triangles: indices.length / 3 - first.triangle,
-    })
+    const vertices = all.positions.length / 3 - firstVertex
+    objects.push({ name, firstVertex, vertices, firstTriangle, triangles: all.indices.length / 3 - firstTriangle })
   }
-  const surfaces = [...new Set(mesh.materials.map(m => m.name))].map((name): Surface => {
-    const [baseColor, metalness, roughness] = SURFACES[name] ?? [[0.5, 0.5, 0.5], 0, 0.5]
-    return { name, baseColor, metalness, roughness, textures: [] }
-  })
   return {
-    ...mesh,
-    surfaces,
-    positions: Float32Array.from(positions),
-    normals: Float32Array.from(normals),
-    uvs: Float32Array.from(uvs),
-    indices: Uint32Array.from(indices),
-    maps: [...maps].map(([name, values]) => ({ name, components: 1, values: Float32Array.from(values) })),
+    objects,
+    materials,
+    warnings: [],
+    surfaces: [...new Set(materials.map(m => m.name))].map((name): Surface => {
+      const [baseColor, metalness, roughness] = SURFACES[name] ?? [[0.5, 0.5, 0.5], 0, 0.5]
+      return { name, baseColor, metalness, roughness, textures: [] }
+    }),
+    positions: Float32Array.from(all.positions),
+    normals: Float32Array.from(all.normals),
+    uvs: Float32Array.from(all.uvs),
+    indices: Uint32Array.from(all.indices),
+    maps: [...all.maps].map(([name, values]) => ({ name, components: 1, values: Float32Array.from(values) })),
   }
 }

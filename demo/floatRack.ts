@@ -39,40 +39,22 @@ function axesAlong(y: Point): Required<Pick<Placement, 'x' | 'y' | 'z'>> {
   return { x, y, z: cross(x, y) }
 }
 
-/**
- * A steel rack with eight ropes, each hung with fifteen glass floats; every float has a rope band and an eyelet.
- * Meters, Y up. Vertex maps: `sunward` (how much a vertex faces the afternoon sun, 0 to 1), `glass` and `rope` (1 on
- * that material), `group` (a number for each float with its band and eyelet, within its string).
- */
-export function floatRack(): { mesh: Mesh; counts: DemoCounts } {
-  const next = random(7)
-  const parts: DemoPart[] = []
-  const sunLength = Math.hypot(...SUN)
-  const sunward = (_p: Point, n: Point) => Math.max(0, (n[0] * SUN[0] + n[1] * SUN[1] + n[2] * SUN[2]) / sunLength)
-  const add = (object: string, material: 'glass' | 'rope' | 'steel', group: number, shape: Shape, place: Placement) =>
-    parts.push({
-      object,
-      material,
-      shape,
-      place,
-      maps: {
-        sunward,
-        glass: () => (material === 'glass' ? 1 : 0),
-        rope: () => (material === 'rope' ? 1 : 0),
-        group: () => group,
-      },
-    })
+/** Height of the beam, from string to string, and from the middle to the last string. */
+const TOP = 2.02
+const PITCH = 0.3
+const HALF = ((STRINGS - 1) * PITCH) / 2
 
-  const top = 2.02
-  const pitch = 0.3
-  const half = ((STRINGS - 1) * pitch) / 2
+type Add = (object: string, material: 'glass' | 'rope' | 'steel', group: number, shape: Shape, place: Placement) => void
+
+/** Ropes, and on each its floats with their bands and eyelets. */
+function addStrings(add: Add, next: () => number): void {
   for (let s = 0; s < STRINGS; s++) {
     const object = `String ${s + 1}`
-    const x0 = s * pitch - half
+    const x0 = s * PITCH - HALF
     const end = 0.2 + next() * 0.1
     const turn = next() * 6.28
     const sway = (y: number) => x0 + 0.012 * Math.sin(y * 3 + turn)
-    const length = top - end
+    const length = TOP - end
     add(
       object,
       'rope',
@@ -82,7 +64,7 @@ export function floatRack(): { mesh: Mesh; counts: DemoCounts } {
         60,
         (u, v) => {
           const a = -u * 2 * Math.PI
-          const y = top - v * length
+          const y = TOP - v * length
           const r = strands(0.006, 1)(v * 160, a) * (v === 0 || v === 1 ? 0 : 1)
           return [sway(y) - x0 + r * Math.sin(a), y, r * Math.cos(a)]
         },
@@ -92,7 +74,7 @@ export function floatRack(): { mesh: Mesh; counts: DemoCounts } {
     )
     for (let i = 0; i < PER_STRING; i++) {
       const radius = 0.05 + 0.022 * next() ** 1.5
-      const y = top - 0.16 - (i * (length - 0.24)) / (PER_STRING - 1)
+      const y = TOP - 0.16 - (i * (length - 0.24)) / (PER_STRING - 1)
       const angle = turn + i * GOLDEN_ANGLE
       const out: Point = [Math.sin(angle), 0, Math.cos(angle)]
       const reach = radius + 0.018
@@ -111,8 +93,11 @@ export function floatRack(): { mesh: Mesh; counts: DemoCounts } {
       )
     }
   }
+}
 
-  const width = half * 2 + 0.46
+/** What they hang on. */
+function addRack(add: Add): void {
+  const width = HALF * 2 + 0.46
   const x = width / 2 - 0.04
   const steel = (shape: Shape, place: Placement) => add('Rack', 'steel', 0, shape, place)
   const lying: Pick<Placement, 'x' | 'y' | 'z'> = { x: [0, -1, 0], y: [1, 0, 0], z: [0, 0, 1] }
@@ -145,10 +130,36 @@ export function floatRack(): { mesh: Mesh; counts: DemoCounts } {
   for (let s = 0; s < STRINGS; s++) {
     steel(
       ring(20, 8, 0.022, () => 0.005),
-      { at: [s * pitch - half, 2.05, 0], x: [1, 0, 0], y: [0, 0, 1], z: [0, -1, 0] },
+      { at: [s * PITCH - HALF, 2.05, 0], x: [1, 0, 0], y: [0, 0, 1], z: [0, -1, 0] },
     )
   }
+}
 
+/**
+ * A steel rack with eight ropes, each hung with fifteen glass floats; every float has a rope band and an eyelet.
+ * Meters, Y up. Vertex maps: `sunward` (how much a vertex faces the afternoon sun, 0 to 1), `glass` and `rope` (1 on
+ * that material), `group` (a number for each float with its band and eyelet, within its string).
+ */
+export function floatRack(): { mesh: Mesh; counts: DemoCounts } {
+  const next = random(7)
+  const parts: DemoPart[] = []
+  const sunLength = Math.hypot(...SUN)
+  const sunward = (_p: Point, n: Point) => Math.max(0, (n[0] * SUN[0] + n[1] * SUN[1] + n[2] * SUN[2]) / sunLength)
+  const add: Add = (object, material, group, shape, place) =>
+    parts.push({
+      object,
+      material,
+      shape,
+      place,
+      maps: {
+        sunward,
+        glass: () => (material === 'glass' ? 1 : 0),
+        rope: () => (material === 'rope' ? 1 : 0),
+        group: () => group,
+      },
+    })
+  addStrings(add, next)
+  addRack(add)
   return {
     mesh: assemble(parts),
     counts: {

@@ -37,30 +37,17 @@ function scale(width: number, length: number, next: () => number): Shape {
   )
 }
 
-/**
- * The roof of a kiosk's turret: about 500 glazed ceramic scales in rows that overlap, on a deck with an eave ring,
- * under a finial. Meters, Y up, two texture tiles (lower rows in 1001, the rest in 1002). Vertex maps: `slope` (0 at
- * the eave, 1 at the tip), `weather` (how far a vertex faces the rain, 0 to 1), `ceramic` (1 on the scales), `group` (a
- * number for each row of scales).
- */
-export function kioskRoof(): { mesh: Mesh; counts: DemoCounts } {
-  const next = random(23)
-  const parts: DemoPart[] = []
-  const wind = Math.hypot(...WIND)
-  const add = (object: string, material: string, group: number, shape: Shape, place: DemoPart['place'], tile: number) =>
-    parts.push({
-      object,
-      material,
-      shape,
-      place,
-      tile,
-      maps: {
-        slope: p => Math.min(1, Math.max(0, p[1] / HEIGHT)),
-        weather: (_p, n) => Math.max(0, (n[0] * WIND[0] + n[1] * WIND[1] + n[2] * WIND[2]) / wind),
-        ceramic: () => (material === 'ceramic' ? 1 : 0),
-        group: () => group,
-      },
-    })
+type Add = (
+  object: string,
+  material: string,
+  group: number,
+  shape: Shape,
+  place: DemoPart['place'],
+  tile: number,
+) => void
+
+/** Rows of scales that overlap, each a little out of line. @returns how many there are */
+function addScales(add: Add, next: () => number): number {
   let scales = 0
   for (let row = 0; row < ROWS; row++) {
     const t = (row + 0.9) / (ROWS + 0.6)
@@ -91,6 +78,11 @@ export function kioskRoof(): { mesh: Mesh; counts: DemoCounts } {
       scales++
     }
   }
+  return scales
+}
+
+/** What the scales lie on and are crowned by. */
+function addRest(add: Add): void {
   add(
     'Deck',
     'wood',
@@ -152,6 +144,34 @@ export function kioskRoof(): { mesh: Mesh; counts: DemoCounts } {
     { at: [0, HEIGHT * 0.985, 0] },
     1,
   )
+}
+
+/**
+ * The roof of a kiosk's turret: about 500 glazed ceramic scales in rows that overlap, on a deck with an eave ring,
+ * under a finial. Meters, Y up, two texture tiles (lower rows in 1001, the rest in 1002). Vertex maps: `slope` (0 at
+ * the eave, 1 at the tip), `weather` (how far a vertex faces the rain, 0 to 1), `ceramic` (1 on the scales), `group` (a
+ * number for each row of scales).
+ */
+export function kioskRoof(): { mesh: Mesh; counts: DemoCounts } {
+  const next = random(23)
+  const parts: DemoPart[] = []
+  const wind = Math.hypot(...WIND)
+  const add: Add = (object, material, group, shape, place, tile) =>
+    parts.push({
+      object,
+      material,
+      shape,
+      place,
+      tile,
+      maps: {
+        slope: p => Math.min(1, Math.max(0, p[1] / HEIGHT)),
+        weather: (_p, n) => Math.max(0, (n[0] * WIND[0] + n[1] * WIND[1] + n[2] * WIND[2]) / wind),
+        ceramic: () => (material === 'ceramic' ? 1 : 0),
+        group: () => group,
+      },
+    })
+  const scales = addScales(add, next)
+  addRest(add)
   return {
     mesh: assemble(parts),
     counts: { objects: 5, groups: ROWS + 4, parts: parts.length, tiles: 2, ofNote: { scales } },

@@ -14,34 +14,29 @@ const turned = (columns: number, profile: Profile): Shape =>
 /** Axes that lay a shape's y along the world's x. */
 const ACROSS: Pick<Placement, 'x' | 'y' | 'z'> = { x: [0, -1, 0], y: [1, 0, 0], z: [0, 0, 1] }
 
-/**
- * A hand winch for mooring lines: a painted drum between flanges, on a cast frame with bolts, a gear, a crank and a
- * coil of rope. Meters, Y up, one texture tile. Vertex maps: `painted` (1 on painted parts), `grease` (1 near the
- * shaft, fading within 12 cm), `group` (bolts by the piece that they hold).
- */
-export function mooringWinch(): { mesh: Mesh; counts: DemoCounts } {
-  const next = random(41)
-  const parts: DemoPart[] = []
-  const AXLE = 0.46
-  const add = (
-    object: string,
-    material: 'paint' | 'iron' | 'steel' | 'rope',
-    shape: Shape,
-    place: Placement,
-    group = 0,
-  ) =>
-    parts.push({
-      object,
-      material,
-      shape,
-      place,
-      maps: {
-        painted: () => (material === 'paint' ? 1 : 0),
-        grease: p => Math.max(0, 1 - Math.hypot(p[1] - AXLE, p[2]) / 0.12),
-        group: () => group,
-      },
-    })
-  const bolt = (group: number, at: Point, axes: Pick<Placement, 'x' | 'y' | 'z'>) => {
+/** Height of the shaft. */
+const AXLE = 0.46
+/** Half the length of the drum, its radius, and that of its flanges. */
+const HALF = 0.24
+const DRUM = 0.115
+const FLANGE = 0.215
+/** How far the frame's sides are from the middle. */
+const FRAME = 0.335
+
+type Add = (
+  object: string,
+  material: 'paint' | 'iron' | 'steel' | 'rope',
+  shape: Shape,
+  place: Placement,
+  group?: number,
+) => void
+/** @returns how many parts it adds */
+type Bolt = (group: number, at: Point, axes: Pick<Placement, 'x' | 'y' | 'z'>) => number
+
+/** A washer, and a head that is turned at random. */
+const bolts =
+  (add: Add, next: () => number): Bolt =>
+  (group, at, axes) => {
     const turn = (next() * Math.PI) / 3
     const x = axes.x!
     const z = axes.z!
@@ -79,26 +74,24 @@ export function mooringWinch(): { mesh: Mesh; counts: DemoCounts } {
     return 2
   }
 
-  // (1) Drum with flanges; the rope lies on it.
-  const half = 0.24
-  const drumRadius = 0.115
-  const flange = 0.215
+/** Drum with flanges. */
+function addDrum(add: Add): void {
   add(
     'Drum',
     'paint',
     turned(56, [
-      [0, half],
-      [drumRadius, half],
-      [drumRadius, half * 0.4],
-      [drumRadius - 0.004, half * 0.39],
-      [drumRadius - 0.004, half * 0.36],
-      [drumRadius, half * 0.35],
-      [drumRadius, -half * 0.35],
-      [drumRadius - 0.004, -half * 0.36],
-      [drumRadius - 0.004, -half * 0.39],
-      [drumRadius, -half * 0.4],
-      [drumRadius, -half],
-      [0, -half],
+      [0, HALF],
+      [DRUM, HALF],
+      [DRUM, HALF * 0.4],
+      [DRUM - 0.004, HALF * 0.39],
+      [DRUM - 0.004, HALF * 0.36],
+      [DRUM, HALF * 0.35],
+      [DRUM, -HALF * 0.35],
+      [DRUM - 0.004, -HALF * 0.36],
+      [DRUM - 0.004, -HALF * 0.39],
+      [DRUM, -HALF * 0.4],
+      [DRUM, -HALF],
+      [0, -HALF],
     ]),
     { at: [0, AXLE, 0], ...ACROSS },
   )
@@ -112,18 +105,22 @@ export function mooringWinch(): { mesh: Mesh; counts: DemoCounts } {
       [0.155, 0.011],
       [0.163, 0.021],
       [0.205, 0.021],
-      [flange, 0.014],
-      [flange, 0.002],
+      [FLANGE, 0.014],
+      [FLANGE, 0.002],
       [0.205, -0.004],
       [0, -0.004],
     ]
     add('Drum', 'paint', turned(72, face), {
-      at: [side * (half + 0.005), AXLE, 0],
+      at: [side * (HALF + 0.005), AXLE, 0],
       x: [0, -side, 0],
       y: [side, 0, 0],
       z: [0, 0, 1],
     })
   }
+}
+
+/** The rope lies on the drum. */
+function addRope(add: Add): void {
   const turns = 7.4
   const ropeThick = 0.0135
   add(
@@ -134,63 +131,83 @@ export function mooringWinch(): { mesh: Mesh; counts: DemoCounts } {
       420,
       v => {
         const a = v * turns * 2 * Math.PI
-        const r = drumRadius + ropeThick * 0.92
+        const r = DRUM + ropeThick * 0.92
         return [-0.205 + v * turns * ropeThick * 2.05, AXLE + r * Math.cos(a), r * Math.sin(a)]
       },
       (v, a) => ropeThick * (1 + 0.09 * Math.cos(3 * a - v * turns * 120)),
     ),
     { at: [0, 0, 0] },
   )
+}
 
-  // (2) Frame: a base plate, and on each side two legs, a foot and a bearing.
-  const frameX = 0.335
-  add('Base', 'iron', bar(0.52, 0.86, 0.028, 0.006), { at: [0, 0, 0], x: [0, 0, 1], y: [0, 1, 0], z: [-1, 0, 0] })
+/** One side of the frame: two legs, a foot and a bearing. */
+function addSide(add: Add, side: 1 | -1): void {
+  const object = side > 0 ? 'Frame right' : 'Frame left'
+  const x = side * FRAME
+  add(object, 'iron', bar(0.09, 0.46, 0.03, 0.006), { at: [x, 0.026, 0] })
+  for (const lean of [1, -1]) {
+    const foot: Point = [x, 0.045, lean * 0.17]
+    const head: Point = [x, AXLE - 0.02, lean * 0.035]
+    const d = head.map((q, k) => q - foot[k]!) as Point
+    const l = Math.hypot(...d)
+    const y = d.map(q => q / l) as Point
+    add(object, 'iron', bar(0.042, 0.062, l, 0.007), { at: foot, x: [1, 0, 0], y, z: [0, -y[2], y[1]] })
+  }
+  add(object, 'iron', bar(0.034, 0.24, 0.036, 0.006), { at: [x, 0.19, 0] })
+  add(
+    object,
+    'iron',
+    turned(40, [
+      [0, 0.042],
+      [0.03, 0.042],
+      [0.034, 0.036],
+      [0.052, 0.032],
+      [0.066, 0.024],
+      [0.068, 0.018],
+      [0.068, -0.026],
+      [0.064, -0.032],
+      [0, -0.032],
+    ]),
+    { at: [x, AXLE, 0], x: [0, -side, 0], y: [side, 0, 0], z: [0, 0, 1] },
+  )
+}
+
+/** @returns how many parts it adds */
+function addSideBolts(bolt: Bolt, side: 1 | -1): number {
   let bolts = 0
-  for (const side of [1, -1]) {
-    const object = side > 0 ? 'Frame right' : 'Frame left'
-    const x = side * frameX
-    add(object, 'iron', bar(0.09, 0.46, 0.03, 0.006), { at: [x, 0.026, 0] })
-    for (const lean of [1, -1]) {
-      const foot: Point = [x, 0.045, lean * 0.17]
-      const head: Point = [x, AXLE - 0.02, lean * 0.035]
-      const d = head.map((q, k) => q - foot[k]!) as Point
-      const l = Math.hypot(...d)
-      const y = d.map(q => q / l) as Point
-      add(object, 'iron', bar(0.042, 0.062, l, 0.007), { at: foot, x: [1, 0, 0], y, z: [0, -y[2], y[1]] })
-    }
-    add(object, 'iron', bar(0.034, 0.24, 0.036, 0.006), { at: [x, 0.19, 0] })
-    add(
-      object,
-      'iron',
-      turned(40, [
-        [0, 0.042],
-        [0.03, 0.042],
-        [0.034, 0.036],
-        [0.052, 0.032],
-        [0.066, 0.024],
-        [0.068, 0.018],
-        [0.068, -0.026],
-        [0.064, -0.032],
-        [0, -0.032],
-      ]),
-      { at: [x, AXLE, 0], x: [0, -side, 0], y: [side, 0, 0], z: [0, 0, 1] },
-    )
-    for (const z of [-0.195, -0.13, 0.13, 0.195])
-      bolts += bolt(side > 0 ? 1 : 2, [x + side * 0.028, 0.056, z], { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] })
-    for (let i = 0; i < 8; i++) {
-      const a = ((i + 0.5) / 8) * 2 * Math.PI
-      bolts += bolt(side > 0 ? 3 : 4, [side * (half + 0.0245), AXLE + Math.cos(a) * 0.184, Math.sin(a) * 0.184], {
-        x: [0, -side, 0],
-        y: [side, 0, 0],
-        z: [0, 0, 1],
-      })
-    }
+  for (const z of [-0.195, -0.13, 0.13, 0.195])
+    bolts += bolt(side > 0 ? 1 : 2, [side * FRAME + side * 0.028, 0.056, z], {
+      x: [1, 0, 0],
+      y: [0, 1, 0],
+      z: [0, 0, 1],
+    })
+  for (let i = 0; i < 8; i++) {
+    const a = ((i + 0.5) / 8) * 2 * Math.PI
+    bolts += bolt(side > 0 ? 3 : 4, [side * (HALF + 0.0245), AXLE + Math.cos(a) * 0.184, Math.sin(a) * 0.184], {
+      x: [0, -side, 0],
+      y: [side, 0, 0],
+      z: [0, 0, 1],
+    })
+  }
+  return bolts
+}
+
+/** A base plate, and what stands on it. @returns how many parts of bolts there are */
+function addFrame(add: Add, bolt: Bolt): number {
+  let bolts = 0
+  add('Base', 'iron', bar(0.52, 0.86, 0.028, 0.006), { at: [0, 0, 0], x: [0, 0, 1], y: [0, 1, 0], z: [-1, 0, 0] })
+  for (const side of [1, -1] as const) {
+    addSide(add, side)
+    bolts += addSideBolts(bolt, side)
   }
   for (const x of [-0.4, 0, 0.4])
     for (const z of [-0.225, 0.225]) bolts += bolt(5, [x, 0.028, z], { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] })
-  add('Base', 'iron', bar(0.05, 0.05, frameX * 2, 0.006), { at: [-frameX, 0.12, -0.13], ...ACROSS })
+  add('Base', 'iron', bar(0.05, 0.05, FRAME * 2, 0.006), { at: [-FRAME, 0.12, -0.13], ...ACROSS })
+  return bolts
+}
 
-  // (3) Shaft, gear, pawl, crank.
+/** Shaft and wheel. */
+function addGear(add: Add): void {
   add(
     'Gear',
     'steel',
@@ -236,6 +253,10 @@ export function mooringWinch(): { mesh: Mesh; counts: DemoCounts } {
     ),
     { at: [0.425, AXLE, 0], ...ACROSS },
   )
+}
+
+/** The pawl, and the crank with its grip. */
+function addCrank(add: Add): void {
   add('Gear', 'steel', bar(0.022, 0.03, 0.15, 0.004), {
     at: [0.445, AXLE - 0.07, -0.19],
     x: [1, 0, 0],
@@ -262,8 +283,35 @@ export function mooringWinch(): { mesh: Mesh; counts: DemoCounts } {
     ]),
     { at: [0.524, AXLE + 0.26, 0.103], ...ACROSS },
   )
+}
+
+/**
+ * A hand winch for mooring lines: a painted drum between flanges, on a cast frame with bolts, a gear, a crank and a
+ * coil of rope. Meters, Y up, one texture tile. Vertex maps: `painted` (1 on painted parts), `grease` (1 near the
+ * shaft, fading within 12 cm), `group` (bolts by the piece that they hold).
+ */
+export function mooringWinch(): { mesh: Mesh; counts: DemoCounts } {
+  const next = random(41)
+  const parts: DemoPart[] = []
+  const add: Add = (object, material, shape, place, group = 0) =>
+    parts.push({
+      object,
+      material,
+      shape,
+      place,
+      maps: {
+        painted: () => (material === 'paint' ? 1 : 0),
+        grease: p => Math.max(0, 1 - Math.hypot(p[1] - AXLE, p[2]) / 0.12),
+        group: () => group,
+      },
+    })
+  addDrum(add)
+  addRope(add)
+  const count = addFrame(add, bolts(add, next))
+  addGear(add)
+  addCrank(add)
   return {
     mesh: assemble(parts),
-    counts: { objects: 8, groups: 7 + 5, parts: parts.length, tiles: 1, ofNote: { bolts } },
+    counts: { objects: 8, groups: 7 + 5, parts: parts.length, tiles: 1, ofNote: { bolts: count } },
   }
 }

@@ -1,6 +1,7 @@
 // npm run figures: what can be counted of the code, for docs/architecture.md.
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs'
 import { dirname, join, normalize } from 'node:path'
+import ts from 'typescript'
 import './lib.mjs'
 
 const ROOMS = ['app', 'cli', 'core', 'demo', 'node', 'scripts', 'server', 'tests']
@@ -67,6 +68,50 @@ function visit(file) {
 }
 for (const file of files) if (!number.has(file)) visit(file)
 
+// ---- Functions that do not fit a screen ----
+const SCREEN = 70
+const SMALL = 4
+/**
+ * Lines of a function that are its own: neither empty nor a comment, nor of a function within it that is more than a
+ * few lines, nor of a table that it returns.
+ */
+function ownLines(source, lines, fn) {
+  const lineOf = at => source.getLineAndCharacterOfPosition(at).line
+  const own = new Set()
+  const bodyOf = node => [lineOf(node.getStart(source)), lineOf(node.end)]
+  const [first, last] = bodyOf(fn)
+  for (let i = first; i <= last; i++) if (lines[i].trim() && !/^\s*(\/\/|\/?\*)/.test(lines[i])) own.add(i)
+  const leaveOut = node => {
+    const [from, to] = bodyOf(node)
+    if (to - from < SMALL) return false
+    for (let i = from + 1; i <= to; i++) own.delete(i)
+    return true
+  }
+  const isTable = node =>
+    (ts.isArrayLiteralExpression(node) || ts.isObjectLiteralExpression(node)) &&
+    (ts.isReturnStatement(node.parent) || ts.isParenthesizedExpression(node.parent) || node.parent === fn)
+  const visitIn = node => {
+    if (node !== fn && ((ts.isFunctionLike(node) && node.body) || isTable(node)) && leaveOut(node)) return
+    ts.forEachChild(node, visitIn)
+  }
+  visitIn(fn)
+  return own.size
+}
+const longFunctions = []
+for (const [file, text] of texts) {
+  if (file.startsWith('tests/')) continue
+  const script = file.endsWith('.vue') ? (/<script[^>]*>([\s\S]*?)<\/script>/.exec(text)?.[1] ?? '') : text
+  const kind = file.endsWith('.mjs') ? ts.ScriptKind.JS : ts.ScriptKind.TS
+  const source = ts.createSourceFile(file, script, ts.ScriptTarget.Latest, true, kind)
+  const lines = script.split('\n')
+  const find = node => {
+    if (ts.isFunctionLike(node) && node.body && ownLines(source, lines, node) > SCREEN)
+      longFunctions.push(`${file} ${node.name?.getText(source) ?? node.parent.name?.getText?.(source) ?? ''}`.trim())
+    ts.forEachChild(node, find)
+  }
+  find(source)
+}
+
 // ---- How much of the code is tests, and what deliberate faults they find ----
 const inTests = [...texts].filter(([f]) => f.startsWith('tests/')).flatMap(([, t]) => t.split('\n')).length
 const all = [...texts.values()].flatMap(t => t.split('\n')).length
@@ -85,6 +130,8 @@ console.log(
       shareOfTests: Number((inTests / all).toFixed(2)),
       nativeControls: Object.fromEntries(native),
       libraryComponents: ours,
+      functionsOverAScreen: longFunctions.length,
+      longFunctions,
       circles: circles.length,
       circle: circles,
       mutants: mutants && `${mutants.found} of ${mutants.faults} found by unit tests`,

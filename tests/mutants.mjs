@@ -5,20 +5,29 @@
 export const MUTANTS = []
 const of = (file, first) => (fault, from, to) => MUTANTS.push({ file, fault, from, to, first })
 
-const usd = of('core/exchange/writeUsd.ts', ['roundTrips', 'documents'])
-usd('the height of USD has no bias', '[surface.height.bias, 0, 0, 0]', '[0, 0, 0, 0]')
-usd('the height of USD is scaled by half', '[surface.height.scale, 1, 1, 1]', '[surface.height.scale / 2, 1, 1, 1]')
+const usd = of('core/exchange/usdPreview.ts', ['roundTrips', 'documents'])
+const usdMesh = of('core/exchange/usdMesh.ts', ['roundTrips', 'documents'])
+usd('the height of USD has no bias', '[height.bias, 0, 0, 0]', '[0, 0, 0, 0]')
+usd('the height of USD is scaled by half', '[height.scale, 1, 1, 1]', '[height.scale / 2, 1, 1, 1]')
 usd('the normal of USD has no bias', '[-1, -1, -1, 0]', '[0, 0, 0, 0]')
-usd('the roughness of USD is wired into metallic', "'roughness', reader('roughness'", "'metallic', reader('roughness'")
-usd('v of USD runs down', '(k ? 1 - x : x)', 'x')
+usd(
+  'the roughness of USD is wired into metallic',
+  "'roughness', to.picture('roughness'",
+  "'metallic', to.picture('roughness'",
+)
+usdMesh('v of USD runs down', '(k ? 1 - x : x)', 'x')
 usd(
   'colors of USD are read as numbers',
   "use.space === 'srgb' ? 'sRGB' : 'raw'",
   "use.space === 'srgb' ? 'raw' : 'raw'",
 )
-usd('values of parts are written for each corner', "if (face) return ['uniform'", "if (false) return ['uniform'")
+usdMesh(
+  'values of parts are written for each corner',
+  'if (perPart && partOfTriangle &&',
+  'if (false && partOfTriangle &&',
+)
 usd('pictures of USD are clamped', 'token inputs:wrapT = "repeat"', 'token inputs:wrapT = "clamp"')
-usd('the emission of USD has no strength', 'surface.emission.strength === 1\n', 'surface.emission.strength !== 0\n')
+usd('the emission of USD has no strength', 'strength === 1 ?', 'strength !== 0 ?')
 
 const subject = of('core/deliver/subject.ts', ['roundTrips', 'documents'])
 subject(
@@ -144,7 +153,7 @@ const measures = of('core/mesh/measures.ts', ['keys', 'parts', 'preparing', 'nod
 measures('volume is six times too large', ' + az * (bx * dy - by * dx)) / 6', ' + az * (bx * dy - by * dx))')
 measures('flatness is turned around', '1 - sides[n]![2]! / sides[n]![1]!', 'sides[n]![2]! / sides[n]![1]!')
 const contacts = of('core/mesh/contacts.ts', ['keys', 'parts', 'preparing'])
-contacts('parts touch only where they overlap', 'const half = distance / 2', 'const half = 0')
+contacts('parts touch only where they overlap', 'candidate, distance / 2)', 'candidate, 0)')
 
 const places = of('core/geometry/places.ts', ['geometry'])
 places('facing is turned around', '0.5 + (n[v * 3]! * x', '0.5 - (n[v * 3]! * x')
@@ -156,11 +165,7 @@ border(
   '1 - Math.min(1, x / distance)',
 )
 const curvature = of('core/geometry/curvature.ts', ['geometry'])
-curvature(
-  'curvature is smoothed over twice the radius',
-  'const t = (radius * radius) / 2',
-  'const t = radius * radius * 2',
-)
+curvature('curvature is smoothed over twice the radius', 'solve((radius * radius) / 2,', 'solve(radius * radius * 2,')
 
 const layer = of('core/nodes/layer.ts', ['channels', 'nodes'])
 layer('heights replace one another', "name === 'height' ? 'add' : 'blend'", "name === 'height' ? 'blend' : 'blend'")

@@ -4,7 +4,8 @@ import DrawPicker from './DrawPicker.vue'
 import SweepField from './SweepField.vue'
 import type { KeptSheet, SheetKind } from '#core/compare/keptSheet'
 import KeptSheets from './KeptSheets.vue'
-import { COUNTS, ORDERS, SHEETS, TURNS, useSheet } from './useSheet'
+import { COUNTS } from './useRolls'
+import { ORDERS, SHEETS, TURNS, useSheet } from './useSheet'
 
 /** What a sheet holds, in which order, and what is told of each tile. */
 defineProps<{ status: string; seen: () => KeptSheet['seen'] }>()

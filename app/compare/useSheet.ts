@@ -1,24 +1,15 @@
 import { defineStore } from 'pinia'
 import type { KeptSheet, SheetKind, SheetOrder } from '#core/compare/keptSheet'
 import type { SheetNumbers } from '#core/compare/numbers'
-import {
-  rangeOf,
-  rollTile,
-  rollTiles,
-  sweepables,
-  sweepTiles,
-  sweepValues,
-  type SheetTile,
-  type Sweep,
-  type Sweepable,
-} from '#core/compare/sheet'
+import { rollTile, rollTiles, sweepTiles, sweepValues, type SheetTile, type Sweep } from '#core/compare/sheet'
 import { withPins, type TakenPin } from '#core/compare/takeParts'
-import { hasSeed, reseed } from '#core/graph/recipe'
-import { RIGS, type RigName } from '#core/trace/rigs'
+import { reseed } from '#core/graph/recipe'
+import type { RigName } from '#core/trace/rigs'
+import { distanceTiles, lightTiles } from './seenTiles'
+import { useRolls, type COUNTS } from './useRolls'
 import { useStates } from './useStates'
+import { useSweeps } from './useSweeps'
 
-/** How many rolls a sheet can have. */
-export const COUNTS = [4, 9, 16, 25, 36, 64] as const
 /** How often the light is turned on a sheet of lights. */
 export const TURNS = [1, 2, 4, 8] as const
 /** What a sheet can hold. */
@@ -29,9 +20,6 @@ export const SHEETS = [
   { value: 'lights', title: 'Lights' },
   { value: 'distances', title: 'Distances' },
 ] as const satisfies { value: SheetKind; title: string }[]
-
-/** How often as far as on the stage the look is seen from on a sheet of distances. */
-const AWAY = [0.5, 0.75, 1, 1.5, 2, 3, 4, 6, 8]
 
 /** In which order tiles stand. */
 export const ORDERS = [
@@ -98,66 +86,10 @@ export const useSheet = defineStore('sheet', () => {
     return { ...tile, title, of: look => withPins(tile.of(look), pins) }
   }
 
-  // ---- Rolls ----
-
-  const count = ref<(typeof COUNTS)[number]>(16)
-  /** The first roll of the sheet after the look as it is. */
-  const first = ref(1)
-  /** The nodes that are rolled alone; none where all are. */
-  const only = ref<readonly string[]>([])
-  const drawing = computed(() => project.look.nodes.filter(hasSeed))
-  const rolled = computed(() => {
-    const there = only.value.filter(id => drawing.value.some(n => n.id === id))
-    return there.length ? new Set(there) : undefined
-  })
-  /** Rolls a node alone, or with those that are rolled alone; or leaves it out again. */
-  function toggleDraw(id: string): void {
-    only.value = only.value.includes(id) ? only.value.filter(other => other !== id) : [...only.value, id]
-  }
-  const more = (): void => {
-    first.value += count.value - 1
-  }
-  const back = (): void => {
-    first.value = Math.max(1, first.value - (count.value - 1))
-  }
-
-  // ---- Sweeps ----
-
-  const settings = computed(() => sweepables(project.look))
-  const columns = ref<Sweep | null>(null)
-  const rows = ref<Sweep | null>(null)
-  const settingOf = (sweep: Sweep | null): Sweepable | null =>
-    settings.value.find(s => s.node === sweep?.node && s.param === sweep.param) ?? null
-  /** Sweeps that the look can do as it is now. */
-  const across = computed(() => (settingOf(columns.value) ? columns.value : null))
-  const down = computed(() => (settingOf(rows.value) ? rows.value : null))
-  /** A setting as `node.param`, with a range to begin with; none for the empty text. */
-  function sweepOver(key: string, count: number): Sweep | null {
-    const setting = settings.value.find(s => `${s.node}.${s.param}` === key)
-    return setting ? { node: setting.node, param: setting.param, ...rangeOf(setting), count } : null
-  }
-
-  // ---- Lights ----
-
+  const rolls = useRolls()
+  const sweeps = useSweeps()
   const turns = ref<(typeof TURNS)[number]>(2)
-  const lights = computed<JudgedTile[]>(() =>
-    (Object.keys(RIGS) as RigName[]).flatMap(rig =>
-      Array.from({ length: turns.value }, (_, i) => {
-        // To 180 and on from -180, as the light's own setting has it.
-        const around = (i * 360) / turns.value
-        const turn = around > 180 ? around - 360 : around
-        return {
-          id: `light ${rig} ${turn}`,
-          title: turns.value > 1 ? `${RIGS[rig].title}, ${turn}°` : RIGS[rig].title,
-          of: look => look,
-          light: { rig, turn },
-        } satisfies JudgedTile
-      }),
-    ),
-  )
-
-  // ---- States ----
-
+  const lights = computed(() => lightTiles(turns.value))
   const states = useStates()
   watch(
     [kind, () => states.chosen.value],
@@ -170,22 +102,12 @@ export const useSheet = defineStore('sheet', () => {
     if (kind.value === 'states') void states.listRevisions()
   })
 
-  // ---- Distances ----
-
-  const distances = AWAY.map(
-    (away): JudgedTile => ({
-      id: `away ${away}`,
-      title: away === 1 ? 'As on the stage' : `${away} times as far`,
-      of: look => look,
-      away,
-    }),
-  )
-
   const made = computed<JudgedTile[]>(() => {
     if (kind.value === 'lights') return lights.value
-    if (kind.value === 'distances') return distances
-    if (kind.value === 'rolls') return rollTiles(count.value, first.value, rolled.value)
+    if (kind.value === 'distances') return [...distanceTiles]
+    if (kind.value === 'rolls') return rollTiles(rolls.count.value, rolls.first.value, rolls.rolled.value)
     if (kind.value === 'states') return states.chosen.value.length ? [rollTile(0), ...states.tiles.value] : []
+    const { across, down } = sweeps
     return across.value ? sweepTiles(project.look, across.value, down.value ?? undefined) : []
   })
   const tiles = computed<JudgedTile[]>(() => {
@@ -204,6 +126,7 @@ export const useSheet = defineStore('sheet', () => {
   const width = computed(() => {
     if (order.value !== 'made') return undefined
     if (kind.value === 'lights') return turns.value > 1 ? turns.value : undefined
+    const { across, down } = sweeps
     return kind.value === 'sweep' && across.value && down.value
       ? sweepValues(project.look, across.value).length
       : undefined
@@ -229,7 +152,7 @@ export const useSheet = defineStore('sheet', () => {
       project.edit(`Keep ${tile.title}`, tile.of)
       return id => id
     }
-    const only = rolled.value
+    const only = rolls.rolled.value
     project.edit(`Keep roll ${by}`, look => withPins(reseed(look, by, only), pins))
     // Rolls are counted from the look, so verdicts go with them.
     const renamed = (id: string): string => (rollOf(id) === undefined ? id : rollTile(rollOf(id)! - by).id)
@@ -244,10 +167,9 @@ export const useSheet = defineStore('sheet', () => {
   watch(
     () => project.lookId,
     () => {
-      first.value = 1
-      only.value = []
       reference.value = ''
-      columns.value = rows.value = null
+      rolls.forget()
+      sweeps.forget()
       states.forget()
       verdicts.value = new Map()
       taken.value = new Map()
@@ -262,9 +184,9 @@ export const useSheet = defineStore('sheet', () => {
     order: order.value,
     numbers: showsNumbers.value,
     reference: reference.value,
-    rolls: { count: count.value, first: first.value, only: [...only.value] },
-    columns: columns.value,
-    rows: rows.value,
+    rolls: { count: rolls.count.value, first: rolls.first.value, only: [...rolls.only.value] },
+    columns: sweeps.columns.value,
+    rows: sweeps.rows.value,
     states: states.picked.value,
     turns: turns.value,
     verdicts: Object.fromEntries(verdicts.value),
@@ -275,48 +197,24 @@ export const useSheet = defineStore('sheet', () => {
     order.value = kept.order
     showsNumbers.value = kept.numbers
     reference.value = kept.reference
-    count.value = kept.rolls.count as (typeof COUNTS)[number]
-    first.value = kept.rolls.first
-    only.value = kept.rolls.only
-    columns.value = kept.columns as Sweep | null
-    rows.value = kept.rows as Sweep | null
+    rolls.count.value = kept.rolls.count as (typeof COUNTS)[number]
+    rolls.first.value = kept.rolls.first
+    rolls.only.value = kept.rolls.only
+    sweeps.columns.value = kept.columns as Sweep | null
+    sweeps.rows.value = kept.rows as Sweep | null
     states.picked.value = kept.states
     turns.value = kept.turns as (typeof TURNS)[number]
     verdicts.value = new Map(Object.entries(kept.verdicts))
   }
 
+  const { count, first, only, toggleDraw, drawing, more, back } = rolls
+  const { settings, columns, rows, settingOf, sweepOver } = sweeps
+  const { chosen: statesChosen, toggle: toggleState, problem: statesProblem } = states
   return {
-    toKeep,
-    reopen,
-    kind,
-    order,
-    showsNumbers,
-    gray,
-    reference,
-    numbers,
-    count,
-    first,
-    only,
-    toggleDraw,
-    drawing,
-    more,
-    back,
-    settings,
-    columns,
-    rows,
-    settingOf,
-    sweepOver,
-    turns,
-    states: states.states,
-    statesChosen: states.chosen,
-    toggleState: states.toggle,
-    statesProblem: states.problem,
-    tiles,
-    withNumbers,
-    width,
-    judge,
-    taken,
-    give,
-    keep,
+    ...{ toKeep, reopen, kind, order, showsNumbers, gray, reference, numbers },
+    ...{ count, first, only, toggleDraw, drawing, more, back },
+    ...{ settings, columns, rows, settingOf, sweepOver },
+    ...{ turns, states: states.states, statesChosen, toggleState, statesProblem },
+    ...{ tiles, withNumbers, width, judge, taken, give, keep },
   }
 })

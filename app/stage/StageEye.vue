@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Eye } from './stage'
 import { RIGS, type RigName } from '#core/trace/rigs'
-import type { Evaluates } from './useLooking'
+import type { Evaluates } from './useEvaluates'
 
 const looking = useLooking()
 const mesh = useMesh()

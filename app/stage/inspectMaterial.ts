@@ -18,25 +18,7 @@ export function rampTexture(): DataTexture {
   return ramp
 }
 
-/**
- * Shows what a mesh is made of: parts and their levels under a plain light, vertex maps without any. Selected parts are
- * tinted and hatched. `ubFlat` lays the surface out by its UVs, tile beside tile, the first UDIM row at the bottom.
- */
-export class InspectMaterial extends ShaderMaterial {
-  constructor(mode: number = MODES.part) {
-    super({
-      glslVersion: GLSL3,
-      side: DoubleSide,
-      uniforms: {
-        ubState: { value: null },
-        ubSwatches: { value: null },
-        ubRamp: { value: rampTexture() },
-        ubMode: { value: mode },
-        ubFlat: { value: false },
-        ubSpan: { value: [0, 1] },
-        ubAccent: { value: [0, 0.5, 0.4] },
-      },
-      vertexShader: `
+const VERTEX = `
 in float ubPartIn;
 in vec2 ubUvIn;
 in float ubValueIn;
@@ -58,8 +40,9 @@ void main() {
   gl_Position = projectionMatrix * modelViewMatrix * vec4(at, 1.0);
   ${HIDE_VERTEX}
   ubSelected = ubMark.g;
-}`,
-      fragmentShader: `
+}`
+
+const FRAGMENT = `
 in float ubValue;
 in vec3 ubNormal;
 flat in int ubPartOut;
@@ -103,7 +86,28 @@ void main() {
     }
   }
   color = vec4(shown, 1.0);
-}`,
+}`
+
+/**
+ * Shows what a mesh is made of: parts and their levels under a plain light, vertex maps without any. Selected parts are
+ * tinted and hatched. `ubFlat` lays the surface out by its UVs, tile beside tile, the first UDIM row at the bottom.
+ */
+export class InspectMaterial extends ShaderMaterial {
+  constructor(mode: number = MODES.part) {
+    super({
+      glslVersion: GLSL3,
+      side: DoubleSide,
+      uniforms: {
+        ubState: { value: null },
+        ubSwatches: { value: null },
+        ubRamp: { value: rampTexture() },
+        ubMode: { value: mode },
+        ubFlat: { value: false },
+        ubSpan: { value: [0, 1] },
+        ubAccent: { value: [0, 0.5, 0.4] },
+      },
+      vertexShader: VERTEX,
+      fragmentShader: FRAGMENT,
     })
     this.toneMapped = false
   }

@@ -8,9 +8,9 @@ import type { RigName } from '#core/trace/rigs'
 import type { View } from './lightPass'
 import type { Eye } from './stage'
 import type { Standing } from './standing'
+import { useEvaluates } from './useEvaluates'
+import { useProbe } from './useProbe'
 
-/** Who evaluates looks: the graphics card, the processor, or whichever is faster here. */
-export type Evaluates = 'either' | 'card' | 'workers'
 /**
  * A second view beside the first: how it looks, in what light (null: the same), and whether it follows the first
  * camera.
@@ -20,9 +20,6 @@ export interface SecondView {
   rig: RigName | null
   linked: boolean
 }
-/** Most threads that evaluate for the stage. */
-const MOST_THREADS = 4
-
 export type Tone = 'asIs' | 'fitted' | 'falseColors'
 
 /** How the look is looked at on the stage: nothing of this is part of the document. */
@@ -49,38 +46,8 @@ export const useLooking = defineStore('looking', () => {
   const second = shallowRef<SecondView | null>(null)
   /** How the picture stands. */
   const standing = shallowRef<Standing>()
-  const evaluates = useLocalStorage<Evaluates>('ubblet evaluates', 'either')
-  /** Who does at present. */
-  const evaluatedBy = ref<'card' | 'workers'>('workers')
-  const threads = Math.max(1, Math.min(MOST_THREADS, globalThis.navigator?.hardwareConcurrency ?? 2))
-  /**
-   * Who evaluates: as the address asks (`?stage=cpu` or `?stage=gpu`), as is chosen, or as suits a graphics card that
-   * is none.
-   */
-  function backend(software: boolean): 'card' | 'workers' {
-    const asked = { cpu: 'workers', gpu: 'card' }[String(useRoute().query.stage)] as 'card' | 'workers' | undefined
-    if (asked) return asked
-    if (evaluates.value !== 'either') return evaluates.value
-    return software ? 'workers' : 'card'
-  }
-
-  /** The port that is looked at in place of the result. */
-  const probe = shallowRef<{ node: string; port: string } | null>(null)
   const tone = ref<Tone>('asIs')
-  /** As the program names it: with the recipes that are open. */
-  const probeKey = computed(() =>
-    probe.value ? [...project.scope, probe.value.node, probe.value.port].join('/') : undefined,
-  )
-  watch(
-    () => [project.page, project.scope] as const,
-    ([page, scope], [, before]) => {
-      if (probe.value && (scope !== before || !nodeOf(page, probe.value.node))) probe.value = null
-    },
-  )
-  /** Looks at a port; at the same one again, back at the result. */
-  function look(node: string, port: string): void {
-    probe.value = probe.value?.node === node && probe.value.port === port ? null : { node, port }
-  }
+  const { probe, probeKey, look } = useProbe()
 
   /** The step that is seen alone over the base. */
   const solo = ref<string | null>(null)
@@ -114,31 +81,9 @@ export const useLooking = defineStore('looking', () => {
   const dropper = shallowRef<{ label: string; take: (color: [number, number, number]) => void } | null>(null)
 
   return {
-    view,
-    rig,
-    ownLight,
-    turn,
-    brightness,
-    eye,
-    edges,
-    balls,
-    spinning,
-    switches,
-    second,
-    standing,
-    evaluates,
-    evaluatedBy,
-    threads,
-    backend,
-    probe,
-    tone,
-    probeKey,
-    look,
-    solo,
-    shown,
-    kept,
-    wipe,
-    keep,
-    dropper,
+    ...{ view, rig, ownLight, turn, brightness, eye, edges, balls, spinning, switches, second, standing, tone },
+    ...useEvaluates(),
+    ...{ probe, probeKey, look },
+    ...{ solo, shown, kept, wipe, keep, dropper },
   }
 })

@@ -88,7 +88,6 @@ export function heightSlopes(
 
 /**
  * Tangent-space normals of a height, as glTF 2.0 reads them: X to the right of the picture, Y up in it, Z out.
- * Components are written out: every texel of a normal picture comes by here.
  * @param tangents four numbers for each corner of each triangle, as the MikkTSpace algorithm finds them and a viewer
  * will; without them the tangent is the direction of growing u in each triangle. Either is made square to the
  * interpolated normal.
@@ -104,19 +103,69 @@ export function tangentNormals(
   tangents?: Float32Array,
   base?: readonly Float32Array[],
 ): [Float32Array, Float32Array, Float32Array] {
-  const {
-    mesh: { uvs, normals, indices },
-  } = tables
-  const frame = new Frame(tables.mesh)
   const { count, triangle, u, v } = points
+  const axes = new Axes(tables.mesh, tangents)
   const x = new Float32Array(count)
   const y = new Float32Array(count)
   const z = new Float32Array(count)
-  // For a triangle, x, y, z of normal and tangent: at the first corner, and what the second and third add.
-  const n = new Float64Array(9)
-  const along = new Float64Array(9)
   for (let i = 0; i < count; ) {
     const t = triangle[i]!
+    axes.ofTriangle(t)
+    for (; i < count && triangle[i] === t; i++) {
+      axes.at(u[i]!, v[i]!)
+      axes.slope(first[i]!, second[i]!)
+      if (base) axes.turnOnto(base[0]![i]!, base[1]![i]!, base[2]![i]!)
+      x[i] = axes.x
+      y[i] = axes.y
+      z[i] = axes.z
+    }
+  }
+  return [x, y, z]
+}
+
+/**
+ * The axes of tangent space at one point after the other, and the normal that is found in them. Components are written
+ * out, and nothing is made on the way: every texel of a normal picture comes by here.
+ */
+class Axes {
+  /** The normal in tangent space. */
+  x = 0
+  y = 0
+  z = 1
+
+  private readonly frame: Frame
+  /** For a triangle, x, y, z of normal and tangent: at the first corner, and what the second and third add. */
+  private readonly n = new Float64Array(9)
+  private readonly along = new Float64Array(9)
+  /** The two directions of slopes, in the triangle. */
+  private readonly e1 = new Float64Array(3)
+  private readonly e2 = new Float64Array(3)
+  /** Where the picture's upward direction goes. */
+  private readonly up = new Float64Array(3)
+  /** Less than 0 where the tangents say that the UVs are mirrored; undefined where `up` has to tell. */
+  private handed: number | undefined
+  private nx = 0
+  private ny = 0
+  private nz = 0
+  private tx = 0
+  private ty = 0
+  private tz = 0
+  private bx = 0
+  private by = 0
+  private bz = 0
+  private side = 1
+
+  constructor(
+    private readonly mesh: Mesh,
+    private readonly tangents?: Float32Array,
+  ) {
+    this.frame = new Frame(mesh)
+  }
+
+  ofTriangle(t: number): void {
+    const { frame, n, along, e1, e2, up, tangents } = this
+    const { indices, normals } = this.mesh
+    const uvs = this.mesh.uvs!
     const a = indices[t * 3]!
     const b = indices[t * 3 + 1]!
     const c = indices[t * 3 + 2]!
@@ -124,22 +173,17 @@ export function tangentNormals(
     const { ab, ac, length, height, lean } = frame
     const by1 = length ? 1 / length : 0
     const by2 = height ? 1 / height : 0
-    const e1x = ab[0]! * by1
-    const e1y = ab[1]! * by1
-    const e1z = ab[2]! * by1
-    const e2x = (ac[0]! - ab[0]! * lean) * by2
-    const e2y = (ac[1]! - ab[1]! * lean) * by2
-    const e2z = (ac[2]! - ab[2]! * lean) * by2
-    const du1 = uvs![b * 2]! - uvs![a * 2]!
-    const dv1 = uvs![b * 2 + 1]! - uvs![a * 2 + 1]!
-    const du2 = uvs![c * 2]! - uvs![a * 2]!
-    const dv2 = uvs![c * 2 + 1]! - uvs![a * 2 + 1]!
+    const du1 = uvs[b * 2]! - uvs[a * 2]!
+    const dv1 = uvs[b * 2 + 1]! - uvs[a * 2 + 1]!
+    const du2 = uvs[c * 2]! - uvs[a * 2]!
+    const dv2 = uvs[c * 2 + 1]! - uvs[a * 2 + 1]!
     const det = du1 * dv2 - du2 * dv1 || 1
-    // glTF's v runs down the picture.
-    const upX = (ab[0]! * du2 - ac[0]! * du1) / det
-    const upY = (ab[1]! * du2 - ac[1]! * du1) / det
-    const upZ = (ab[2]! * du2 - ac[2]! * du1) / det
+    this.handed = tangents?.[t * 12 + 3]
     for (let k = 0; k < 3; k++) {
+      e1[k] = ab[k]! * by1
+      e2[k] = (ac[k]! - ab[k]! * lean) * by2
+      // glTF's v runs down the picture.
+      up[k] = (ab[k]! * du2 - ac[k]! * du1) / det
       n[k] = normals[a * 3 + k]!
       n[3 + k] = normals[b * 3 + k]! - n[k]!
       n[6 + k] = normals[c * 3 + k]! - n[k]!
@@ -147,63 +191,73 @@ export function tangentNormals(
       along[3 + k] = tangents ? tangents[t * 12 + 4 + k]! - along[k]! : 0
       along[6 + k] = tangents ? tangents[t * 12 + 8 + k]! - along[k]! : 0
     }
-    for (; i < count && triangle[i] === t; i++) {
-      const p = u[i]!
-      const q = v[i]!
-      let nx = n[0]! + n[3]! * p + n[6]! * q
-      let ny = n[1]! + n[4]! * p + n[7]! * q
-      let nz = n[2]! + n[5]! * p + n[8]! * q
-      const nl = 1 / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1)
-      nx *= nl
-      ny *= nl
-      nz *= nl
-      let tx = along[0]! + along[3]! * p + along[6]! * q
-      let ty = along[1]! + along[4]! * p + along[7]! * q
-      let tz = along[2]! + along[5]! * p + along[8]! * q
-      const d = nx * tx + ny * ty + nz * tz
-      tx -= nx * d
-      ty -= ny * d
-      tz -= nz * d
-      const tl = 1 / (Math.sqrt(tx * tx + ty * ty + tz * tz) || 1)
-      tx *= tl
-      ty *= tl
-      tz *= tl
-      const bx = ny * tz - nz * ty
-      const by = nz * tx - nx * tz
-      const bz = nx * ty - ny * tx
-      const side = (tangents ? tangents[t * 12 + 3]! < 0 : bx * upX + by * upY + bz * upZ < 0) ? -1 : 1
-      const s1 = first[i]!
-      const s2 = second[i]!
-      const sx = e1x * s1 + e2x * s2
-      const sy = e1y * s1 + e2y * s2
-      const sz = e1z * s1 + e2z * s2
-      const ox = -(sx * tx + sy * ty + sz * tz)
-      const oy = -(sx * bx + sy * by + sz * bz) * side
-      const ol = 1 / Math.sqrt(ox * ox + oy * oy + 1)
-      if (!base) {
-        x[i] = ox * ol
-        y[i] = oy * ol
-        z[i] = ol
-        continue
-      }
-      const wx = base[0]![i]!
-      const wy = base[1]![i]!
-      const wz = base[2]![i]!
-      const px = wx * tx + wy * ty + wz * tz
-      const py = (wx * bx + wy * by + wz * bz) * side
-      const pz = wx * nx + wy * ny + wz * nz + 1
-      const dx = -ox * ol
-      const dy = -oy * ol
-      // Straight away from the surface there is no turn.
-      const turn = pz > 1e-4 ? (px * dx + py * dy + pz * ol) / pz : 0
-      const rx = px * turn - dx
-      const ry = py * turn - dy
-      const rz = pz * turn - ol
-      const rl = 1 / (Math.sqrt(rx * rx + ry * ry + rz * rz) || 1)
-      x[i] = rx * rl
-      y[i] = ry * rl
-      z[i] = rz * rl
-    }
   }
-  return [x, y, z]
+
+  /** Normal, tangent and bitangent at a point of the triangle, by the weights of its second and third corner. */
+  at(p: number, q: number): void {
+    const { n, along, up, handed } = this
+    let nx = n[0]! + n[3]! * p + n[6]! * q
+    let ny = n[1]! + n[4]! * p + n[7]! * q
+    let nz = n[2]! + n[5]! * p + n[8]! * q
+    const nl = 1 / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1)
+    nx *= nl
+    ny *= nl
+    nz *= nl
+    let tx = along[0]! + along[3]! * p + along[6]! * q
+    let ty = along[1]! + along[4]! * p + along[7]! * q
+    let tz = along[2]! + along[5]! * p + along[8]! * q
+    const d = nx * tx + ny * ty + nz * tz
+    tx -= nx * d
+    ty -= ny * d
+    tz -= nz * d
+    const tl = 1 / (Math.sqrt(tx * tx + ty * ty + tz * tz) || 1)
+    tx *= tl
+    ty *= tl
+    tz *= tl
+    const bx = ny * tz - nz * ty
+    const by = nz * tx - nx * tz
+    const bz = nx * ty - ny * tx
+    this.side = (handed ?? bx * up[0]! + by * up[1]! + bz * up[2]!) < 0 ? -1 : 1
+    this.nx = nx
+    this.ny = ny
+    this.nz = nz
+    this.tx = tx
+    this.ty = ty
+    this.tz = tz
+    this.bx = bx
+    this.by = by
+    this.bz = bz
+  }
+
+  /** The normal of a height that rises by two slopes. */
+  slope(s1: number, s2: number): void {
+    const { e1, e2 } = this
+    const sx = e1[0]! * s1 + e2[0]! * s2
+    const sy = e1[1]! * s1 + e2[1]! * s2
+    const sz = e1[2]! * s1 + e2[2]! * s2
+    const ox = -(sx * this.tx + sy * this.ty + sz * this.tz)
+    const oy = -(sx * this.bx + sy * this.by + sz * this.bz) * this.side
+    const ol = 1 / Math.sqrt(ox * ox + oy * oy + 1)
+    this.x = ox * ol
+    this.y = oy * ol
+    this.z = ol
+  }
+
+  /** Turns what was found onto a surface that faces another way, which is given in world space. */
+  turnOnto(wx: number, wy: number, wz: number): void {
+    const px = wx * this.tx + wy * this.ty + wz * this.tz
+    const py = (wx * this.bx + wy * this.by + wz * this.bz) * this.side
+    const pz = wx * this.nx + wy * this.ny + wz * this.nz + 1
+    const dx = -this.x
+    const dy = -this.y
+    // Straight away from the surface there is no turn.
+    const turn = pz > 1e-4 ? (px * dx + py * dy + pz * this.z) / pz : 0
+    const rx = px * turn - dx
+    const ry = py * turn - dy
+    const rz = pz * turn - this.z
+    const rl = 1 / (Math.sqrt(rx * rx + ry * ry + rz * rz) || 1)
+    this.x = rx * rl
+    this.y = ry * rl
+    this.z = rz * rl
+  }
 }

@@ -1,5 +1,6 @@
 import type { Kernels } from '../kernels/kernels'
 import { samplePartPoints, samplePoints, type SurfacePoints } from '../mesh/sample'
+import type { Pin } from '../graph/types'
 import type { ParamReader, Program } from '../program/lower'
 import { GATHERED, isGathered, readsOf, type GatheredInstruction, type Ref } from '../program/ops'
 import { plan as makePlan } from '../program/plan'
@@ -28,6 +29,9 @@ export type Pace = (typeof PACES)[number]
 /** A value that needs the whole surface, or all parts at once: one number, a column per part, or one per vertex. */
 export type Whole = number | Float32Array
 export type WholeValues = readonly { ref: Ref; value: Whole }[]
+
+/** The values of an evaluator at some points, a column each. */
+type Columns = (points: SurfacePoints) => Float32Array[]
 
 interface Entry {
   instruction: GatheredInstruction
@@ -167,101 +171,103 @@ export class Gatherer {
 
   private compute(entry: Entry, read: ParamReader): void {
     const { instruction: i } = entry
+    if (i.op === 'pinned') return this.computePins(entry, i, read.pins?.(i.node, i.param) ?? NONE)
     const { tables } = this
-    if (i.op === 'pinned') {
-      const pins = read.pins?.(i.node, i.param) ?? NONE
-      if (entry.pins === pins) return
-      entry.pins = pins
-      const at = new Map(pins.map(p => [p.part, p]))
-      this.put(
-        entry,
-        Float32Array.from(tables.parts.parts, ({ key }) => {
-          const pin = at.get(key)
-          if (i.reading === 'is') return Number(pin?.value !== undefined)
-          return pin?.[i.reading] ?? 0
-        }),
-      )
-      return
-    }
     const sampled = i.op === 'quantile' || i.op === 'partQuantile'
     const shares = sampled ? entry.group.map(r => (this.program.code[r] as typeof i).share) : []
     const roots = sampled ? [i.of, i.where, ...shares] : readsOf(i)
     const fresh = !entry.evaluator
     entry.evaluator ??= new Evaluator(this.kernels, makePlan(this.program, roots), tables, this)
     const now = entry.evaluator.refresh(read)
-    if (
-      !fresh &&
-      entry.version &&
-      !now.uniforms &&
-      !now.parts &&
-      !now.vertices &&
-      !(sampled && (entry.accuracy ?? 0) < this.accuracy) &&
-      !(entry.hasty && !this.hasty)
-    )
-      return
+    const isBetter = (sampled && (entry.accuracy ?? 0) < this.accuracy) || (entry.hasty && !this.hasty)
+    if (!fresh && entry.version && !now.uniforms && !now.parts && !now.vertices && !isBetter) return
     entry.accuracy = this.accuracy
     const blindly = this.hasty && !tables.touchingKnown?.()
     const roughly = this.hasty && i.op === 'spread' && (fresh || entry.hasty === true)
     entry.hasty = roughly || (blindly && (i.op === 'apart' || i.op === 'pick' || i.op === 'neighbors'))
     const near = blindly ? { ...tables, touching: () => NO_CONTACTS } : tables
-    const at = (points: SurfacePoints): Float32Array[] => {
+    const at: Columns = points => {
       const columns = roots.map(() => new Float32Array(points.count))
       entry.evaluator!.evaluate(points, columns)
       return columns
     }
+    if (sampled) this.computeQuantiles(entry, i.op, at)
+    else this.put(entry, this.computed(entry, i, at, near, roughly))
+  }
+
+  /** What was set by hand, part by part. */
+  private computePins(
+    entry: Entry,
+    { reading }: Extract<GatheredInstruction, { op: 'pinned' }>,
+    pins: readonly Pin[],
+  ): void {
+    if (entry.pins === pins) return
+    entry.pins = pins
+    const at = new Map(pins.map(p => [p.part, p]))
+    const column = Float32Array.from(this.tables.parts.parts, ({ key }) => {
+      const pin = at.get(key)
+      return reading === 'is' ? Number(pin?.value !== undefined) : (pin?.[reading] ?? 0)
+    })
+    this.put(entry, column)
+  }
+
+  /** All quantiles of one value, on the whole or part by part. */
+  private computeQuantiles(entry: Entry, op: 'quantile' | 'partQuantile', at: Columns): void {
+    const { tables } = this
+    type Sampled = [Float32Array, Float32Array, ...Float32Array[]]
+    if (op === 'quantile') {
+      const [of, where, ...asked] = at(statisticPoints(tables.mesh, this.accuracy)) as Sampled
+      const sorted = of.filter((_, k) => where[k]! > 0.5).sort()
+      entry.group.forEach((r, k) => this.put(this.entries.get(r)!, quantile(sorted, asked[k]![0]!)))
+      return
+    }
+    const count = tables.parts.parts.length
+    const fair = (this.accuracy * TIMES_OF_PARTS) / Math.max(1, count)
+    const each = Math.max(16, Math.min(this.accuracy * SHARE_OF_PART, fair | 0))
+    const [of, where, ...asked] = at(partPoints(tables, each)) as Sampled
+    const found = asked.map(() => new Float32Array(count))
+    for (let p = 0; p < count; p++) {
+      const from = p * each
+      const own = of.subarray(from, from + each)
+      const sorted = own.filter((_, k) => where[from + k]! > 0.5).sort()
+      asked.forEach((share, k) => {
+        found[k]![p] = quantile(sorted, share[from]!)
+      })
+    }
+    entry.group.forEach((r, k) => this.put(this.entries.get(r)!, found[k]!))
+  }
+
+  /**
+   * @param near the tables, as if no parts touched where it is done blindly
+   * @param roughly whether masks stay as they are
+   */
+  private computed(
+    entry: Entry,
+    i: Exclude<GatheredInstruction, { op: 'pinned' | 'quantile' | 'partQuantile' }>,
+    at: Columns,
+    near: MeshTables,
+    roughly: boolean,
+  ): Whole {
+    const { tables } = this
     switch (i.op) {
-      case 'quantile': {
-        const [of, where, ...asked] = at(statisticPoints(tables.mesh, this.accuracy)) as [
-          Float32Array,
-          Float32Array,
-          ...Float32Array[],
-        ]
-        const sorted = of.filter((_, k) => where[k]! > 0.5).sort()
-        entry.group.forEach((r, k) => this.put(this.entries.get(r)!, quantile(sorted, asked[k]![0]!)))
-        return
-      }
-      case 'partQuantile': {
-        const count = tables.parts.parts.length
-        const each = Math.max(
-          16,
-          Math.min(this.accuracy * SHARE_OF_PART, (this.accuracy * TIMES_OF_PARTS) / Math.max(1, count)) | 0,
-        )
-        const [of, where, ...asked] = at(partPoints(tables, each)) as [Float32Array, Float32Array, ...Float32Array[]]
-        const found = asked.map(() => new Float32Array(count))
-        for (let p = 0; p < count; p++) {
-          const [from, to] = [p * each, (p + 1) * each]
-          const sorted = of
-            .subarray(from, to)
-            .filter((_, k) => where[from + k]! > 0.5)
-            .sort()
-          asked.forEach((share, k) => {
-            found[k]![p] = quantile(sorted, share[from]!)
-          })
-        }
-        entry.group.forEach((r, k) => this.put(this.entries.get(r)!, found[k]!))
-        return
-      }
       case 'rank':
-        return this.put(entry, ranked(this.perPart(entry, i.of), tables, i.by))
+        return ranked(this.perPart(entry, i.of), tables, i.by)
       case 'apart':
-        return this.put(entry, apart(this.perPart(entry, i.of), near))
+        return apart(this.perPart(entry, i.of), near)
       case 'pick': {
         const [, differ, ...list] = at(ONE).map(c => c[0]!) as [number, number, ...number[]]
-        return this.put(entry, pick(this.perPart(entry, i.of), list, differ, i.by, near))
+        return pick(this.perPart(entry, i.of), list, differ, i.by, near)
       }
       case 'neighbors':
-        return this.put(entry, measureColumn(near, 'neighbors', i.reading))
+        return measureColumn(near, 'neighbors', i.reading)
       case 'patchDraw': {
         const [seed, stream] = at(ONE) as [Float32Array, Float32Array]
-        return this.put(entry, patchDraws(tables, seed[0]!, stream[0]!))
+        return patchDraws(tables, seed[0]!, stream[0]!)
       }
       case 'spread': {
         const [of, amount, edge] = at(vertexPoints(tables)) as [Float32Array, Float32Array, Float32Array]
-        if (roughly) return this.put(entry, of)
-        return this.put(
-          entry,
-          i.way === 'soften' ? soften(tables, of, amount[0]!) : moveEdge(tables, of, amount[0]!, edge[0]!),
-        )
+        if (roughly) return of
+        return i.way === 'soften' ? soften(tables, of, amount[0]!) : moveEdge(tables, of, amount[0]!, edge[0]!)
       }
     }
   }

@@ -55,67 +55,113 @@ export function rasterize(
   hidden?: Uint8Array,
   before?: Uint32Array,
 ): Uint32Array {
-  const { clip: m, view, near, width, height } = sight
-  const { positions, indices } = mesh
-  const count = positions.length / 3
-  const seen = new Uint32Array(width * rows * SEEN_WORDS)
-  const depths = new Float64Array(width * rows).fill(Infinity)
-  const nearest = before && new Float32Array(before.buffer, before.byteOffset, before.length)
-  // (1) Vertices in homogeneous pixels: x, y, w, and the depth.
-  const xs = new Float64Array(count)
-  const ys = new Float64Array(count)
-  const ws = new Float64Array(count)
-  const zs = new Float64Array(count)
-  for (let v = 0; v < count; v++) {
-    const x = positions[v * 3]!
-    const y = positions[v * 3 + 1]!
-    const z = positions[v * 3 + 2]!
-    const w = m[3]! * x + m[7]! * y + m[11]! * z + m[15]!
-    xs[v] = (m[0]! * x + m[4]! * y + m[8]! * z + m[12]! + w) * 0.5 * width
-    ys[v] = (m[1]! * x + m[5]! * y + m[9]! * z + m[13]! + w) * 0.5 * height
-    ws[v] = w
-    zs[v] = -(view[2]! * x + view[6]! * y + view[10]! * z + view[14]!)
-  }
-  const last = first + rows
+  const raster = new Raster(mesh.positions, sight, { first, rows }, before)
+  const { indices } = mesh
   for (let t = 0; t < indices.length / 3; t++) {
-    const a = indices[t * 3]!
-    const b = indices[t * 3 + 1]!
-    const c = indices[t * 3 + 2]!
+    if (!hidden?.[partOfTriangle[t]!]) raster.draw(t, indices[t * 3]!, indices[t * 3 + 1]!, indices[t * 3 + 2]!)
+  }
+  if (sight.ground) drawGround(raster.seen, raster.depths, sight, sight.ground, first, rows, before)
+  return raster.seen
+}
+
+/** A w at or below this lies in or behind the plane of the camera. */
+const BEHIND = 1e-9
+
+/** Draws triangles into some rows of a picture, each pixel keeping the nearest. */
+class Raster {
+  readonly seen: Uint32Array
+  readonly depths: Float64Array
+  /** Vertices in homogeneous pixels: x, y, w, and the depth. */
+  private readonly xs: Float64Array
+  private readonly ys: Float64Array
+  private readonly ws: Float64Array
+  private readonly zs: Float64Array
+  private readonly last: number
+  private readonly nearest: Float32Array | undefined
+  /** The pixels whose middles a triangle may cover, both ends among them. */
+  private left = 0
+  private right = 0
+  private low = 0
+  private high = 0
+
+  constructor(
+    positions: Float32Array,
+    private readonly sight: Sightline,
+    private readonly range: RowRange,
+    private readonly before?: Uint32Array,
+  ) {
+    const { clip: m, view, width, height } = sight
+    const count = positions.length / 3
+    this.seen = new Uint32Array(width * range.rows * SEEN_WORDS)
+    this.depths = new Float64Array(width * range.rows).fill(Infinity)
+    this.nearest = before && new Float32Array(before.buffer, before.byteOffset, before.length)
+    this.last = range.first + range.rows - 1
+    this.xs = new Float64Array(count)
+    this.ys = new Float64Array(count)
+    this.ws = new Float64Array(count)
+    this.zs = new Float64Array(count)
+    for (let v = 0; v < count; v++) {
+      const x = positions[v * 3]!
+      const y = positions[v * 3 + 1]!
+      const z = positions[v * 3 + 2]!
+      const w = m[3]! * x + m[7]! * y + m[11]! * z + m[15]!
+      this.xs[v] = (m[0]! * x + m[4]! * y + m[8]! * z + m[12]! + w) * 0.5 * width
+      this.ys[v] = (m[1]! * x + m[5]! * y + m[9]! * z + m[13]! + w) * 0.5 * height
+      this.ws[v] = w
+      this.zs[v] = -(view[2]! * x + view[6]! * y + view[10]! * z + view[14]!)
+    }
+  }
+
+  /** Triangle `t` with its three corners. */
+  draw(t: number, a: number, b: number, c: number): void {
+    if (this.bound(a, b, c)) this.fill(t, a, b, c)
+  }
+
+  /** Finds the pixels that a triangle may cover; tells whether there are any. */
+  private bound(a: number, b: number, c: number): boolean {
+    const { xs, ys, ws, sight, range, last } = this
     const aw = ws[a]!
     const bw = ws[b]!
     const cw = ws[c]!
-    // (2) The pixels whose middles it may cover.
-    let left = 0
-    let right = width - 1
-    let low = first
-    let high = last - 1
-    if (aw > 1e-9 && bw > 1e-9 && cw > 1e-9) {
+    if (aw > BEHIND && bw > BEHIND && cw > BEHIND) {
       const ay = ys[a]! / aw
       const by = ys[b]! / bw
       const cy = ys[c]! / cw
-      low = Math.max(first, Math.ceil(Math.min(ay, by, cy) - 0.5))
-      high = Math.min(last - 1, Math.floor(Math.max(ay, by, cy) - 0.5))
-      if (low > high) continue
+      this.low = Math.max(range.first, Math.ceil(Math.min(ay, by, cy) - 0.5))
+      this.high = Math.min(last, Math.floor(Math.max(ay, by, cy) - 0.5))
+      if (this.low > this.high) return false
       const ax = xs[a]! / aw
       const bx = xs[b]! / bw
       const cx = xs[c]! / cw
-      left = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5))
-      right = Math.min(width - 1, Math.floor(Math.max(ax, bx, cx) - 0.5))
-      if (left > right) continue
-    } else if (aw <= 1e-9 && bw <= 1e-9 && cw <= 1e-9) continue
-    if (hidden?.[partOfTriangle[t]!]) continue
-    // (3) The three edges: each is the share of a corner, over w, as a function of the pixel.
+      this.left = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5))
+      this.right = Math.min(sight.width - 1, Math.floor(Math.max(ax, bx, cx) - 0.5))
+      return this.left <= this.right
+    }
+    this.left = 0
+    this.right = sight.width - 1
+    this.low = range.first
+    this.high = last
+    return aw > BEHIND || bw > BEHIND || cw > BEHIND
+  }
+
+  private fill(t: number, a: number, b: number, c: number): void {
+    const { xs, ys, ws, zs, left, right, low, high, range } = this
+    const { width } = this.sight
+    // The three edges: each is the share of a corner, over w, as a function of the pixel.
     const ax = xs[a]!
     const ay = ys[a]!
+    const aw = ws[a]!
     const bx = xs[b]!
     const by = ys[b]!
+    const bw = ws[b]!
     const cx = xs[c]!
     const cy = ys[c]!
+    const cw = ws[c]!
     const a0 = by * cw - cy * bw
     const b0 = cx * bw - bx * cw
     const c0 = bx * cy - cx * by
     const det = ax * a0 + ay * b0 + aw * c0
-    if (det === 0) continue
+    if (det === 0) return
     const inverse = 1 / det
     const a1 = cy * aw - ay * cw
     const b1 = ax * cw - cx * aw
@@ -128,7 +174,7 @@ export function rasterize(
     const cz = zs[c]!
     for (let y = low; y <= high; y++) {
       const py = y + 0.5
-      const row = (y - first) * width
+      const row = (y - range.first) * width
       for (let x = left; x <= right; x++) {
         const px = x + 0.5
         const e0 = (a0 * px + b0 * py + c0) * inverse
@@ -141,23 +187,25 @@ export function rasterize(
         if (sum <= 0) continue
         const u = e1 / sum
         const v = e2 / sum
-        const depth = az + (bz - az) * u + (cz - az) * v
-        const at = row + x
-        if (depth < near || depth >= depths[at]!) continue
-        if (nearest) {
-          const word = before![at * SEEN_WORDS]!
-          if (word === 0 || word === t + 1 || depth <= nearest[at * SEEN_WORDS + 3]!) continue
-        }
-        depths[at] = depth
-        seen[at * SEEN_WORDS] = t + 1
-        seen[at * SEEN_WORDS + 1] = wordOf(u)
-        seen[at * SEEN_WORDS + 2] = wordOf(v)
-        seen[at * SEEN_WORDS + 3] = wordOf(depth)
+        this.put(row + x, t, u, v, az + (bz - az) * u + (cz - az) * v)
       }
     }
   }
-  if (sight.ground) drawGround(seen, depths, sight, sight.ground, first, rows, before)
-  return seen
+
+  /** What is seen at a pixel, unless something nearer is; behind what is seen in front, where that is given. */
+  private put(at: number, t: number, u: number, v: number, depth: number): void {
+    const { seen, depths, nearest, before } = this
+    if (depth < this.sight.near || depth >= depths[at]!) return
+    if (nearest) {
+      const word = before![at * SEEN_WORDS]!
+      if (word === 0 || word === t + 1 || depth <= nearest[at * SEEN_WORDS + 3]!) return
+    }
+    depths[at] = depth
+    seen[at * SEEN_WORDS] = t + 1
+    seen[at * SEEN_WORDS + 1] = wordOf(u)
+    seen[at * SEEN_WORDS + 2] = wordOf(v)
+    seen[at * SEEN_WORDS + 3] = wordOf(depth)
+  }
 }
 
 /** The ground, where it is nearer than what is there. It is seen from above only. */

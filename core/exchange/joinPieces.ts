@@ -59,39 +59,16 @@ export function joinPieces({ pieces: raw, objects, surfaces, warnings }: Found):
     warnings,
     ...(surfaces.length && { surfaces }),
   }
-  const components = new Map<string, number>()
-  const carriers = new Map<string, number>()
-  for (const p of pieces) {
-    for (const [name, m] of p.maps) {
-      components.set(name, Math.max(components.get(name) ?? 0, m.components))
-      carriers.set(name, (carriers.get(name) ?? 0) + 1)
-    }
-  }
-  for (const [name, n] of components) {
-    mesh.maps.push({ name, components: n, values: new Float32Array(vertices * n) })
-    if (carriers.get(name)! < pieces.length)
-      warnings.push(
-        `The vertex map "${name}" is missing on ${pieces.length - carriers.get(name)!} of ${pieces.length} pieces and counts as 0 there.`,
-      )
-  }
+  mesh.maps.push(...emptyMaps(pieces, vertices, warnings))
   let firstVertex = 0
   let firstCorner = 0
   for (const p of pieces) {
     const count = p.positions.length / 3
     const m = p.matrix
-    if (!m.every(Number.isFinite)) fail(`The transform of "${objects[p.object]!.name}" is not a number somewhere.`)
-    placePiece(mesh, p, m, firstVertex, firstCorner)
-    for (const map of mesh.maps) {
-      const own = p.maps.get(map.name)
-      if (!own) continue
-      for (let v = 0; v < count; v++) {
-        for (let k = 0; k < map.components; k++) {
-          map.values[(firstVertex + v) * map.components + k] =
-            k < own.components ? own.values[v * own.components + k]! : 1
-        }
-      }
-    }
     const object = mesh.objects[p.object]!
+    if (!m.every(Number.isFinite)) fail(`The transform of "${object.name}" is not a number somewhere.`)
+    placePiece(mesh, p, m, firstVertex, firstCorner)
+    placeMaps(mesh, p, firstVertex)
     if (!object.triangles) Object.assign(object, { firstTriangle: firstCorner / 3, firstVertex })
     object.triangles += p.triangles.length / 3
     object.vertices += count
@@ -108,6 +85,40 @@ export function joinPieces({ pieces: raw, objects, surfaces, warnings }: Found):
     firstCorner += p.triangles.length
   }
   return mesh
+}
+
+/** The maps that pieces carry, as wide as the widest of a name, all 0. */
+function emptyMaps(pieces: readonly Piece[], vertices: number, warnings: string[]): Mesh['maps'] {
+  const components = new Map<string, number>()
+  const carriers = new Map<string, number>()
+  for (const p of pieces) {
+    for (const [name, m] of p.maps) {
+      components.set(name, Math.max(components.get(name) ?? 0, m.components))
+      carriers.set(name, (carriers.get(name) ?? 0) + 1)
+    }
+  }
+  return [...components].map(([name, n]) => {
+    const missing = pieces.length - carriers.get(name)!
+    if (missing)
+      warnings.push(
+        `The vertex map "${name}" is missing on ${missing} of ${pieces.length} pieces and counts as 0 there.`,
+      )
+    return { name, components: n, values: new Float32Array(vertices * n) }
+  })
+}
+
+function placeMaps(mesh: Mesh, p: Piece, firstVertex: number): void {
+  const count = p.positions.length / 3
+  for (const map of mesh.maps) {
+    const own = p.maps.get(map.name)
+    if (!own) continue
+    for (let v = 0; v < count; v++) {
+      for (let k = 0; k < map.components; k++) {
+        map.values[(firstVertex + v) * map.components + k] =
+          k < own.components ? own.values[v * own.components + k]! : 1
+      }
+    }
+  }
 }
 
 /** Transforms a piece into place: normals by the cofactor matrix, winding turned where the transform mirrors. */

@@ -7,6 +7,7 @@ import {
   fail,
   READ_LIMITS,
   type Found,
+  type ReadLimits,
   type ReadOptions,
   type Surface,
 } from './meshFile'
@@ -19,144 +20,204 @@ function pictureType(name: string): string {
   return /\.jpe?g$/i.test(name) ? 'image/jpeg' : 'application/octet-stream'
 }
 
+type Resources = ReadonlyMap<string, Uint8Array>
+/** The corner of a face: vertex, UV and normal by number, -1 where there is none. */
+interface Corner {
+  v: number
+  t: number
+  n: number
+}
+const CORNER_WORDS = ['vertex', 'UV', 'normal']
+/** A file whose first words are none of the format's is not one. */
+const FIRST_LINES = 50
+
 /**
  * Reads Wavefront OBJ: objects (`o`; without any, groups `g` are the objects), groups within objects as the vertex map
  * `group`, faces of any size, indices from the end, smoothing groups where there are no normals, colors after the
  * coordinates (taken as sRGB, kept linear as `COLOR_0`). V is turned to run downward, as in glTF.
  * @param resources MTL files and pictures, by name
  */
-export function readObj(
-  bytes: Uint8Array,
-  resources: ReadonlyMap<string, Uint8Array>,
-  options: ReadOptions = {},
-): Found {
-  const limits = options.limits ?? READ_LIMITS
-  const warnings: string[] = []
-  const surfaces: Surface[] = []
-  const positions = new Floats()
-  const uvs = new Floats()
-  const normals = new Floats()
-  const colors = new Floats()
-  const builders = new Map<string, PieceBuilder>()
-  const objects: Found['objects'] = []
-  let named = false
-  let object = ''
-  let group = ''
-  let material = ''
-  let smooth = 0
-  let triangles = 0
-  let number = 0
-  let face = 0
-  let colored = 0
-  let others = 0
-  const groupNumbers = new Map<string, number>()
-  const file = (name: string) => resources.get(name) ?? resources.get(name.replaceAll('\\', '/').split('/').pop()!)
-  // An `o` after groups without one must not change what the groups before it were.
-  for (const line of lines(bytes)) {
-    if (/^\s*o\s/.test(line)) {
-      named = true
-      break
-    }
-  }
-  const builder = (): PieceBuilder => {
-    const name = (named ? object : group || object) || 'Object 1'
-    const known = builders.get(name)
-    if (known) return known
-    const made = new PieceBuilder(builders.size, [
-      { name: 'COLOR_0', components: 3 },
-      { name: GROUP_MAP, components: 1 },
-    ])
-    builders.set(name, made)
-    objects.push({ name, parents: [] })
-    return made
-  }
+export function readObj(bytes: Uint8Array, resources: Resources, options: ReadOptions = {}): Found {
+  const reader = new ObjReader(resources, options.limits ?? READ_LIMITS, hasObjects(bytes))
   let continued = ''
+  let number = 0
   for (const raw of lines(bytes)) {
     number++
     if (raw.endsWith('\\')) {
       continued += `${raw.slice(0, -1)} `
       continue
     }
-    const line = (continued + raw).trim()
+    reader.take((continued + raw).trim(), number)
     continued = ''
+  }
+  return reader.found()
+}
+
+/** An `o` after groups without one must not change what the groups before it were. */
+function hasObjects(bytes: Uint8Array): boolean {
+  for (const line of lines(bytes)) if (/^\s*o\s/.test(line)) return true
+  return false
+}
+
+const three = (of: Floats, i: number): [number, number, number] => [of.at(i * 3), of.at(i * 3 + 1), of.at(i * 3 + 2)]
+
+/** Takes the statements of a file, one after the other. */
+class ObjReader {
+  private readonly warnings: string[] = []
+  private readonly surfaces: Surface[] = []
+  private readonly objects: Found['objects'] = []
+  private readonly builders = new Map<string, PieceBuilder>()
+  private readonly groupNumbers = new Map<string, number>()
+  private readonly positions = new Floats()
+  private readonly uvs = new Floats()
+  private readonly normals = new Floats()
+  private readonly colors = new Floats()
+  /** What faces belong to at present. */
+  private object = ''
+  private group = ''
+  private material = ''
+  private smooth = 0
+  /** The line, as it stands and by its number; what stands behind its first word. */
+  private line = ''
+  private number = 0
+  private rest = ''
+  private triangles = 0
+  private faces = 0
+  private colored = 0
+  private others = 0
+
+  /** @param named whether objects are named; groups are the objects where none is */
+  constructor(
+    private readonly resources: Resources,
+    private readonly limits: ReadLimits,
+    private readonly named: boolean,
+  ) {}
+
+  private readonly statements: Record<string, () => void> = {
+    v: () => this.takeVertex(),
+    vt: () => {
+      const n = this.numbers(1)
+      this.uvs.push(n[0]!, 1 - (Number.isFinite(n[1]) ? n[1]! : 0))
+    },
+    vn: () => {
+      const n = this.numbers(3)
+      this.normals.push(n[0]!, n[1]!, n[2]!)
+    },
+    f: () => this.takeFace(),
+    o: () => void (this.object = this.rest),
+    g: () => void (this.group = this.rest),
+    s: () => void (this.smooth = this.rest === 'off' ? 0 : Number(this.rest) || 0),
+    usemtl: () => void (this.material = this.rest),
+    mtllib: () => this.takeLibrary(),
+    l: () => void this.others++,
+    p: () => void this.others++,
+    curv: () => void this.others++,
+    surf: () => void this.others++,
+  }
+
+  /** @param number of the line in the file, from 1 */
+  take(line: string, number: number): void {
     const space = line.search(/\s/)
     const word = space < 0 ? line : line.slice(0, space)
-    const rest = space < 0 ? '' : line.slice(space + 1).trim()
-    const numbers = (least: number): number[] => {
-      const all = rest.split(/\s+/).map(Number)
-      if (all.length < least || all.slice(0, least).some(x => !Number.isFinite(x)))
-        fail(`Line ${number}: "${line.slice(0, 60)}" should have ${least} numbers.`)
-      return all
+    this.line = line
+    this.number = number
+    this.rest = space < 0 ? '' : line.slice(space + 1).trim()
+    if (Object.hasOwn(this.statements, word)) this.statements[word]!()
+    else if (number < FIRST_LINES && word && !/^[#a-z_]/i.test(word))
+      fail(`Line ${number} is not OBJ: "${line.slice(0, 60)}".`)
+  }
+
+  found(): Found {
+    const { objects, surfaces, warnings } = this
+    if (!this.triangles) fail('The file has no triangles.')
+    if (this.others) warnings.push(`${this.others} lines, points or curves were left out.`)
+    const pieces = [...this.builders.values()].map(b => b.finish())
+    for (const p of pieces) {
+      checkPositions(p.positions, objects[p.object]!.name)
+      if (!this.colored) p.maps.delete('COLOR_0')
+      if (!this.named || this.groupNumbers.size < 2) p.maps.delete(GROUP_MAP)
     }
-    if (word === 'v') {
-      const n = numbers(3)
-      positions.push(n[0]!, n[1]!, n[2]!)
-      const rgb = n.length >= 6 ? n.slice(3, 6) : [1, 1, 1]
-      if (n.length >= 6) colored++
-      colors.push(...rgb.map(x => decodeSrgb(Number.isFinite(x) ? x : 1)))
-    } else if (word === 'vt') {
-      const n = numbers(1)
-      uvs.push(n[0]!, 1 - (Number.isFinite(n[1]) ? n[1]! : 0))
-    } else if (word === 'vn') {
-      const n = numbers(3)
-      normals.push(n[0]!, n[1]!, n[2]!)
-    } else if (word === 'f') {
-      const into = builder()
-      const corners = rest.split(/\s+/)
-      if (corners.length < 3) fail(`Line ${number}: a face needs three corners.`)
-      face++
-      const parsed = corners.map(c => {
-        const [v, t, n] = c.split('/').map((text, k) => {
-          if (!text) return -1
-          const i = Number(text)
-          const have = [positions.length / 3, uvs.length / 2, normals.length / 3][k]!
-          const at = i < 0 ? have + i : i - 1
-          if (!Number.isInteger(i) || i === 0 || at < 0 || at >= have)
-            fail(`Line ${number}: the face names ${['vertex', 'UV', 'normal'][k]} ${text}, but there are only ${have}.`)
-          return at
-        })
-        return { v: v!, t: t ?? -1, n: n ?? -1 }
-      })
-      if (parsed.some(c => c.v < 0)) fail(`Line ${number}: a corner of the face names no vertex.`)
-      triangles += corners.length - 2
-      checkTriangles(triangles, limits)
-      let id = groupNumbers.get(group)
-      if (id === undefined) groupNumbers.set(group, (id = groupNumbers.size))
-      const xyz = (v: number) => [positions.at(v * 3), positions.at(v * 3 + 1), positions.at(v * 3 + 2)]
-      // Without normals, corners are one in a smooth group, or in their face alone.
-      const shared = smooth ? `s${smooth}` : `f${face}`
-      const vertices = parsed.map(({ v, t, n }) =>
-        into.vertex(
-          { key: `${v}/${t}/${n >= 0 ? n : shared}/${id}`, position: xyz(v) },
-          t >= 0 ? [uvs.at(t * 2), uvs.at(t * 2 + 1)] : undefined,
-          n >= 0 ? [normals.at(n * 3), normals.at(n * 3 + 1), normals.at(n * 3 + 2)] : undefined,
-          [[colors.at(v * 3), colors.at(v * 3 + 1), colors.at(v * 3 + 2)], [id]],
-        ),
-      )
-      into.triangles(
-        material,
-        triangulate(vertices.length, i => xyz(parsed[i]!.v)).map(i => vertices[i]!),
-      )
-    } else if (word === 'o') object = rest
-    else if (word === 'g') group = rest
-    else if (word === 's') smooth = rest === 'off' ? 0 : Number(rest) || 0
-    else if (word === 'usemtl') material = rest
-    else if (word === 'mtllib') {
-      const library = file(rest)
-      if (library) surfaces.push(...readMtl(library, file, warnings))
-      else warnings.push(`The material file "${rest}" was not brought along; the materials keep only their names.`)
-    } else if (word === 'l' || word === 'p' || word === 'curv' || word === 'surf') others++
-    else if (number < 50 && word && !/^[#a-z_]/i.test(word)) fail(`Line ${number} is not OBJ: "${line.slice(0, 60)}".`)
+    return { pieces, objects, surfaces, warnings }
   }
-  if (!triangles) fail('The file has no triangles.')
-  if (others) warnings.push(`${others} lines, points or curves were left out.`)
-  const pieces = [...builders.values()].map(b => b.finish())
-  for (const p of pieces) {
-    checkPositions(p.positions, objects[p.object]!.name)
-    if (!colored) p.maps.delete('COLOR_0')
-    if (!named || groupNumbers.size < 2) p.maps.delete(GROUP_MAP)
+
+  private numbers(least: number): number[] {
+    const all = this.rest.split(/\s+/).map(Number)
+    if (all.length < least || all.slice(0, least).some(x => !Number.isFinite(x)))
+      fail(`Line ${this.number}: "${this.line.slice(0, 60)}" should have ${least} numbers.`)
+    return all
   }
-  return { pieces, objects, surfaces, warnings }
+
+  private takeVertex(): void {
+    const n = this.numbers(3)
+    this.positions.push(n[0]!, n[1]!, n[2]!)
+    const rgb = n.length >= 6 ? n.slice(3, 6) : [1, 1, 1]
+    if (n.length >= 6) this.colored++
+    this.colors.push(...rgb.map(x => decodeSrgb(Number.isFinite(x) ? x : 1)))
+  }
+
+  private takeLibrary(): void {
+    const file = (name: string): Uint8Array | undefined =>
+      this.resources.get(name) ?? this.resources.get(name.replaceAll('\\', '/').split('/').pop()!)
+    const library = file(this.rest)
+    if (library) this.surfaces.push(...readMtl(library, file, this.warnings))
+    else
+      this.warnings.push(`The material file "${this.rest}" was not brought along; the materials keep only their names.`)
+  }
+
+  private builder(): PieceBuilder {
+    const name = (this.named ? this.object : this.group || this.object) || 'Object 1'
+    const known = this.builders.get(name)
+    if (known) return known
+    const made = new PieceBuilder(this.builders.size, [
+      { name: 'COLOR_0', components: 3 },
+      { name: GROUP_MAP, components: 1 },
+    ])
+    this.builders.set(name, made)
+    this.objects.push({ name, parents: [] })
+    return made
+  }
+
+  private takeFace(): void {
+    const into = this.builder()
+    const words = this.rest.split(/\s+/)
+    if (words.length < 3) fail(`Line ${this.number}: a face needs three corners.`)
+    this.faces++
+    const corners = words.map(word => this.corner(word))
+    if (corners.some(c => c.v < 0)) fail(`Line ${this.number}: a corner of the face names no vertex.`)
+    this.triangles += corners.length - 2
+    checkTriangles(this.triangles, this.limits)
+    const { positions, uvs, normals, colors, group, groupNumbers } = this
+    let id = groupNumbers.get(group)
+    if (id === undefined) groupNumbers.set(group, (id = groupNumbers.size))
+    // Without normals, corners are one in a smooth group, or in their face alone.
+    const shared = this.smooth ? `s${this.smooth}` : `f${this.faces}`
+    const vertices = corners.map(({ v, t, n }) =>
+      into.vertex(
+        { key: `${v}/${t}/${n >= 0 ? n : shared}/${id}`, position: three(positions, v) },
+        t >= 0 ? [uvs.at(t * 2), uvs.at(t * 2 + 1)] : undefined,
+        n >= 0 ? three(normals, n) : undefined,
+        [three(colors, v), [id]],
+      ),
+    )
+    const cut = triangulate(vertices.length, i => three(positions, corners[i]!.v))
+    into.triangles(
+      this.material,
+      cut.map(i => vertices[i]!),
+    )
+  }
+
+  private corner(word: string): Corner {
+    const have = [this.positions.length / 3, this.uvs.length / 2, this.normals.length / 3]
+    const [v, t, n] = word.split('/').map((text, k) => {
+      if (!text) return -1
+      const i = Number(text)
+      const at = i < 0 ? have[k]! + i : i - 1
+      if (!Number.isInteger(i) || i === 0 || at < 0 || at >= have[k]!)
+        fail(`Line ${this.number}: the face names ${CORNER_WORDS[k]} ${text}, but there are only ${have[k]}.`)
+      return at
+    })
+    return { v: v!, t: t ?? -1, n: n ?? -1 }
+  }
 }
 
 /** What the pictures of a material library are for, by their statement. */

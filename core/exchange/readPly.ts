@@ -9,6 +9,7 @@ import {
   READ_LIMITS,
   type Found,
   type Piece,
+  type ReadLimits,
   type ReadOptions,
 } from './meshFile'
 import { triangulate } from './triangulate'
@@ -149,80 +150,100 @@ const NAMES: Record<string, string[]> = {
  * @param name of the one object
  */
 export function readPly(bytes: Uint8Array, name: string, options: ReadOptions = {}): Found {
-  const limits = options.limits ?? READ_LIMITS
-  const warnings: string[] = []
   const { format, elements, end } = header(bytes)
   const source = format === 'ascii' ? text(bytes, end) : binary(bytes, end, format === 'binary_little_endian')
-  const columns = new Map<string, { type: string; values: Float32Array }>()
+  const warnings: string[] = []
+  let vertices: Vertices | undefined
   const corners: number[] = []
-  let vertices = 0
-  let positions = new Float32Array()
   for (const element of elements) {
     // What is claimed must at least fit into what is there: a byte a number, two characters in text.
-    const least =
-      element.properties.reduce((sum, p) => sum + (format === 'ascii' ? 2 : SIZES[p.list ?? p.type]!), 0) *
-      element.count
-    if (least > source.left() + 2)
+    const sizes = element.properties.map(p => (format === 'ascii' ? 2 : SIZES[p.list ?? p.type]!))
+    if (sizes.reduce((sum, n) => sum + n, 0) * element.count > source.left() + 2)
       fail(`The file claims ${element.count} elements "${element.name}", but it is too short to hold them.`)
-    if (element.name === 'vertex') {
-      vertices = element.count
-      for (const p of element.properties) {
-        if (p.list) warnings.push(`The list "${p.name}" on the vertices was left out.`)
-        else if (columns.has(p.name))
-          warnings.push(`There are two vertex properties called "${p.name}"; the last one was kept.`)
-        if (!p.list) columns.set(p.name, { type: p.type, values: new Float32Array(element.count) })
-      }
-      for (let i = 0; i < element.count; i++) {
-        for (const p of element.properties) {
-          if (p.list) for (let n = source.next(p.list); n > 0; n--) source.next(p.type)
-          else columns.get(p.name)!.values[i] = source.next(p.type)
-        }
-      }
-      const axes = NAMES.position!.map(n => columns.get(n)?.values)
-      if (axes.some(a => !a)) fail('The vertices have no x, y and z.')
-      positions = new Float32Array(vertices * 3)
-      axes.forEach((a, k) =>
-        a!.forEach((x, i) => {
-          positions[i * 3 + k] = x
-        }),
-      )
-      checkPositions(positions, name)
-    } else {
-      const faces = element.name === 'face'
-      if (faces && !elements.slice(0, elements.indexOf(element)).some(e => e.name === 'vertex'))
-        fail('The faces come before the vertices.')
-      const unread = element.properties.filter(p => !/^vertex_ind(ices|ex)$/.test(p.name)).map(p => p.name)
-      if (faces && unread.length) warnings.push(`Values on faces were left out (${unread.join(', ')}).`)
-      if (!faces && element.count) warnings.push(`The element "${element.name}" was left out.`)
-      for (let i = 0; i < element.count; i++) {
-        for (const p of element.properties) {
-          if (!p.list) {
-            source.next(p.type)
-            continue
-          }
-          const n = source.next(p.list)
-          const wanted = faces && /^vertex_ind(ices|ex)$/.test(p.name)
-          if (!Number.isInteger(n) || n < 0 || n > source.left()) fail(`Face ${i} claims ${n} corners.`)
-          if (!wanted) {
-            for (let k = 0; k < n; k++) source.next(p.type)
-            continue
-          }
-          const face = Array.from({ length: n }, () => source.next(p.type))
-          for (const v of face)
-            if (!Number.isInteger(v) || v < 0 || v >= vertices)
-              fail(`Face ${i} names vertex ${v}, but there are only ${vertices} vertices.`)
-          if (n < 3) continue
-          for (const c of n === 3 ? [0, 1, 2] : triangulate(n, c => positions.subarray(face[c]! * 3, face[c]! * 3 + 3)))
-            corners.push(face[c]!)
-          checkTriangles(corners.length / 3, limits)
-        }
-      }
+    if (element.name === 'vertex') vertices = readVertices(element, source, name, warnings)
+    else readFaces(element, source, vertices, corners, options.limits ?? READ_LIMITS, warnings)
+  }
+  if (!vertices || !corners.length) return fail('The file has no triangles.')
+  const triangles = Uint32Array.from(corners)
+  checkIndices(triangles, vertices.positions.length / 3, name)
+  const piece = pieceOf(vertices.columns, vertices.positions, triangles)
+  return { pieces: [piece], objects: [{ name, parents: [] }], surfaces: [], warnings }
+}
+
+/** The properties of vertices by their names, and their places. */
+interface Vertices {
+  columns: Map<string, { type: string; values: Float32Array }>
+  positions: Float32Array
+}
+
+function readVertices(element: Element, source: Source, object: string, warnings: string[]): Vertices {
+  const columns: Vertices['columns'] = new Map()
+  for (const p of element.properties) {
+    if (p.list) warnings.push(`The list "${p.name}" on the vertices was left out.`)
+    else if (columns.has(p.name))
+      warnings.push(`There are two vertex properties called "${p.name}"; the last one was kept.`)
+    if (!p.list) columns.set(p.name, { type: p.type, values: new Float32Array(element.count) })
+  }
+  for (let i = 0; i < element.count; i++) {
+    for (const p of element.properties) {
+      if (p.list) for (let n = source.next(p.list); n > 0; n--) source.next(p.type)
+      else columns.get(p.name)!.values[i] = source.next(p.type)
     }
   }
-  if (!corners.length) fail('The file has no triangles.')
-  const triangles = Uint32Array.from(corners)
-  checkIndices(triangles, vertices, name)
-  return { pieces: [pieceOf(columns, positions, triangles)], objects: [{ name, parents: [] }], surfaces: [], warnings }
+  const axes = NAMES.position!.map(n => columns.get(n)?.values)
+  if (axes.some(a => !a)) fail('The vertices have no x, y and z.')
+  const positions = new Float32Array(element.count * 3)
+  axes.forEach((a, k) =>
+    a!.forEach((x, i) => {
+      positions[i * 3 + k] = x
+    }),
+  )
+  checkPositions(positions, object)
+  return { columns, positions }
+}
+
+const isCorners = (p: Property): boolean => /^vertex_ind(ices|ex)$/.test(p.name)
+
+/** Reads faces, whose triangles go to `corners`, or passes over an element that is something else. */
+function readFaces(
+  element: Element,
+  source: Source,
+  vertices: Vertices | undefined,
+  corners: number[],
+  limits: ReadLimits,
+  warnings: string[],
+): void {
+  const faces = element.name === 'face'
+  if (faces && !vertices) fail('The faces come before the vertices.')
+  const unread = element.properties.filter(p => !isCorners(p)).map(p => p.name)
+  if (faces && unread.length) warnings.push(`Values on faces were left out (${unread.join(', ')}).`)
+  if (!faces && element.count) warnings.push(`The element "${element.name}" was left out.`)
+  for (let i = 0; i < element.count; i++) {
+    for (const p of element.properties) {
+      if (!p.list) {
+        source.next(p.type)
+        continue
+      }
+      const n = source.next(p.list)
+      if (!Number.isInteger(n) || n < 0 || n > source.left()) fail(`Face ${i} claims ${n} corners.`)
+      const face = Array.from({ length: n }, () => source.next(p.type))
+      if (!faces || !isCorners(p)) continue
+      for (const corner of trianglesOf(face, i, vertices!.positions)) corners.push(corner)
+      checkTriangles(corners.length / 3, limits)
+    }
+  }
+}
+
+/** The corners of the triangles of a face; none where it has fewer than three. */
+function trianglesOf(face: readonly number[], number: number, positions: Float32Array): number[] {
+  const vertices = positions.length / 3
+  for (const v of face)
+    if (!Number.isInteger(v) || v < 0 || v >= vertices)
+      fail(`Face ${number} names vertex ${v}, but there are only ${vertices} vertices.`)
+  if (face.length < 3) return []
+  const cut =
+    face.length === 3 ? [0, 1, 2] : triangulate(face.length, c => positions.subarray(face[c]! * 3, face[c]! * 3 + 3))
+  return cut.map(c => face[c]!)
 }
 
 function pieceOf(

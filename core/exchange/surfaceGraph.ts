@@ -41,54 +41,179 @@ export function surfaceGraph(
   picture: (name: string, ref: Ref) => MxValue,
   names: ReadonlyMap<Ref, ValueName>,
 ): SurfaceGraph {
-  const { program, stages } = plan
-  const values = new Map<Ref, MxValue>()
-  const attributes: SurfaceGraph['attributes'] = []
-  const baked: SurfaceGraph['baked'] = []
-  const one = (category: string, inputs: Record<string, MxValue>) =>
-    graph.node(
-      category,
-      'float',
-      Object.fromEntries(Object.entries(inputs).map(([k, value]) => [k, { type: 'float' as const, value }])),
-    )
-  const vector = (x: MxValue, y: MxValue, z: MxValue): MxValue =>
+  return new Builder(graph, plan, uniform, picture, names).build()
+}
+
+/** What is drawn of a plan so far. */
+class Builder {
+  private readonly values = new Map<Ref, MxValue>()
+  private readonly attributes: SurfaceGraph['attributes'] = []
+  private readonly baked: SurfaceGraph['baked'] = []
+  private readonly arithmetic: Arithmetic
+  private readonly operations: Partial<Record<OpName, F>>
+
+  constructor(
+    private readonly graph: MxGraph,
+    private readonly plan: Plan,
+    private readonly uniform: (ref: Ref) => number,
+    private readonly picture: (name: string, ref: Ref) => MxValue,
+    private readonly names: ReadonlyMap<Ref, ValueName>,
+  ) {
+    this.arithmetic = new Arithmetic(graph)
+    this.operations = { ...arithmeticOf(this.arithmetic), ...patternsOf(graph, this.arithmetic) }
+  }
+
+  /** In the order of the code, so that no chain, however long, is walked by recursion. */
+  build(): SurfaceGraph {
+    const { program, roots, stages } = this.plan
+    const needed = new Set<Ref>(roots)
+    const surface = stages[SURFACE].order
+    for (const ref of [...surface].reverse()) {
+      const i = program.code[ref]!
+      if (needed.has(ref) && 'args' in i && (i.op === 'row3' || (i.op !== 'picture' && this.operations[i.op])))
+        i.args.forEach(a => needed.add(a))
+    }
+    for (const ref of surface) if (needed.has(ref)) this.valueOf(ref)
+    return { roots: roots.map(ref => this.valueOf(ref)), attributes: this.attributes, baked: this.baked }
+  }
+
+  private valueOf(ref: Ref): MxValue {
+    const old = this.values.get(ref)
+    if (old !== undefined) return old
+    const { graph } = this
+    const name = this.names.get(ref)
+    graph.within = name?.node ?? ''
+    const made = this.make(ref)
+    this.values.set(ref, made)
+    if (name?.output && typeof made === 'object' && 'node' in made) graph.call(made.node, fullName(name))
+    return made
+  }
+
+  private make(ref: Ref): MxValue {
+    const { program } = this.plan
+    const domain = program.domains[ref]!
+    const i = program.code[ref]!
+    if (domain === UNIFORM) return this.uniform(ref)
+    if (domain === PART || domain === VERTEX) return this.attribute(ref, domain === PART)
+    if (i.op === 'surface') return this.place(i.input)
+    if (i.op === 'picture') return this.bake(ref, 'a picture of the project')
+    if (!('args' in i)) throw new Error(`${i.op} cannot be on the surface`)
+    const { add, mul } = this.arithmetic
+    if (i.op === 'row3')
+      return i.args.map((a, k): MxValue => mul(this.valueOf(a), i.constants![k]!)).reduce((a, b) => add(a, b))
+    const write = this.operations[i.op]
+    return write ? write(...i.args.map(a => this.valueOf(a))) : this.bake(ref, WITHOUT[i.op] ?? i.op)
+  }
+
+  private bake(ref: Ref, why: string): MxValue {
+    const name = `value${this.baked.length + 1}`
+    this.baked.push({ name, ref, why })
+    return this.picture(name, ref)
+  }
+
+  private attribute(ref: Ref, perPart: boolean): MxValue {
+    const name = this.attributeName(ref)
+    this.attributes.push({ name, ref, perPart })
+    return this.graph.node('geompropvalue', 'float', { geomprop: { type: 'string', value: name } }, name)
+  }
+
+  /** A property of the mesh goes by what it is; a number after it tells those of the same name apart. */
+  private attributeName(ref: Ref): string {
+    const called = plainName(`ub ${fullName(this.names.get(ref) ?? { node: 'value' })}`)
+    const known = new Set(this.attributes.map(a => a.name))
+    let free = called
+    for (let i = 2; known.has(free); i++) free = `${called}_${i}`
+    return free
+  }
+
+  /** Where a point is: a UV, a place, a normal. */
+  private place(input: string): MxValue {
+    const { graph, arithmetic } = this
+    if (input === 'u') return arithmetic.lane(graph.node('texcoord', 'vector2', {}), 'vector2', 0)
+    // Upward in the standard, downward in glTF.
+    if (input === 'v') return arithmetic.sub(1, arithmetic.lane(graph.node('texcoord', 'vector2', {}), 'vector2', 1))
+    const space = { space: { type: 'string', value: 'object' } } as const
+    const at = ['x', 'y', 'z'].indexOf(input)
+    if (at >= 0) return arithmetic.lane(graph.node('position', 'vector3', space), 'vector3', at)
+    const axis = ['normalX', 'normalY', 'normalZ'].indexOf(input)
+    return arithmetic.lane(graph.node('normal', 'vector3', space), 'vector3', axis)
+  }
+}
+
+/**
+ * Arithmetic as nodes. What numbers settle needs none: a look that turns nothing has sums with 0 and products with 1.
+ */
+class Arithmetic {
+  constructor(private readonly graph: MxGraph) {}
+
+  readonly one = (category: string, inputs: Record<string, MxValue>): MxValue => {
+    const typed = Object.entries(inputs).map(([k, value]) => [k, { type: 'float' as const, value }])
+    return this.graph.node(category, 'float', Object.fromEntries(typed))
+  }
+  readonly two =
+    (category: string): F =>
+    (in1, in2) =>
+      this.one(category, { in1: in1!, in2: in2! })
+  readonly lane = (of: { node: string }, type: 'vector2' | 'vector3' | 'color3', index: number): MxValue =>
+    this.graph.node('extract', 'float', { in: { type, value: of }, index: { type: 'integer', value: index } })
+  readonly vector = (x: MxValue, y: MxValue, z: MxValue): MxValue =>
     [x, y, z].every(isNumber)
       ? ([x, y, z] as number[])
-      : graph.node('combine3', 'vector3', {
+      : this.graph.node('combine3', 'vector3', {
           in1: { type: 'float', value: x },
           in2: { type: 'float', value: y },
           in3: { type: 'float', value: z },
         })
-  const lane = (of: { node: string }, type: 'vector2' | 'vector3' | 'color3', index: number) =>
-    graph.node('extract', 'float', { in: { type, value: of }, index: { type: 'integer', value: index } })
-  const two =
-    (category: string): F =>
-    (in1, in2) =>
-      one(category, { in1: in1!, in2: in2! })
-  // What numbers settle needs no node: a look that turns nothing has sums with 0 and products with 1.
-  const add: F = (x, y) => {
+
+  readonly add: F = (x, y) => {
     if (isNumber(x!) && isNumber(y!)) return x + y
     if (x === 0) return y!
-    return y === 0 ? x! : two('add')(x!, y!)
+    return y === 0 ? x! : this.two('add')(x!, y!)
   }
-  const sub: F = (x, y) => {
+  readonly sub: F = (x, y) => {
     if (isNumber(x!) && isNumber(y!)) return x - y
-    return y === 0 ? x! : two('subtract')(x!, y!)
+    return y === 0 ? x! : this.two('subtract')(x!, y!)
   }
-  const mul: F = (x, y) => {
+  readonly mul: F = (x, y) => {
     if (isNumber(x!) && isNumber(y!)) return x * y
     if (x === 0 || y === 0) return 0
     if (isOne(x!)) return y!
-    return isOne(y!) ? x! : two('multiply')(x!, y!)
+    return isOne(y!) ? x! : this.two('multiply')(x!, y!)
   }
-  const div: F = (x, y) => (isOne(y!) ? x! : two('divide')(x!, y!))
-  const max = two('max')
-  const pow = two('power')
-  const isAbove = (a: MxValue, b: MxValue, yes: MxValue, no: MxValue) =>
-    one('ifgreater', { value1: a, value2: b, in1: yes, in2: no })
-  const position = () => graph.node('position', 'vector3', { space: { type: 'string', value: 'object' } })
+  /** The plain quotient, for what is never divided by nothing. */
+  readonly over: F = (x, y) => (isOne(y!) ? x! : this.two('divide')(x!, y!))
+  /** By nothing it is 0. */
+  readonly div: F = (x, y) => {
+    if (isNumber(y!)) return y === 0 ? 0 : this.over(x!, y)
+    const safe = this.one('ifequal', { value1: y!, value2: 0, in1: 1, in2: y! })
+    return this.one('ifequal', { value1: y!, value2: 0, in1: 0, in2: this.over(x!, safe) })
+  }
+  readonly max = this.two('max')
+  readonly pow = this.two('power')
+  readonly isAbove = (a: MxValue, b: MxValue, yes: MxValue, no: MxValue): MxValue =>
+    this.one('ifgreater', { value1: a, value2: b, in1: yes, in2: no })
+  /** 3 t² − 2 t³ written out: the edges may fall as well as rise, which the standard's own node leaves open. */
+  readonly smooth = (low: MxValue, high: MxValue, x: MxValue): MxValue => {
+    const { sub, mul } = this
+    const t = this.one('clamp', { in: this.div(sub(x, low), sub(high, low)), low: 0, high: 1 })
+    return mul(mul(t, t), sub(3, mul(2, t)))
+  }
+}
 
-  const OPERATIONS: Partial<Record<OpName, F>> = {
+function arithmeticOf({
+  one,
+  two,
+  add,
+  sub,
+  mul,
+  over,
+  div,
+  max,
+  pow,
+  isAbove,
+  smooth,
+}: Arithmetic): Partial<Record<OpName, F>> {
+  return {
     neg: x => mul(x!, -1),
     abs: x => one('absval', { in: x! }),
     floor: x => one('floor', { in: x! }),
@@ -98,25 +223,18 @@ export function surfaceGraph(
     sin: x => one('sin', { in: x! }),
     cos: x => one('cos', { in: x! }),
     exp2: x => pow(2, x!),
-    log2: x => div(one('ln', { in: max(x!, 1.1754944e-38) }), Math.LN2),
+    log2: x => over(one('ln', { in: max(x!, 1.1754944e-38) }), Math.LN2),
     add,
     sub,
     mul,
-    // By nothing it is 0.
-    div: (x, y) => {
-      if (isNumber(y!)) return y === 0 ? 0 : div(x!, y)
-      const safe = one('ifequal', { value1: y!, value2: 0, in1: 1, in2: y! })
-      return one('ifequal', { value1: y!, value2: 0, in1: 0, in2: div(x!, safe) })
-    },
+    div,
     min: two('min'),
     max,
-    pow: (x, y) =>
-      isAbove(
-        x!,
-        0,
-        pow(max(x!, 1e-30), y!),
-        isNumber(y!) ? Number(y === 0) : one('ifequal', { value1: y!, value2: 0, in1: 1, in2: 0 }),
-      ),
+    pow: (x, y) => {
+      const raised = pow(max(x!, 1e-30), y!)
+      const otherwise = isNumber(y!) ? Number(y === 0) : one('ifequal', { value1: y!, value2: 0, in1: 1, in2: 0 })
+      return isAbove(x!, 0, raised, otherwise)
+    },
     less: (x, y) => isAbove(y!, x!, 1, 0),
     mix: (x, y, t) => {
       if (x === y || t === 0) return x!
@@ -131,105 +249,28 @@ export function surfaceGraph(
       isNumber(low!) && isNumber(high!) && low === high
         ? one('ifgreatereq', { value1: x!, value2: high, in1: 1, in2: 0 })
         : smooth(low!, high!, x!),
+  }
+}
+
+/** Noise, fractal, cells: the standard's own nodes. */
+function patternsOf(graph: MxGraph, { lane, vector }: Arithmetic): Partial<Record<OpName, F>> {
+  const at = (x: MxValue, y: MxValue, z: MxValue) => ({ type: 'vector3' as const, value: vector(x, y, z) })
+  const float = (value: MxValue) => ({ type: 'float' as const, value })
+  const worley = (type: 'float' | 'vector2', x: MxValue, y: MxValue, z: MxValue, jitter: MxValue) =>
+    graph.node('worleynoise3d', type, { position: at(x, y, z), jitter: float(jitter) })
+  return {
     noise3: (x, y, z) =>
-      graph.node('noise3d', 'float', {
-        position: { type: 'vector3', value: vector(x!, y!, z!) },
-        amplitude: { type: 'float', value: 1 },
-        pivot: { type: 'float', value: 0 },
-      }),
+      graph.node('noise3d', 'float', { position: at(x!, y!, z!), amplitude: float(1), pivot: float(0) }),
     fractal3: (x, y, z, octaves, lacunarity, diminish) =>
       graph.node('fractal3d', 'float', {
-        position: { type: 'vector3', value: vector(x!, y!, z!) },
-        amplitude: { type: 'float', value: 1 },
+        position: at(x!, y!, z!),
+        amplitude: float(1),
         octaves: { type: 'integer', value: Math.min(16, Math.max(1, Math.trunc(octaves as number))) },
-        lacunarity: { type: 'float', value: lacunarity! },
-        diminish: { type: 'float', value: diminish! },
+        lacunarity: float(lacunarity!),
+        diminish: float(diminish!),
       }),
-    cell3: (x, y, z) =>
-      graph.node('cellnoise3d', 'float', { position: { type: 'vector3', value: vector(x!, y!, z!) } }),
-    worley3: (x, y, z, jitter) => worley(x!, y!, z!, jitter!, 0),
-    worley3second: (x, y, z, jitter) => worley(x!, y!, z!, jitter!, 1),
+    cell3: (x, y, z) => graph.node('cellnoise3d', 'float', { position: at(x!, y!, z!) }),
+    worley3: (x, y, z, jitter) => worley('float', x!, y!, z!, jitter!),
+    worley3second: (x, y, z, jitter) => lane(worley('vector2', x!, y!, z!, jitter!), 'vector2', 1),
   }
-  /** 3 t² − 2 t³ written out: the edges may fall as well as rise, which the standard's own node leaves open. */
-  const smooth = (low: MxValue, high: MxValue, x: MxValue): MxValue => {
-    const t = one('clamp', { in: OPERATIONS.div!(sub(x, low), sub(high, low)), low: 0, high: 1 })
-    return mul(mul(t, t), sub(3, mul(2, t)))
-  }
-  const worley = (x: MxValue, y: MxValue, z: MxValue, jitter: MxValue, index: number): MxValue =>
-    index === 0
-      ? graph.node('worleynoise3d', 'float', {
-          position: { type: 'vector3', value: vector(x, y, z) },
-          jitter: { type: 'float', value: jitter },
-        })
-      : lane(
-          graph.node('worleynoise3d', 'vector2', {
-            position: { type: 'vector3', value: vector(x, y, z) },
-            jitter: { type: 'float', value: jitter },
-          }),
-          'vector2',
-          index,
-        )
-
-  const valueOf = (ref: Ref): MxValue => {
-    const old = values.get(ref)
-    if (old !== undefined) return old
-    const name = names.get(ref)
-    graph.within = name?.node ?? ''
-    const made = make(ref)
-    values.set(ref, made)
-    if (name?.output && typeof made === 'object' && 'node' in made) graph.call(made.node, fullName(name))
-    return made
-  }
-  /** A property of the mesh goes by what it is; a number after it tells those of the same name apart. */
-  const attributeName = (ref: Ref): string => {
-    const called = plainName(`ub ${fullName(names.get(ref) ?? { node: 'value' })}`)
-    const known = new Set(attributes.map(a => a.name))
-    let free = called
-    for (let i = 2; known.has(free); i++) free = `${called}_${i}`
-    return free
-  }
-  const make = (ref: Ref): MxValue => {
-    const domain = program.domains[ref]!
-    const i = program.code[ref]!
-    if (domain === UNIFORM) return uniform(ref)
-    if (domain === PART || domain === VERTEX) {
-      const name = attributeName(ref)
-      attributes.push({ name, ref, perPart: domain === PART })
-      return graph.node('geompropvalue', 'float', { geomprop: { type: 'string', value: name } }, name)
-    }
-    if (i.op === 'surface') {
-      if (i.input === 'u') return lane(graph.node('texcoord', 'vector2', {}), 'vector2', 0)
-      // Upward in the standard, downward in glTF.
-      if (i.input === 'v') return sub(1, lane(graph.node('texcoord', 'vector2', {}), 'vector2', 1))
-      const at = ['x', 'y', 'z'].indexOf(i.input)
-      return at >= 0
-        ? lane(position(), 'vector3', at)
-        : lane(
-            graph.node('normal', 'vector3', { space: { type: 'string', value: 'object' } }),
-            'vector3',
-            ['normalX', 'normalY', 'normalZ'].indexOf(i.input),
-          )
-    }
-    const bake = (why: string): MxValue => {
-      const name = `value${baked.length + 1}`
-      baked.push({ name, ref, why })
-      return picture(name, ref)
-    }
-    if (i.op === 'picture') return bake('a picture of the project')
-    if (!('args' in i)) throw new Error(`${i.op} cannot be on the surface`)
-    if (i.op === 'row3')
-      return i.args.map((a, k): MxValue => mul(valueOf(a), i.constants![k]!)).reduce((a, b) => add(a, b))
-    const write = OPERATIONS[i.op]
-    return write ? write(...i.args.map(valueOf)) : bake(WITHOUT[i.op] ?? i.op)
-  }
-  // In the order of the code, so that no chain, however long, is walked by recursion.
-  const needed = new Set<Ref>(plan.roots)
-  const surface = stages[SURFACE].order
-  for (const ref of [...surface].reverse()) {
-    const i = program.code[ref]!
-    if (needed.has(ref) && 'args' in i && (i.op === 'row3' || (i.op !== 'picture' && OPERATIONS[i.op])))
-      i.args.forEach(a => needed.add(a))
-  }
-  for (const ref of surface) if (needed.has(ref)) valueOf(ref)
-  return { roots: plan.roots.map(valueOf), attributes, baked }
 }

@@ -1,4 +1,4 @@
-import type { PictureUse, UsdSurface } from './writeUsd'
+import type { PictureUse, UsdSurface } from './usdPreview'
 
 /** Types of USD for those of MaterialX. */
 const USD_TYPES = { float: 'float', color3: 'color3f', vector2: 'float2', vector3: 'float3' } as const

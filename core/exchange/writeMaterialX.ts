@@ -1,4 +1,4 @@
-import type { PictureUse } from './writeUsd'
+import type { PictureUse } from './usdPreview'
 import { plainName } from './names'
 
 /** A value in a MaterialX document: a node of the graph, one of its outputs, or numbers. */

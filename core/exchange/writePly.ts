@@ -25,16 +25,40 @@ export function writePly(
   colors?: Float32Array,
   keys?: readonly string[],
 ): Uint8Array {
-  const vertices = mesh.positions.length / 3
-  const triangles = mesh.indices.length / 3
-  const columns: {
-    name: string
-    values: ArrayLike<number>
-    size: number
-    at: number
-    type: 'float' | 'int' | 'uint'
-  }[] = []
-  const add = (names: readonly string[], values: ArrayLike<number>, type: 'float' | 'int' | 'uint' = 'float') =>
+  const columns = columnsOf(mesh, maps, keys)
+  const head = new TextEncoder().encode(
+    [
+      'ply',
+      'format binary_little_endian 1.0',
+      'comment Ubblet',
+      `element vertex ${mesh.positions.length / 3}`,
+      ...columns.map(c => `property ${c.type} ${c.name}`),
+      ...(colors ? ['red', 'green', 'blue'].map(c => `property uchar ${c}`) : []),
+      `element face ${mesh.indices.length / 3}`,
+      'property list uchar uint vertex_indices',
+      'end_header',
+      '',
+    ].join('\n'),
+  )
+  return withBody(head, mesh, columns, colors)
+}
+
+/** A property of vertices: number `at` of `size` at each. */
+interface Column {
+  name: string
+  values: ArrayLike<number>
+  size: number
+  at: number
+  type: 'float' | 'int' | 'uint'
+}
+
+function columnsOf(
+  mesh: Mesh,
+  maps: readonly (VertexMap & { whole?: boolean })[],
+  keys: readonly string[] | undefined,
+): Column[] {
+  const columns: Column[] = []
+  const add = (names: readonly string[], values: ArrayLike<number>, type: Column['type'] = 'float') =>
     names.forEach((name, at) => columns.push({ name, values, size: names.length, at, type }))
   add(['x', 'y', 'z'], mesh.positions)
   add(['nx', 'ny', 'nz'], mesh.normals)
@@ -56,20 +80,13 @@ export function writePly(
     add(['part_key_high'], half(0), 'uint')
     add(['part_key_low'], half(8), 'uint')
   }
-  const head = new TextEncoder().encode(
-    [
-      'ply',
-      'format binary_little_endian 1.0',
-      'comment Ubblet',
-      `element vertex ${vertices}`,
-      ...columns.map(c => `property ${c.type} ${c.name}`),
-      ...(colors ? ['red', 'green', 'blue'].map(c => `property uchar ${c}`) : []),
-      `element face ${triangles}`,
-      'property list uchar uint vertex_indices',
-      'end_header',
-      '',
-    ].join('\n'),
-  )
+  return columns
+}
+
+/** The header, and behind it vertices and faces. */
+function withBody(head: Uint8Array, mesh: Mesh, columns: readonly Column[], colors?: Float32Array): Uint8Array {
+  const vertices = mesh.positions.length / 3
+  const triangles = mesh.indices.length / 3
   const stride = columns.length * 4 + (colors ? 3 : 0)
   const out = new Uint8Array(head.length + vertices * stride + triangles * 13)
   const view = new DataView(out.buffer)

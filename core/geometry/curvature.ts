@@ -87,20 +87,78 @@ export function standOut(
   progress?: (share: number) => void,
   stopped?: () => boolean,
 ): { values: Float32Array[]; steps: number[] } {
-  const { count, positions, normals } = surface
-  const { starts, neighbors, weights, diagonal, mass } = matrix
-  const n = count * 3
-  const d = new Float64Array(n)
-  const r = new Float64Array(n)
-  const s = new Float64Array(n)
-  const as = new Float64Array(n)
-  const inverse = new Float64Array(count)
+  const { count, normals } = surface
+  const solver = new Solver(surface, matrix)
   const values: Float32Array[] = []
   const steps: number[] = []
   for (const [index, radius] of radii.entries()) {
-    const t = (radius * radius) / 2
-    for (let i = 0; i < count; i++) inverse[i] = 1 / Math.max(mass[i]! + t * diagonal[i]!, 1e-300)
-    // (1) r = −tLp − (M + tL)d, z = r / diagonal, s = z.
+    steps.push(solver.solve((radius * radius) / 2, stopped))
+    const { d } = solver
+    const out = new Float32Array(count)
+    for (let i = 0, q = 0; i < count; i++, q += 3)
+      out[i] = (-(d[q]! * normals[q]! + d[q + 1]! * normals[q + 1]! + d[q + 2]! * normals[q + 2]!) * 2) / radius
+    values.push(out)
+    progress?.((index + 1) / radii.length)
+  }
+  return { values, steps }
+}
+
+type Triple = [number, number, number]
+const sum = ([x, y, z]: Triple): number => x + y + z
+const ratios = (above: Triple, below: Triple): Triple =>
+  above.map((x, k) => (below[k]! > 0 ? x / below[k]! : 0)) as Triple
+
+/**
+ * Conjugate gradients for (M + tL) d = −tLp, all three coordinates together, with the diagonal as preconditioner. What
+ * was found for one t is where the next begins. Components are written out: every step passes over the whole graph.
+ */
+class Solver {
+  /** What is looked for: three numbers a vertex. */
+  readonly d: Float64Array
+  /** What is left, the direction of search, and what the matrix makes of it. */
+  private readonly r: Float64Array
+  private readonly s: Float64Array
+  private readonly as: Float64Array
+  /** One over the diagonal of M + tL. */
+  private readonly inverse: Float64Array
+
+  constructor(
+    private readonly surface: Surface,
+    private readonly matrix: Stiffness,
+  ) {
+    const n = surface.count * 3
+    this.d = new Float64Array(n)
+    this.r = new Float64Array(n)
+    this.s = new Float64Array(n)
+    this.as = new Float64Array(n)
+    this.inverse = new Float64Array(surface.count)
+  }
+
+  /** @returns how often it passed over the graph */
+  solve(t: number, stopped?: () => boolean): number {
+    const { mass, diagonal } = this.matrix
+    const { inverse } = this
+    for (let i = 0; i < inverse.length; i++) inverse[i] = 1 / Math.max(mass[i]! + t * diagonal[i]!, 1e-300)
+    const begun = this.begin(t)
+    let { rz } = begun
+    const goal = begun.norm * PRECISION * PRECISION
+    let step = 1
+    for (; sum(rz) > goal && step < MOST_STEPS && !stopped?.(); step++) {
+      const next = this.descend(ratios(rz, this.multiply(t)))
+      this.turn(ratios(next, rz))
+      rz = next
+    }
+    return step
+  }
+
+  /**
+   * r = −tLp − (M + tL)d and s = r / diagonal.
+   * @returns the products r · s, and the norm of −tLp that goes with them
+   */
+  private begin(t: number): { rz: Triple; norm: number } {
+    const { d, r, s, inverse } = this
+    const { count, positions } = this.surface
+    const { starts, neighbors, weights, diagonal, mass } = this.matrix
     let rz0 = 0
     let rz1 = 0
     let rz2 = 0
@@ -139,78 +197,82 @@ export function standOut(
       rz1 += r[q + 1]! * s[q + 1]!
       rz2 += r[q + 2]! * s[q + 2]!
     }
-    let step = 1
-    const goal = norm * PRECISION * PRECISION
-    while (rz0 + rz1 + rz2 > goal && step < MOST_STEPS && !stopped?.()) {
-      // (2) as = (M + tL)s, one pass over the graph.
-      let sa0 = 0
-      let sa1 = 0
-      let sa2 = 0
-      for (let i = 0, q = 0; i < count; i++, q += 3) {
-        let x = 0
-        let y = 0
-        let z = 0
-        for (let k = starts[i]!, end = starts[i + 1]!; k < end; k++) {
-          const w = weights[k]!
-          const j = neighbors[k]! * 3
-          x += w * s[j]!
-          y += w * s[j + 1]!
-          z += w * s[j + 2]!
-        }
-        const g = mass[i]! + t * diagonal[i]!
-        x = g * s[q]! - t * x
-        y = g * s[q + 1]! - t * y
-        z = g * s[q + 2]! - t * z
-        as[q] = x
-        as[q + 1] = y
-        as[q + 2] = z
-        sa0 += s[q]! * x
-        sa1 += s[q + 1]! * y
-        sa2 += s[q + 2]! * z
-      }
-      const a0 = sa0 > 0 ? rz0 / sa0 : 0
-      const a1 = sa1 > 0 ? rz1 / sa1 : 0
-      const a2 = sa2 > 0 ? rz2 / sa2 : 0
-      let n0 = 0
-      let n1 = 0
-      let n2 = 0
-      for (let i = 0, q = 0; i < count; i++, q += 3) {
-        const v = inverse[i]!
-        d[q]! += a0 * s[q]!
-        d[q + 1]! += a1 * s[q + 1]!
-        d[q + 2]! += a2 * s[q + 2]!
-        const x = r[q]! - a0 * as[q]!
-        const y = r[q + 1]! - a1 * as[q + 1]!
-        const z = r[q + 2]! - a2 * as[q + 2]!
-        r[q] = x
-        r[q + 1] = y
-        r[q + 2] = z
-        n0 += v * x * x
-        n1 += v * y * y
-        n2 += v * z * z
-      }
-      const b0 = rz0 > 0 ? n0 / rz0 : 0
-      const b1 = rz1 > 0 ? n1 / rz1 : 0
-      const b2 = rz2 > 0 ? n2 / rz2 : 0
-      rz0 = n0
-      rz1 = n1
-      rz2 = n2
-      for (let i = 0, q = 0; i < count; i++, q += 3) {
-        const v = inverse[i]!
-        s[q] = r[q]! * v + b0 * s[q]!
-        s[q + 1] = r[q + 1]! * v + b1 * s[q + 1]!
-        s[q + 2] = r[q + 2]! * v + b2 * s[q + 2]!
-      }
-      step++
-    }
-    const out = new Float32Array(count)
-    for (let i = 0, q = 0; i < count; i++, q += 3)
-      out[i] = (-(d[q]! * normals[q]! + d[q + 1]! * normals[q + 1]! + d[q + 2]! * normals[q + 2]!) * 2) / radius
-    values.push(out)
-    steps.push(step)
-    progress?.((index + 1) / radii.length)
+    return { rz: [rz0, rz1, rz2], norm }
   }
-  return { values, steps }
+
+  /**
+   * as = (M + tL)s, one pass over the graph.
+   * @returns the products s · as
+   */
+  private multiply(t: number): Triple {
+    const { s, as } = this
+    const { count } = this.surface
+    const { starts, neighbors, weights, diagonal, mass } = this.matrix
+    let sa0 = 0
+    let sa1 = 0
+    let sa2 = 0
+    for (let i = 0, q = 0; i < count; i++, q += 3) {
+      let x = 0
+      let y = 0
+      let z = 0
+      for (let k = starts[i]!, end = starts[i + 1]!; k < end; k++) {
+        const w = weights[k]!
+        const j = neighbors[k]! * 3
+        x += w * s[j]!
+        y += w * s[j + 1]!
+        z += w * s[j + 2]!
+      }
+      const g = mass[i]! + t * diagonal[i]!
+      x = g * s[q]! - t * x
+      y = g * s[q + 1]! - t * y
+      z = g * s[q + 2]! - t * z
+      as[q] = x
+      as[q + 1] = y
+      as[q + 2] = z
+      sa0 += s[q]! * x
+      sa1 += s[q + 1]! * y
+      sa2 += s[q + 2]! * z
+    }
+    return [sa0, sa1, sa2]
+  }
+
+  /**
+   * A step along s.
+   * @returns the products of what is left with itself over the diagonal
+   */
+  private descend([a0, a1, a2]: Triple): Triple {
+    const { d, r, s, as, inverse } = this
+    let n0 = 0
+    let n1 = 0
+    let n2 = 0
+    for (let i = 0, q = 0; i < inverse.length; i++, q += 3) {
+      const v = inverse[i]!
+      d[q]! += a0 * s[q]!
+      d[q + 1]! += a1 * s[q + 1]!
+      d[q + 2]! += a2 * s[q + 2]!
+      const x = r[q]! - a0 * as[q]!
+      const y = r[q + 1]! - a1 * as[q + 1]!
+      const z = r[q + 2]! - a2 * as[q + 2]!
+      r[q] = x
+      r[q + 1] = y
+      r[q + 2] = z
+      n0 += v * x * x
+      n1 += v * y * y
+      n2 += v * z * z
+    }
+    return [n0, n1, n2]
+  }
+
+  /** The next direction: r over the diagonal, and some of the last one. */
+  private turn([b0, b1, b2]: Triple): void {
+    const { r, s, inverse } = this
+    for (let i = 0, q = 0; i < inverse.length; i++, q += 3) {
+      const v = inverse[i]!
+      s[q] = r[q]! * v + b0 * s[q]!
+      s[q + 1] = r[q + 1]! * v + b1 * s[q + 1]!
+      s[q + 2] = r[q + 2]! * v + b2 * s[q + 2]!
+    }
+  }
 }
 
 /**

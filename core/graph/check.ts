@@ -85,123 +85,147 @@ const NAMED: Partial<Record<ParamDeclaration['type'], [missing: string, open: st
 /** The settings that tell two patterns or draws of one seed apart. */
 const SCALES = ['size', 'level', 'pattern', 'sits', 'across', 'plane', 'width'] as const
 
+/** What there is to be named; what is left out is not checked. */
+interface Known {
+  maps?: readonly string[]
+  sets?: readonly string[]
+  pictures?: readonly string[]
+}
+
+/** Finds are said here. */
+class Findings {
+  readonly found: Finding[] = []
+
+  error(message: string, node?: string, port?: string): void {
+    this.found.push({ severity: 'error', message, node, port })
+  }
+  warn(message: string, node?: string, port?: string, fix?: NonNullable<Finding['fixes']>[number]): void {
+    this.found.push({ severity: 'warning', message, node, port, ...(fix && { fixes: [fix] }) })
+  }
+}
+
 /**
  * What is wrong with a look: unknown kinds and ports, types that do not fit, loops and unsuitable values are errors;
  * missing inputs, unknown vertex maps, patterns that are the same one twice and nodes that reach no result are
  * warnings.
- * @param known what there is to be named; what is left out is not checked
  */
-export function check(
-  look: Look,
-  known: { maps?: readonly string[]; sets?: readonly string[]; pictures?: readonly string[] } = {},
-): Finding[] {
-  const found: Finding[] = []
-  const error = (message: string, node?: string, port?: string) =>
-    found.push({ severity: 'error', message, node, port })
-  const warn = (message: string, node?: string, port?: string, fix?: NonNullable<Finding['fixes']>[number]) =>
-    found.push({ severity: 'warning', message, node, port, ...(fix && { fixes: [fix] }) })
-
+export function check(look: Look, known: Known = {}): Finding[] {
+  const say = new Findings()
   const results = look.nodes.filter(n => n.kind === RESULT)
-  if (results.length === 0) error('The look has no Result, so it shows nothing.')
-  for (const extra of results.slice(1)) error('The look has a second Result; only one can count.', extra.id)
-
+  if (results.length === 0) say.error('The look has no Result, so it shows nothing.')
+  for (const extra of results.slice(1)) say.error('The look has a second Result; only one can count.', extra.id)
   for (const node of look.nodes) {
     const kind = kindFor(node)
     if (!kind) {
-      error(`"${node.kind}" is not a node kind of this version, so the node does nothing.`, node.id)
+      say.error(`"${node.kind}" is not a node kind of this version, so the node does nothing.`, node.id)
       continue
     }
-    for (const [name, value] of Object.entries(node.params)) {
-      const param = kind.params[name]
-      const input = kind.inputs[name]
-      if (!param && !input) warn(`${titleOf(node)} has no setting "${name}"; it is ignored.`, node.id)
-      else if (!(param ? fits(param, value) : fitsInput(input!, value))) {
-        error(`${titleOf(node)}: the value of ${(param ?? input)!.title} does not suit it.`, node.id, name)
-      }
-    }
+    checkValues(node, kind, say)
     if (node.off) continue
-    for (const [name, input] of Object.entries(kind.inputs)) {
-      if (input.needed && !look.wires.some(w => w.to.node === node.id && w.to.port === name)) {
-        warn(
-          `Nothing is connected to ${input.title} of ${titleOf(node)}. ${input.missing ?? 'It uses its own setting everywhere.'}`,
-          node.id,
-          name,
-        )
-      }
-    }
-    for (const [name, param] of Object.entries(kind.params)) {
-      const lists: Record<string, readonly string[] | undefined> = {
-        map: known.maps,
-        set: known.sets,
-        picture: known.pictures,
-      }
-      const names = lists[param.type]
-      if (!names) continue
-      const chosen = paramOf(node, name) as string
-      if (!chosen && 'optional' in param && param.optional) continue
-      if (!chosen)
-        warn(`${titleOf(node)} has no ${NAMED[param.type]?.[1]} chosen, so it is 0 everywhere.`, node.id, name)
-      else if (!names.includes(chosen)) {
-        const near = nearest(chosen, names)
-        warn(
-          `${NAMED[param.type]?.[0]} "${chosen}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`,
-          node.id,
-          name,
-          near ? { label: `Use "${near}"`, set: { [name]: near } } : undefined,
-        )
-      }
+    checkInputs(look, node, kind, say)
+    checkNames(node, kind, known, say)
+  }
+  checkSeeds(look, say)
+  checkWires(look, say)
+  checkWays(look, results[0], say)
+  return say.found
+}
+
+type Kind = NonNullable<ReturnType<typeof kindFor>>
+
+function checkValues(node: LookNode, kind: Kind, say: Findings): void {
+  for (const [name, value] of Object.entries(node.params)) {
+    const param = kind.params[name]
+    const input = kind.inputs[name]
+    if (!param && !input) say.warn(`${titleOf(node)} has no setting "${name}"; it is ignored.`, node.id)
+    else if (!(param ? fits(param, value) : fitsInput(input!, value)))
+      say.error(`${titleOf(node)}: the value of ${(param ?? input)!.title} does not suit it.`, node.id, name)
+  }
+}
+
+function checkInputs(look: Look, node: LookNode, kind: Kind, say: Findings): void {
+  for (const [name, input] of Object.entries(kind.inputs)) {
+    if (!input.needed || look.wires.some(w => w.to.node === node.id && w.to.port === name)) continue
+    const then = input.missing ?? 'It uses its own setting everywhere.'
+    say.warn(`Nothing is connected to ${input.title} of ${titleOf(node)}. ${then}`, node.id, name)
+  }
+}
+
+/** Maps, part sets and pictures that are named. */
+function checkNames(node: LookNode, kind: Kind, known: Known, say: Findings): void {
+  const lists: Partial<Record<ParamDeclaration['type'], readonly string[]>> = {
+    map: known.maps,
+    set: known.sets,
+    picture: known.pictures,
+  }
+  for (const [name, param] of Object.entries(kind.params)) {
+    const names = lists[param.type]
+    if (!names) continue
+    const chosen = paramOf(node, name) as string
+    if (!chosen) {
+      if ('optional' in param && param.optional) continue
+      say.warn(`${titleOf(node)} has no ${NAMED[param.type]?.[1]} chosen, so it is 0 everywhere.`, node.id, name)
+    } else if (!names.includes(chosen)) {
+      const near = nearest(chosen, names)
+      say.warn(
+        `${NAMED[param.type]?.[0]} "${chosen}", so it is 0 everywhere.${near ? ` Did you mean "${near}"?` : ''}`,
+        node.id,
+        name,
+        near ? { label: `Use "${near}"`, set: { [name]: near } } : undefined,
+      )
     }
   }
+}
 
-  // Patterns and draws of one kind, seed and scale are the same one twice.
+/** Patterns and draws of one kind, seed and scale are the same one twice. */
+function checkSeeds(look: Look, say: Findings): void {
   const drawn = new Map<string, LookNode>()
   for (const node of look.nodes) {
     if (node.recipe || node.off) continue
     const kind = kindFor(node)
     const seed = Object.entries(kind?.params ?? {}).find(([, p]) => p.type === 'seed')?.[0]
     if (!seed) continue
-    const same = JSON.stringify([
-      node.kind,
-      ...[seed, ...SCALES].map(name => kind!.params[name] && paramOf(node, name)),
-    ])
+    const settings = [seed, ...SCALES].map(name => kind!.params[name] && paramOf(node, name))
+    const same = JSON.stringify([node.kind, ...settings])
     const twin = drawn.get(same)
-    if (!twin) drawn.set(same, node)
-    else {
-      warn(
-        `${titleOf(node)} has the seed of ${titleOf(twin)}, so the two lie exactly over one another.`,
-        node.id,
-        seed,
-        { label: 'Another seed', set: { [seed]: freshSeed(look) } },
-      )
+    if (!twin) {
+      drawn.set(same, node)
+      continue
     }
+    say.warn(
+      `${titleOf(node)} has the seed of ${titleOf(twin)}, so the two lie exactly over one another.`,
+      node.id,
+      seed,
+      { label: 'Another seed', set: { [seed]: freshSeed(look) } },
+    )
   }
+}
 
+function checkWires(look: Look, say: Findings): void {
   for (const { from, to } of look.wires) {
     const source = nodeOf(look, from.node)
     const target = nodeOf(look, to.node)
     const out = source && kindFor(source)?.outputs[from.port]
     const into = target && kindFor(target)?.inputs[to.port]
     if (!source || !target || !kindFor(source) || !kindFor(target)) continue
-    if (!out) error(`${titleOf(source)} has no output "${from.port}".`, source.id)
-    else if (!into) error(`${titleOf(target)} has no input "${to.port}".`, target.id)
+    if (!out) say.error(`${titleOf(source)} has no output "${from.port}".`, source.id)
+    else if (!into) say.error(`${titleOf(target)} has no input "${to.port}".`, target.id)
     else if (!converts(outputType(source, out), inputType(target, into))) {
-      error(
-        `${into.title} of ${titleOf(target)} takes a ${inputType(target, into)}, not a ${outputType(source, out)}.`,
-        target.id,
-        to.port,
-      )
+      const types = `a ${inputType(target, into)}, not a ${outputType(source, out)}`
+      say.error(`${into.title} of ${titleOf(target)} takes ${types}.`, target.id, to.port)
     }
   }
+}
 
+/** Loops, and nodes that lead to no result. */
+function checkWays(look: Look, result: LookNode | undefined, say: Findings): void {
   const order = new Set(inOrder(look).map(n => n.id))
-  const leads = results[0] ? feeding(look, results[0].id) : undefined
+  const leads = result && feeding(look, result.id)
   for (const node of look.nodes) {
-    if (!order.has(node.id)) error(`${titleOf(node)} is part of a loop, so it has no value.`, node.id)
-    else if (leads && kindFor(node) && node.kind !== RESULT && !leads.has(node.id)) {
-      warn(`${titleOf(node)} does not lead to the Result, so it changes nothing.`, node.id)
-    }
+    if (!order.has(node.id)) say.error(`${titleOf(node)} is part of a loop, so it has no value.`, node.id)
+    else if (leads && kindFor(node) && node.kind !== RESULT && !leads.has(node.id))
+      say.warn(`${titleOf(node)} does not lead to the Result, so it changes nothing.`, node.id)
   }
-  return found
 }
 
 /** The nodes from which wires lead to `goal`, and the goal itself. */

@@ -9,27 +9,27 @@ import type { Look, LookNode, Recipe, Wire } from './look'
 
 const portKey = (p: Port): string => `${p.node}/${p.port}`
 
+/** What a fold takes in, and how the wires of the page lie to it. */
+interface Fold {
+  look: Look
+  /** Ids of what was chosen, without the result. */
+  inside: ReadonlySet<string>
+  /** What becomes of the recipe: all of it but echoes of something outside. */
+  nodes: readonly LookNode[]
+  /** Where a wire comes from; an echo of something outside is that itself. */
+  sourceOf: (w: Wire) => Port
+  isWithin: (p: Port) => boolean
+}
+
 /**
  * Folds nodes into one. Wires that come in from outside become its inputs, one for each source; outputs that are used
  * outside, or nowhere, become its outputs. The result stays out of it.
  * @returns the look and the id of the new node; the look as it was where there is nothing to fold
  */
 export function foldNodes(look: Look, ids: readonly string[], title: string): { look: Look; id?: string } {
-  const inside = new Set(ids.filter(id => nodeOf(look, id) && nodeOf(look, id)!.kind !== RESULT))
-  if (!inside.size) return { look }
-  // An echo of something outside is that itself.
-  const strays = new Map<string, Port>()
-  for (const id of inside) {
-    const node = nodeOf(look, id)!
-    const [from, port] = splitPort(String(node.params.of ?? ''))
-    if (node.kind === ECHO && !inside.has(from) && nodeOf(look, from)) strays.set(id, { node: from, port })
-  }
-  const nodes = look.nodes.filter(n => inside.has(n.id) && !strays.has(n.id))
+  const fold = foldOf(look, ids)
+  const { nodes, sourceOf, isWithin } = fold
   if (!nodes.length) return { look }
-  const sourceOf = (w: Wire): Port => strays.get(w.from.node) ?? w.from
-  const within = (w: Port) => inside.has(w.node) && !strays.has(w.node)
-  const inner = look.wires.filter(w => within(sourceOf(w)) && within(w.to))
-  const entering = look.wires.filter(w => !within(sourceOf(w)) && within(w.to))
   const taken = new Set<string>()
   const name = (wish: string): string => {
     let free = wish
@@ -37,62 +37,100 @@ export function foldNodes(look: Look, ids: readonly string[], title: string): { 
     taken.add(free)
     return free
   }
-  const titled = (port: Port, side: 'inputs' | 'outputs'): string =>
-    kindFor(nodeOf(look, port.node)!)?.[side][port.port]?.title ?? port.port
-
-  const sources = new Map<string, { source: Port; to: Port[] }>()
-  for (const w of entering) {
-    const source = sourceOf(w)
-    const entry = sources.get(portKey(source)) ?? { source, to: [] }
-    entry.to.push(w.to)
-    sources.set(portKey(source), entry)
-  }
-  const inputs = [...sources.values()].map(({ source, to }) => ({
-    source,
-    input: { name: name(to[0]!.port), title: titled(to[0]!, 'inputs'), to },
-  }))
-  const echoes = look.nodes.filter(n => n.kind === ECHO && !inside.has(n.id))
-  const echoed = new Set(echoes.map(n => String(n.params.of ?? '')))
-  const used = new Set([
-    ...look.wires.filter(w => within(sourceOf(w)) && !within(w.to)).map(w => portKey(sourceOf(w))),
-    ...echoed,
-  ])
-  const feeds = new Set(inner.map(w => portKey(w.from)))
-  const outputs = nodes
-    .flatMap(n => Object.keys(kindFor(n)?.outputs ?? {}).map((port): Port => ({ node: n.id, port })))
-    .filter(p => used.has(portKey(p)) || (!used.size && !feeds.has(portKey(p))))
-    .slice(0, 16)
-    .map(from => ({ name: name(from.port), title: titled(from, 'outputs'), from }))
-
-  const middle = [0, 1].map(k => Math.round(nodes.reduce((s, n) => s + n.at[k]!, 0) / nodes.length)) as [number, number]
+  const inputs = foldInputs(fold, name)
+  const inner = look.wires.filter(w => isWithin(sourceOf(w)) && isWithin(w.to))
+  const outputs = foldOutputs(fold, inner, name)
   const recipe: Recipe = {
     title: title.trim() || 'Recipe',
     help: '',
-    nodes,
+    nodes: [...nodes],
     wires: inner.map(w => ({ from: sourceOf(w), to: w.to })),
     inputs: inputs.map(i => i.input),
     settings: [],
     outputs,
   }
-  const id = freshId(look, 'recipe')
-  const outOf = new Map(outputs.map(o => [portKey(o.from), o.name]))
+  const middle = [0, 1].map(k => Math.round(nodes.reduce((s, n) => s + n.at[k]!, 0) / nodes.length)) as [number, number]
+  const node: LookNode = { id: freshId(look, 'recipe'), kind: 'recipe', at: middle, params: {}, recipe }
+  return { look: inItsPlace(fold, node, inputs), id: node.id }
+}
+
+function foldOf(look: Look, ids: readonly string[]): Fold {
+  const inside = new Set(ids.filter(id => nodeOf(look, id) && nodeOf(look, id)!.kind !== RESULT))
+  const strays = new Map<string, Port>()
+  for (const id of inside) {
+    const node = nodeOf(look, id)!
+    const [from, port] = splitPort(String(node.params.of ?? ''))
+    if (node.kind === ECHO && !inside.has(from) && nodeOf(look, from)) strays.set(id, { node: from, port })
+  }
+  return {
+    look,
+    inside,
+    nodes: look.nodes.filter(n => inside.has(n.id) && !strays.has(n.id)),
+    sourceOf: w => strays.get(w.from.node) ?? w.from,
+    isWithin: p => inside.has(p.node) && !strays.has(p.node),
+  }
+}
+
+const titled = (look: Look, port: Port, side: 'inputs' | 'outputs'): string =>
+  kindFor(nodeOf(look, port.node)!)?.[side][port.port]?.title ?? port.port
+
+/** An input for each source outside. */
+function foldInputs(
+  { look, sourceOf, isWithin }: Fold,
+  name: (wish: string) => string,
+): { source: Port; input: Recipe['inputs'][number] }[] {
+  const sources = new Map<string, { source: Port; to: Port[] }>()
+  for (const w of look.wires) {
+    const source = sourceOf(w)
+    if (isWithin(source) || !isWithin(w.to)) continue
+    const entry = sources.get(portKey(source)) ?? { source, to: [] }
+    entry.to.push(w.to)
+    sources.set(portKey(source), entry)
+  }
+  return [...sources.values()].map(({ source, to }) => ({
+    source,
+    input: { name: name(to[0]!.port), title: titled(look, to[0]!, 'inputs'), to },
+  }))
+}
+
+/** The outputs that are used outside; where none is, those that are not used inside. */
+function foldOutputs(
+  { look, inside, nodes, sourceOf, isWithin }: Fold,
+  inner: readonly Wire[],
+  name: (wish: string) => string,
+): Recipe['outputs'] {
+  const echoes = look.nodes.filter(n => n.kind === ECHO && !inside.has(n.id))
+  const leaving = look.wires.filter(w => isWithin(sourceOf(w)) && !isWithin(w.to))
+  const used = new Set([...leaving.map(w => portKey(sourceOf(w))), ...echoes.map(n => String(n.params.of ?? ''))])
+  const feeds = new Set(inner.map(w => portKey(w.from)))
+  return nodes
+    .flatMap(n => Object.keys(kindFor(n)?.outputs ?? {}).map((port): Port => ({ node: n.id, port })))
+    .filter(p => used.has(portKey(p)) || (!used.size && !feeds.has(portKey(p))))
+    .slice(0, 16)
+    .map(from => ({ name: name(from.port), title: titled(look, from, 'outputs'), from }))
+}
+
+/** The page with a recipe in the place of what it was folded from. */
+function inItsPlace(
+  { look, inside, sourceOf, isWithin }: Fold,
+  node: LookNode,
+  inputs: ReturnType<typeof foldInputs>,
+): Look {
+  const { id } = node
+  const outOf = new Map(node.recipe!.outputs.map(o => [portKey(o.from), o.name]))
+  const leaving = look.wires.filter(w => isWithin(sourceOf(w)) && !inside.has(w.to.node))
   const wires = [
     ...look.wires.filter(w => !inside.has(w.from.node) && !inside.has(w.to.node)),
     ...inputs.map(({ source, input }) => ({ from: source, to: { node: id, port: input.name } })),
-    ...look.wires.flatMap(w =>
-      within(sourceOf(w)) && !within(w.to) && !strays.has(w.to.node)
-        ? [{ from: { node: id, port: outOf.get(portKey(sourceOf(w)))! }, to: w.to }]
-        : [],
-    ),
+    ...leaving.map(w => ({ from: { node: id, port: outOf.get(portKey(sourceOf(w)))! }, to: w.to })),
   ]
   const others = look.nodes
     .filter(n => !inside.has(n.id))
-    .map(n =>
-      n.kind === ECHO && outOf.has(String(n.params.of))
-        ? { ...n, params: { ...n.params, of: `${id}/${outOf.get(String(n.params.of))}` } }
-        : n,
-    )
-  return { look: { ...look, nodes: [...others, { id, kind: 'recipe', at: middle, params: {}, recipe }], wires }, id }
+    .map(n => {
+      const out = n.kind === ECHO ? outOf.get(String(n.params.of)) : undefined
+      return out === undefined ? n : { ...n, params: { ...n.params, of: `${id}/${out}` } }
+    })
+  return { ...look, nodes: [...others, node], wires }
 }
 
 /** Puts what is in a recipe back onto the page, in its place. */

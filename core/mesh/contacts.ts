@@ -22,23 +22,52 @@ export function findContacts(
   distance: number,
   stopped?: () => boolean,
 ): Contacts {
-  const { positions, indices } = mesh
-  const list = parts.parts
-  const triangles = indices.length / 3
-  const half = distance / 2
-  // (1) Only triangles inside the box of another part can touch it: sweep the boxes along x.
-  const order = Uint32Array.from(list.keys()).sort((a, b) => list[a]!.min[0] - list[b]!.min[0])
-  const near = new Set<number>()
-  const candidate = new Uint8Array(list.length)
+  const near = nearPairs(parts, distance)
+  const boxes = triangleBoxes(mesh, parts, near.candidate, distance / 2)
+  const touching = new Set<number>()
+  const compare = comparison(mesh, distance)
+  const { partOfTriangle } = parts
+  const total = parts.parts.length
+  let rounds = 0
+  for (const members of cellsOf(boxes, distance).values()) {
+    if (!(++rounds & 1023) && stopped?.()) break
+    for (let i = 1; i < members.length; i++) {
+      const t = members[i]!
+      const a = partOfTriangle[t]!
+      for (let j = 0; j < i; j++) {
+        const s = members[j]!
+        const b = partOfTriangle[s]!
+        if (a === b) continue
+        const pair = Math.min(a, b) * total + Math.max(a, b)
+        if (touching.has(pair) || !near.pairs.has(pair) || !boxes.meet(t, s)) continue
+        if (compare(t, s)) touching.add(pair)
+      }
+    }
+  }
+  const sorted = Float64Array.from(touching).sort()
+  const pairs = new Uint32Array(sorted.length * 2)
+  sorted.forEach((pair, i) => pairs.set([Math.floor(pair / total), pair % total], i * 2))
+  return { pairs, distance }
+}
+
+/**
+ * Parts whose boxes come near one another, found by a sweep along x: only triangles of those can touch.
+ * @returns each pair as one number, the smaller part times the number of parts plus the larger; and for each part
+ *   whether it is in one
+ */
+function nearPairs({ parts }: Parts, distance: number): { pairs: Set<number>; candidate: Uint8Array } {
+  const order = Uint32Array.from(parts.keys()).sort((a, b) => parts[a]!.min[0] - parts[b]!.min[0])
+  const pairs = new Set<number>()
+  const candidate = new Uint8Array(parts.length)
   /** Six numbers a part, in the order of the sweep: the box, grown by the distance at its upper end. */
-  const bounds = new Float64Array(list.length * 6)
+  const bounds = new Float64Array(parts.length * 6)
   order.forEach((n, i) =>
-    list[n]!.min.forEach((x, k) => {
+    parts[n]!.min.forEach((x, k) => {
       bounds[i * 6 + k] = x
-      bounds[i * 6 + 3 + k] = x + list[n]!.size[k]! + distance
+      bounds[i * 6 + 3 + k] = x + parts[n]!.size[k]! + distance
     }),
   )
-  const active = new Uint32Array(list.length)
+  const active = new Uint32Array(parts.length)
   let actives = 0
   for (let i = 0; i < order.length; i++) {
     const p = i * 6
@@ -56,36 +85,64 @@ export function findContacts(
       if (y > bounds[q + 4]! || bounds[q + 1]! > topY || z > bounds[q + 5]! || bounds[q + 2]! > topZ) continue
       const m = order[i]!
       const n = order[j]!
-      near.add(Math.min(m, n) * list.length + Math.max(m, n))
+      pairs.add(Math.min(m, n) * parts.length + Math.max(m, n))
       candidate[m] = candidate[n] = 1
     }
     active[kept] = i
     actives = kept + 1
   }
-  // (2) Boxes of the triangles of those parts, and a grid over them.
-  const box = new Float32Array(triangles * 6)
+  return { pairs, candidate }
+}
+
+/** The boxes of some triangles, six numbers each, grown on all sides. */
+interface Boxes {
+  box: Float32Array
+  triangles: number[]
+  /** Mean of their longest sides, in meters; 0 where there are none. */
+  typical: number
+  meet: (t: number, s: number) => boolean
+}
+
+function triangleBoxes(
+  { positions, indices }: Pick<Mesh, 'positions' | 'indices'>,
+  { partOfTriangle }: Parts,
+  candidate: Uint8Array,
+  grown: number,
+): Boxes {
+  const count = indices.length / 3
+  const box = new Float32Array(count * 6)
+  const triangles: number[] = []
   let sum = 0
-  let used = 0
-  for (let t = 0; t < triangles; t++) {
-    if (!candidate[parts.partOfTriangle[t]!]) continue
+  for (let t = 0; t < count; t++) {
+    if (!candidate[partOfTriangle[t]!]) continue
     let longest = 0
     for (let k = 0; k < 3; k++) {
       const a = positions[indices[t * 3]! * 3 + k]!
       const b = positions[indices[t * 3 + 1]! * 3 + k]!
       const c = positions[indices[t * 3 + 2]! * 3 + k]!
-      box[t * 6 + k] = Math.min(a, b, c) - half
-      box[t * 6 + 3 + k] = Math.max(a, b, c) + half
+      box[t * 6 + k] = Math.min(a, b, c) - grown
+      box[t * 6 + 3 + k] = Math.max(a, b, c) + grown
       longest = Math.max(longest, box[t * 6 + 3 + k]! - box[t * 6 + k]!)
     }
     sum += longest
-    used++
+    triangles.push(t)
   }
-  const cell = Math.max(used ? (sum / used) * 1.5 : 1, distance, 1e-9)
+  const meet = (t: number, s: number): boolean =>
+    box[t * 6]! <= box[s * 6 + 3]! &&
+    box[s * 6]! <= box[t * 6 + 3]! &&
+    box[t * 6 + 1]! <= box[s * 6 + 4]! &&
+    box[s * 6 + 1]! <= box[t * 6 + 4]! &&
+    box[t * 6 + 2]! <= box[s * 6 + 5]! &&
+    box[s * 6 + 2]! <= box[t * 6 + 5]!
+  return { box, triangles, typical: triangles.length ? sum / triangles.length : 0, meet }
+}
+
+/** Triangles by the cells of a uniform grid that their boxes lie in. */
+function cellsOf({ box, triangles, typical }: Boxes, distance: number): Map<number, number[]> {
+  const cell = Math.max(typical ? typical * 1.5 : 1, distance, 1e-9)
   const cells = new Map<number, number[]>()
-  for (let t = 0; t < triangles; t++) {
-    if (!candidate[parts.partOfTriangle[t]!]) continue
+  for (const t of triangles) {
     const at = (k: number) => Math.floor(box[t * 6 + k]! / cell)
-    // A triangle much longer than the others would fill a great many cells; it is spread over its longest side only.
     for (let x = at(0); x <= at(3); x++) {
       for (let y = at(1); y <= at(4); y++) {
         for (let z = at(2); z <= at(5); z++) {
@@ -97,47 +154,27 @@ export function findContacts(
       }
     }
   }
-  // (3) Compare within each cell.
-  const touching = new Set<number>()
+  return cells
+}
+
+/** Tells whether two triangles come within a distance of one another. Best asked about the same first one in a row. */
+function comparison(
+  { positions, indices }: Pick<Mesh, 'positions' | 'indices'>,
+  distance: number,
+): (t: number, s: number) => boolean {
   const one = new ExtendedTriangle()
   const two = new ExtendedTriangle()
-  const set = (triangle: ExtendedTriangle, t: number) => {
+  let ready = -1
+  const set = (triangle: ExtendedTriangle, t: number): void => {
     ;([triangle.a, triangle.b, triangle.c] as Vector3[]).forEach((corner, i) =>
       corner.fromArray(positions, indices[t * 3 + i]! * 3),
     )
     triangle.needsUpdate = true
   }
-  let rounds = 0
-  for (const members of cells.values()) {
-    if (!(++rounds & 1023) && stopped?.()) break
-    for (let i = 1; i < members.length; i++) {
-      const t = members[i]!
-      const a = parts.partOfTriangle[t]!
-      let ready = false
-      for (let j = 0; j < i; j++) {
-        const s = members[j]!
-        const b = parts.partOfTriangle[s]!
-        if (a === b) continue
-        const pair = Math.min(a, b) * list.length + Math.max(a, b)
-        if (touching.has(pair) || !near.has(pair)) continue
-        if (
-          box[t * 6]! > box[s * 6 + 3]! ||
-          box[s * 6]! > box[t * 6 + 3]! ||
-          box[t * 6 + 1]! > box[s * 6 + 4]! ||
-          box[s * 6 + 1]! > box[t * 6 + 4]! ||
-          box[t * 6 + 2]! > box[s * 6 + 5]! ||
-          box[s * 6 + 2]! > box[t * 6 + 5]!
-        )
-          continue
-        if (!ready) set(one, t)
-        ready = true
-        set(two, s)
-        if (one.intersectsTriangle(two) || one.distanceToTriangle(two) <= distance) touching.add(pair)
-      }
-    }
+  return (t, s) => {
+    if (ready !== t) set(one, t)
+    ready = t
+    set(two, s)
+    return one.intersectsTriangle(two) || one.distanceToTriangle(two) <= distance
   }
-  const sorted = Float64Array.from(touching).sort()
-  const pairs = new Uint32Array(sorted.length * 2)
-  sorted.forEach((pair, i) => pairs.set([Math.floor(pair / list.length), pair % list.length], i * 2))
-  return { pairs, distance }
 }

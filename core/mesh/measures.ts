@@ -28,13 +28,37 @@ export const MEASURE_WORDS: Record<MeasureName, { title: string; unit: 'm' | 'mÂ
  * @param contacts where known; without them `neighbors` is 0
  */
 export function measureParts(mesh: Pick<Mesh, 'positions' | 'indices'>, parts: Parts, contacts?: Contacts): Measures {
-  const { positions: p, indices } = mesh
+  const list = parts.parts
+  const { volume, axes } = volumesAndAxes(mesh, parts)
+  const sides = sidesAlong(mesh, parts, axes)
+  const column = (value: (n: number) => number) => Float64Array.from({ length: list.length }, (_, n) => value(n))
+  const floor = list.reduce((least, part) => Math.min(least, part.min[1]), Infinity)
+  const neighbors = new Float64Array(list.length)
+  if (contacts) for (const n of contacts.pairs) neighbors[n]!++
+  return {
+    area: column(n => list[n]!.area),
+    volume: column(n => Math.max(0, volume[n]!)),
+    length: column(n => sides[n]![0]!),
+    width: column(n => sides[n]![1]!),
+    thickness: column(n => sides[n]![2]!),
+    flatness: column(n => (sides[n]![1]! > 0 ? 1 - sides[n]![2]! / sides[n]![1]! : 0)),
+    triangles: column(n => list[n]!.triangles),
+    height: column(n => list[n]!.centroid[1] - floor),
+    neighbors,
+  }
+}
+
+/**
+ * Signed volumes, and the own axes of each part: nine numbers. Sums are taken about the centroid, which keeps small
+ * parts exact far from the origin.
+ */
+function volumesAndAxes(
+  { positions: p, indices }: Pick<Mesh, 'positions' | 'indices'>,
+  parts: Parts,
+): { volume: Float64Array; axes: Float64Array } {
   const list = parts.parts
   const count = list.length
   const volume = new Float64Array(count)
-  const low = new Float64Array(count * 3).fill(Infinity)
-  const high = new Float64Array(count * 3).fill(-Infinity)
-  // (1) Own axes again, about the centroid: sums relative to it keep small parts exact far from the origin.
   const second = new Float64Array(count * 6)
   for (let t = 0; t < indices.length / 3; t++) {
     const n = parts.partOfTriangle[t]!
@@ -73,7 +97,18 @@ export function measureParts(mesh: Pick<Mesh, 'positions' | 'indices'>, parts: P
   const axes = new Float64Array(count * 9)
   for (let n = 0; n < count; n++)
     eigen3(second.subarray(n * 6, n * 6 + 6)).vectors.forEach((v, k) => axes.set(v, n * 9 + k * 3))
-  // (2) Extents along them.
+  return { volume, axes }
+}
+
+/** The extents of each part along its own axes, longest first. */
+function sidesAlong(
+  { positions: p, indices }: Pick<Mesh, 'positions' | 'indices'>,
+  parts: Parts,
+  axes: Float64Array,
+): number[][] {
+  const count = parts.parts.length
+  const low = new Float64Array(count * 3).fill(Infinity)
+  const high = new Float64Array(count * 3).fill(-Infinity)
   for (let i = 0; i < indices.length; i++) {
     const v = indices[i]! * 3
     const n = parts.partOfTriangle[(i / 3) | 0]!
@@ -84,22 +119,7 @@ export function measureParts(mesh: Pick<Mesh, 'positions' | 'indices'>, parts: P
       if (s > high[n * 3 + k]!) high[n * 3 + k] = s
     }
   }
-  const column = (value: (n: number) => number) => Float64Array.from({ length: count }, (_, n) => value(n))
-  const sides = list.map((_, n) =>
+  return parts.parts.map((_, n) =>
     [0, 1, 2].map(k => Math.max(0, high[n * 3 + k]! - low[n * 3 + k]!)).sort((a, b) => b - a),
   )
-  const floor = list.reduce((least, part) => Math.min(least, part.min[1]), Infinity)
-  const neighbors = new Float64Array(count)
-  if (contacts) for (const n of contacts.pairs) neighbors[n]!++
-  return {
-    area: column(n => list[n]!.area),
-    volume: column(n => Math.max(0, volume[n]!)),
-    length: column(n => sides[n]![0]!),
-    width: column(n => sides[n]![1]!),
-    thickness: column(n => sides[n]![2]!),
-    flatness: column(n => (sides[n]![1]! > 0 ? 1 - sides[n]![2]! / sides[n]![1]! : 0)),
-    triangles: column(n => list[n]!.triangles),
-    height: column(n => list[n]!.centroid[1] - floor),
-    neighbors,
-  }
 }

@@ -66,25 +66,66 @@ function identity(object: string, part: Pick<Part, 'center' | 'size' | 'area'>):
   ])
 }
 
-/** Sums over the triangles of a piece, twelve numbers: area, first moments, second moments, and two spare. */
-const SUMS = 12
+/** Sums over the triangles of a piece, ten numbers: area, first moments, second moments. */
+const SUMS = 10
+
+/** The connected pieces of a mesh, numbered in the order of their first triangle. */
+interface Pieces {
+  objectOf: number[]
+  partOfTriangle: Uint32Array
+}
+/** What is summed up of each piece. */
+interface Sums {
+  counts: Uint32Array
+  /** `SUMS` numbers each. */
+  sums: Float64Array
+  /** Lowest and highest corner: six numbers each. */
+  boxes: Float64Array
+  partOfVertex: Uint32Array
+}
+/** A part before it has its place among the others; `from` is the number of its piece. */
+type Measured = Part & { from: number }
 
 /** Finds the parts of a mesh: pieces connected over welded vertices. */
 export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
-  const { positions, indices, objects } = mesh
-  const triangleCount = indices.length / 3
+  const { positions, objects } = mesh
   const box = boundsOf(positions)
   const reach = settings.weld ?? WELD_SHARE * Math.hypot(...box.max.map((x, i) => x - box.min[i]!))
-
-  // (1) Pieces over welded vertices.
   const rep = weld(mesh, reach)
-  const sets = connect(mesh, rep)
+  const { objectOf, partOfTriangle } = piecesOf(mesh, rep)
+  const summed = sumUp(mesh, partOfTriangle, objectOf.length)
+  const { parts, renumber } = inPlace(
+    objectOf.map((object, from) => measured(summed, object, from)),
+    mesh,
+  )
+  const { partOfVertex } = summed
+  const isEmpty = !parts.length
+  for (let t = 0; t < partOfTriangle.length; t++) partOfTriangle[t] = renumber[partOfTriangle[t]!]!
+  for (let v = 0; v < partOfVertex.length; v++) partOfVertex[v] = isEmpty ? 0 : renumber[partOfVertex[v]!]!
+  const names = new Map<string, number>()
+  const objectKeys = objects.map(o => {
+    const nth = names.get(o.name) ?? 0
+    names.set(o.name, nth + 1)
+    return keyOf(`object ${o.name}#${nth}`)
+  })
+  return {
+    parts,
+    ...baseGroups(mesh, parts, partOfVertex),
+    objectKeys,
+    ...findPatches(mesh, settings.patches ?? { by: 'uv' }, reach, rep, partOfTriangle),
+    partOfTriangle,
+    partOfVertex,
+    weldDistance: reach,
+  }
+}
 
-  // (2) Number the pieces, in the order of their first triangle.
+/** @param rep for each vertex the one that it is welded to */
+function piecesOf(mesh: Mesh, rep: ReturnType<typeof weld>): Pieces {
+  const { positions, indices, objects } = mesh
+  const sets = connect(mesh, rep)
   const number = new Int32Array(positions.length / 3).fill(-1)
   const objectOf: number[] = []
-  const partOfTriangle = new Uint32Array(triangleCount)
-  const partOfVertex = new Uint32Array(positions.length / 3)
+  const partOfTriangle = new Uint32Array(indices.length / 3)
   objects.forEach((object, o) => {
     for (let t = object.firstTriangle; t < object.firstTriangle + object.triangles; t++) {
       const root = sets.find(rep[indices[t * 3]!]!)
@@ -92,14 +133,16 @@ export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
       partOfTriangle[t] = number[root]!
     }
   })
+  return { objectOf, partOfTriangle }
+}
 
-  // (3) Measure them.
-  const count = objectOf.length
+function sumUp({ positions, indices }: Mesh, partOfTriangle: Uint32Array, count: number): Sums {
+  const partOfVertex = new Uint32Array(positions.length / 3)
   const counts = new Uint32Array(count)
   const sums = new Float64Array(count * SUMS)
   const boxes = new Float64Array(count * 6)
   for (let n = 0; n < count; n++) boxes.fill(Infinity, n * 6, n * 6 + 3).fill(-Infinity, n * 6 + 3, n * 6 + 6)
-  for (let t = 0; t < triangleCount; t++) {
+  for (let t = 0; t < partOfTriangle.length; t++) {
     const n = partOfTriangle[t]!
     const a = indices[t * 3]! * 3
     const b = indices[t * 3 + 1]! * 3
@@ -123,23 +166,10 @@ export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
     const ny = uz * vx - ux * vz
     const nz = ux * vy - uy * vx
     const area = Math.sqrt(nx * nx + ny * ny + nz * nz) / 2
-    const mx = (ax + bx + cx) / 3
-    const my = (ay + by + cy) / 3
-    const mz = (az + bz + cz) / 3
-    const s = n * SUMS
-    const q = n * 6
     counts[n]!++
     partOfVertex[a / 3] = partOfVertex[b / 3] = partOfVertex[c / 3] = n
-    sums[s]! += area
-    sums[s + 1]! += area * mx
-    sums[s + 2]! += area * my
-    sums[s + 3]! += area * mz
-    sums[s + 4]! += area * mx * mx
-    sums[s + 5]! += area * mx * my
-    sums[s + 6]! += area * mx * mz
-    sums[s + 7]! += area * my * my
-    sums[s + 8]! += area * my * mz
-    sums[s + 9]! += area * mz * mz
+    addMoments(sums, n * SUMS, area, (ax + bx + cx) / 3, (ay + by + cy) / 3, (az + bz + cz) / 3)
+    const q = n * 6
     boxes[q] = Math.min(boxes[q]!, ax, bx, cx)
     boxes[q + 1] = Math.min(boxes[q + 1]!, ay, by, cy)
     boxes[q + 2] = Math.min(boxes[q + 2]!, az, bz, cz)
@@ -147,40 +177,63 @@ export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
     boxes[q + 4] = Math.max(boxes[q + 4]!, ay, by, cy)
     boxes[q + 5] = Math.max(boxes[q + 5]!, az, bz, cz)
   }
+  return { counts, sums, boxes, partOfVertex }
+}
 
-  // (4) Order in space, so that numbers do not depend on the order in the file; keys; ties in space order.
-  const found = objectOf.map((object, n): Part & { from: number } => {
-    const s = n * SUMS
-    const area = sums[s]!
-    const w = Math.max(area, 1e-300)
-    const min = Array.from(boxes.subarray(n * 6, n * 6 + 3)) as Part['min']
-    const max = boxes.subarray(n * 6 + 3, n * 6 + 6)
-    const centroid = [sums[s + 1]! / w, sums[s + 2]! / w, sums[s + 3]! / w] as Part['centroid']
-    const [x, y, z] = centroid
-    const { values, vectors } = eigen3([
-      sums[s + 4]! / w - x * x,
-      sums[s + 5]! / w - x * y,
-      sums[s + 6]! / w - x * z,
-      sums[s + 7]! / w - y * y,
-      sums[s + 8]! / w - y * z,
-      sums[s + 9]! / w - z * z,
-    ])
-    return {
-      from: n,
-      key: '',
-      name: '',
-      object,
-      group: 0,
-      triangles: counts[n]!,
-      area,
-      min,
-      centroid,
-      center: min.map((q, k) => (q + max[k]!) / 2) as Part['center'],
-      size: min.map((q, k) => max[k]! - q) as Part['size'],
-      longestAxis: vectors[0]!,
-      spread: values.map(q => Math.sqrt(Math.max(0, q))) as Part['spread'],
-    }
-  })
+/** Adds the area of a triangle, and its moments as if it lay in its middle, to the sums that begin at `s`. */
+function addMoments(sums: Float64Array, s: number, area: number, x: number, y: number, z: number): void {
+  sums[s]! += area
+  sums[s + 1]! += area * x
+  sums[s + 2]! += area * y
+  sums[s + 3]! += area * z
+  sums[s + 4]! += area * x * x
+  sums[s + 5]! += area * x * y
+  sums[s + 6]! += area * x * z
+  sums[s + 7]! += area * y * y
+  sums[s + 8]! += area * y * z
+  sums[s + 9]! += area * z * z
+}
+
+/** A piece as a part, without key and name. */
+function measured({ counts, sums, boxes }: Sums, object: number, from: number): Measured {
+  const s = from * SUMS
+  const area = sums[s]!
+  const w = Math.max(area, 1e-300)
+  const min = Array.from(boxes.subarray(from * 6, from * 6 + 3)) as Part['min']
+  const max = boxes.subarray(from * 6 + 3, from * 6 + 6)
+  const centroid = [sums[s + 1]! / w, sums[s + 2]! / w, sums[s + 3]! / w] as Part['centroid']
+  const [x, y, z] = centroid
+  const { values, vectors } = eigen3([
+    sums[s + 4]! / w - x * x,
+    sums[s + 5]! / w - x * y,
+    sums[s + 6]! / w - x * z,
+    sums[s + 7]! / w - y * y,
+    sums[s + 8]! / w - y * z,
+    sums[s + 9]! / w - z * z,
+  ])
+  return {
+    from,
+    key: '',
+    name: '',
+    object,
+    group: 0,
+    triangles: counts[from]!,
+    area,
+    min,
+    centroid,
+    center: min.map((q, k) => (q + max[k]!) / 2) as Part['center'],
+    size: min.map((q, k) => max[k]! - q) as Part['size'],
+    longestAxis: vectors[0]!,
+    spread: values.map(q => Math.sqrt(Math.max(0, q))) as Part['spread'],
+  }
+}
+
+/**
+ * Parts in the order of space, so that their numbers do not depend on the order in the file, with names and keys; ties
+ * between keys go by that order.
+ * @returns `renumber` gives the new number of each piece
+ */
+function inPlace(found: Measured[], { objects }: Mesh): { parts: Part[]; renumber: Uint32Array } {
   found.sort(
     (a, b) =>
       a.object - b.object ||
@@ -208,25 +261,5 @@ export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
       name: inFile.get(p.object) === 1 ? object.name : `${object.name}/${nth}`,
     }
   })
-  for (let t = 0; t < triangleCount; t++) partOfTriangle[t] = renumber[partOfTriangle[t]!]!
-  for (let v = 0; v < partOfVertex.length; v++) partOfVertex[v] = count ? renumber[partOfVertex[v]!]! : 0
-
-  // (5) Patches, groups, keys of objects.
-  const { patches, patchOfTriangle } = findPatches(mesh, settings.patches ?? { by: 'uv' }, reach, rep, partOfTriangle)
-  const names = new Map<string, number>()
-  const objectKeys = objects.map(o => {
-    const nth = names.get(o.name) ?? 0
-    names.set(o.name, nth + 1)
-    return keyOf(`object ${o.name}#${nth}`)
-  })
-  return {
-    parts,
-    ...baseGroups(mesh, parts, partOfVertex),
-    objectKeys,
-    patches,
-    patchOfTriangle,
-    partOfTriangle,
-    partOfVertex,
-    weldDistance: reach,
-  }
+  return { parts, renumber }
 }

@@ -22,16 +22,25 @@ const count = (n: number, one: string, many = `${one}s`) => `${n.toLocaleString(
 /** Closed parts with less volume than this share of their box count as flat, whichever way they face. */
 const THIN = 1e-4
 
+type Add = (id: string, message: string, meaning: string, rest?: Partial<Oddity>) => void
+
 /** Looks for what is odd about a mesh. Lengths in meters. */
 export function oddities(mesh: Mesh, parts: Parts, measures: Measures, uvs: UvReport): Oddity[] {
   const found: Oddity[] = []
-  const triangles = mesh.indices.length / 3
-  const list = parts.parts
-  const add = (id: string, message: string, meaning: string, rest: Partial<Oddity> = {}) =>
+  const add: Add = (id, message, meaning, rest = {}) => {
     found.push({ id, message, meaning, ...rest })
-  // (1) Size.
+  }
   const { min, max } = boundsOf(mesh.positions, mesh.indices)
   const diagonal = Math.hypot(...max.map((x, k) => x - min[k]!))
+  lookAtSizes(parts, diagonal, add)
+  lookAtUvs(mesh, uvs, add)
+  lookAtTriangles(mesh, diagonal, add)
+  lookAtEdges(mesh, parts, measures, add)
+  lookAtNames(mesh, add)
+  return found
+}
+
+function lookAtSizes({ parts }: Parts, diagonal: number, add: Add): void {
   if (diagonal > 200)
     add(
       'large',
@@ -52,7 +61,7 @@ export function oddities(mesh: Mesh, parts: Parts, measures: Measures, uvs: UvRe
       'It probably came in other units: sizes in patterns and radii would be far off.',
       { fix: { do: 'scale', factor: 100, label: 'Make it 100 times as large' } },
     )
-  const tiny = [...list.keys()].filter(i => Math.max(...list[i]!.size) < 0.001)
+  const tiny = [...parts.keys()].filter(i => Math.max(...parts[i]!.size) < 0.001)
   if (tiny.length)
     add(
       'tiny',
@@ -60,36 +69,40 @@ export function oddities(mesh: Mesh, parts: Parts, measures: Measures, uvs: UvRe
       'Each of them gets a draw of its own. Loose scraps may be better left out of what varies; a larger weld distance joins those that nearly touch.',
       { parts: tiny },
     )
-  // (2) UVs.
-  if (!mesh.uvs)
+}
+
+function lookAtUvs(mesh: Mesh, uvs: UvReport, add: Add): void {
+  if (!mesh.uvs) {
     add(
       'noUvs',
       'There are no UVs on all of the mesh.',
       'Textures cannot be made without them; vertex maps, vertex colors and documents can.',
       { fix: { do: 'unwrap', label: 'Unwrap it' } },
     )
-  else {
-    if (uvs.overlapping > 0.001)
-      add(
-        'overlaps',
-        `UVs overlap on ${(uvs.overlapping * 100).toFixed(uvs.overlapping < 0.1 ? 1 : 0)} % of the texels in use.`,
-        'Surfaces that share texels get the same texture, so per-part variation cannot be baked there. Vertex colors can; so can textures after unwrapping again.',
-        { fix: { do: 'unwrap', label: 'Unwrap it again' } },
-      )
-    if (uvs.mirrored > 0 && uvs.mirrored < triangles)
-      add(
-        'mirrored',
-        `${count(uvs.mirrored, 'triangle is', 'triangles are')} mirrored in UV space.`,
-        'A baked normal map is turned for them; color and roughness are not concerned.',
-      )
-    if (uvs.collapsed)
-      add(
-        'collapsed',
-        `${count(uvs.collapsed, 'triangle has', 'triangles have')} no area in UV space.`,
-        'Textures show one color along them.',
-      )
+    return
   }
-  // (3) Triangles and edges.
+  if (uvs.overlapping > 0.001)
+    add(
+      'overlaps',
+      `UVs overlap on ${(uvs.overlapping * 100).toFixed(uvs.overlapping < 0.1 ? 1 : 0)} % of the texels in use.`,
+      'Surfaces that share texels get the same texture, so per-part variation cannot be baked there. Vertex colors can; so can textures after unwrapping again.',
+      { fix: { do: 'unwrap', label: 'Unwrap it again' } },
+    )
+  if (uvs.mirrored > 0 && uvs.mirrored < mesh.indices.length / 3)
+    add(
+      'mirrored',
+      `${count(uvs.mirrored, 'triangle is', 'triangles are')} mirrored in UV space.`,
+      'A baked normal map is turned for them; color and roughness are not concerned.',
+    )
+  if (uvs.collapsed)
+    add(
+      'collapsed',
+      `${count(uvs.collapsed, 'triangle has', 'triangles have')} no area in UV space.`,
+      'Textures show one color along them.',
+    )
+}
+
+function lookAtTriangles(mesh: Mesh, diagonal: number, add: Add): void {
   const degenerate = triangleAreas(mesh).filter(a => !(a > 1e-14 * diagonal * diagonal)).length
   if (degenerate)
     add(
@@ -97,6 +110,9 @@ export function oddities(mesh: Mesh, parts: Parts, measures: Measures, uvs: UvRe
       `${count(degenerate, 'triangle has', 'triangles have')} no area.`,
       'They are not seen, but join what they touch into one part.',
     )
+}
+
+function lookAtEdges(mesh: Mesh, parts: Parts, measures: Measures, add: Add): void {
   const { a, count: sides } = weldedEdges(mesh, weld(mesh, parts.weldDistance))
   const open = new Set<number>()
   let edges = 0
@@ -124,7 +140,7 @@ export function oddities(mesh: Mesh, parts: Parts, measures: Measures, uvs: UvRe
       'Surfaces that pass through one another along an edge count as one part.',
     )
   const signed = signedVolumes(mesh, parts)
-  const inward = list.flatMap((p, i) =>
+  const inward = parts.parts.flatMap((p, i) =>
     !open.has(i) && measures.volume[i] === 0 && signed[i]! < -THIN * p.size[0] * p.size[1] * p.size[2] ? [i] : [],
   )
   if (inward.length)
@@ -134,16 +150,17 @@ export function oddities(mesh: Mesh, parts: Parts, measures: Measures, uvs: UvRe
       'Convexity and concavity are swapped there, and occlusion is computed from the inside.',
       { parts: inward },
     )
-  // (4) Names.
-  const repeated = (names: string[]) => names.filter((n, i) => names.indexOf(n) !== i)
-  const maps = [...new Set(repeated(mesh.maps.map(m => m.name.toLowerCase())))]
-  if (maps.length)
+}
+
+function lookAtNames(mesh: Mesh, add: Add): void {
+  const names = mesh.maps.map(m => m.name.toLowerCase())
+  const repeated = [...new Set(names.filter((n, i) => names.indexOf(n) !== i))]
+  if (repeated.length)
     add(
       'mapNames',
-      `Vertex maps have the same name: ${maps.slice(0, 5).join(', ')}.`,
+      `Vertex maps have the same name: ${repeated.slice(0, 5).join(', ')}.`,
       'A node that reads a map by name finds the first of them. Rename one in the list of maps.',
     )
-  return found
 }
 
 /**

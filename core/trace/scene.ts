@@ -1,6 +1,15 @@
-import { WebIO, type Node, type Texture } from '@gltf-transform/core'
+import {
+  WebIO,
+  type Accessor,
+  type Material as FileMaterial,
+  type Node,
+  type Primitive,
+  type Root,
+  type Texture,
+} from '@gltf-transform/core'
 import {
   EXTMeshoptCompression,
+  type EmissiveStrength,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsVariants,
   KHRMeshQuantization,
@@ -84,128 +93,30 @@ export class TraceScene {
       .catch((error: Error) => {
         throw new SceneError(`The GLB cannot be read (${error.message.split('\n')[0]}).`)
       })
-    const pictures = new Map<string, Picture>()
-    const picture = (texture: Texture | null, color: boolean): Picture | undefined => {
-      const bytes = texture?.getImage()
-      if (!texture || !bytes) return undefined
-      if (texture.getMimeType() !== 'image/png')
-        throw new SceneError(`The picture ${texture.getName()} is not a PNG, which is all that is read here.`)
-      const key = `${document.getRoot().listTextures().indexOf(texture)} ${color}`
-      const old = pictures.get(key)
-      if (old) return old
-      const { width, height, channels, depth, data } = decode(bytes)
-      const top = 2 ** depth - 1
-      const table = Float32Array.from({ length: top + 1 }, (_, i) => (color ? decodeSrgb(i / top) : i / top))
-      const made = {
-        width,
-        height,
-        channels,
-        data: Float32Array.from(data, (x, i) =>
-          color && channels === 4 && i % 4 === 3 ? Number(x) / top : table[Number(x)]!,
-        ),
-      }
-      pictures.set(key, made)
-      return made
-    }
-    const materials = document
-      .getRoot()
-      .listMaterials()
-      .map((m): Material => {
-        const times =
-          m
-            .getExtension<
-              { getEmissiveStrength(): number } & NonNullable<ReturnType<typeof m.getExtension>>
-            >('KHR_materials_emissive_strength')
-            ?.getEmissiveStrength() ?? 1
-        const [baseMap, roughMap, normalMap, emissionMap] = [
-          picture(m.getBaseColorTexture(), true),
-          picture(m.getMetallicRoughnessTexture(), false),
-          picture(m.getNormalTexture(), false),
-          picture(m.getEmissiveTexture(), true),
-        ]
-        return {
-          baseColor: m.getBaseColorFactor(),
-          metalness: m.getMetallicFactor(),
-          roughness: m.getRoughnessFactor(),
-          emission: m.getEmissiveFactor().map(x => x * times) as Direction,
-          clear: m.getAlphaMode() === 'BLEND',
-          ...(baseMap && { baseMap }),
-          ...(roughMap && { roughMap }),
-          ...(normalMap && { normalMap }),
-          ...(emissionMap && { emissionMap }),
-        }
-      })
-    materials.push({ baseColor: [1, 1, 1, 1], metalness: 1, roughness: 1, emission: [0, 0, 0], clear: false })
-
-    const pieces: {
-      m: readonly number[]
-      primitive: ReturnType<ReturnType<typeof document.createMesh>['listPrimitives']>[number]
-    }[] = []
-    const visit = (node: Node) => {
+    const root = document.getRoot()
+    const materials = readMaterials(root)
+    const pieces: Piece[] = []
+    const visit = (node: Node): void => {
       for (const primitive of node.getMesh()?.listPrimitives() ?? [])
         if (primitive.getAttribute('POSITION')) pieces.push({ m: node.getWorldMatrix(), primitive })
       node.listChildren().forEach(visit)
     }
-    const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0]
+    const scene = root.getDefaultScene() ?? root.listScenes()[0]
     scene?.listChildren().forEach(visit)
-    const vertices = pieces.reduce((n, p) => n + p.primitive.getAttribute('POSITION')!.getCount(), 0)
-    const colored = pieces.some(p => p.primitive.getAttribute('COLOR_0'))
-    const corners = pieces.reduce(
-      (n, p) => n + (p.primitive.getIndices()?.getCount() ?? p.primitive.getAttribute('POSITION')!.getCount()),
-      0,
+    const laid = layOut(pieces, primitive => {
+      const which = root.listMaterials().indexOf(primitive.getMaterial()!)
+      return which < 0 ? materials.length - 1 : which
+    })
+    return new TraceScene(
+      laid.positions,
+      laid.normals,
+      laid.uvs,
+      laid.tangents,
+      laid.colors,
+      laid.indices,
+      laid.materialOf,
+      materials,
     )
-    if (!corners) throw new SceneError('The GLB has no triangles.')
-    const positions = new Float32Array(vertices * 3)
-    const normals = new Float32Array(vertices * 3)
-    const uvs = new Float32Array(vertices * 2)
-    const tangents = new Float32Array(vertices * 4)
-    const colors = colored ? new Float32Array(vertices * 3).fill(1) : undefined
-    const indices = new Uint32Array(corners)
-    const materialOf = new Uint16Array(corners / 3)
-    let v0 = 0
-    let i0 = 0
-    for (const { m, primitive } of pieces) {
-      const position = primitive.getAttribute('POSITION')!
-      const count = position.getCount()
-      const normal = primitive.getAttribute('NORMAL')
-      const uv = primitive.getAttribute('TEXCOORD_0')
-      const tangent = primitive.getAttribute('TANGENT')
-      const color = primitive.getAttribute('COLOR_0')
-      const e: number[] = []
-      for (let v = 0; v < count; v++) {
-        position.getElement(v, e)
-        for (let k = 0; k < 3; k++)
-          positions[(v0 + v) * 3 + k] = m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]! + m[12 + k]!
-        // Nodes of deliveries are scaled alike in all directions, if at all (quantized places): a turn is what is left.
-        for (const [from, into, size] of [
-          [normal, normals, 3],
-          [tangent, tangents, 4],
-        ] as const) {
-          if (!from) continue
-          from.getElement(v, e)
-          const turned = [0, 1, 2].map(k => m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]!)
-          const length = Math.hypot(...turned) || 1
-          for (let k = 0; k < 3; k++) into[(v0 + v) * size + k] = turned[k]! / length
-          if (size === 4) into[(v0 + v) * 4 + 3] = e[3]!
-        }
-        if (uv) {
-          uv.getElement(v, e)
-          uvs.set(e.slice(0, 2), (v0 + v) * 2)
-        }
-        if (color && colors) {
-          color.getElement(v, e)
-          colors.set(e.slice(0, 3), (v0 + v) * 3)
-        }
-      }
-      const list = primitive.getIndices()?.getArray()
-      const n = list?.length ?? count
-      const which = document.getRoot().listMaterials().indexOf(primitive.getMaterial()!)
-      for (let i = 0; i < n; i++) indices[i0 + i] = v0 + (list ? list[i]! : i)
-      materialOf.fill(which < 0 ? materials.length - 1 : which, i0 / 3, (i0 + n) / 3)
-      v0 += count
-      i0 += n
-    }
-    return new TraceScene(positions, normals, uvs, tangents, colors, indices, materialOf, materials)
   }
 
   private mix(values: Float32Array, size: number, t: number, u: number, v: number, k: number): number {
@@ -271,6 +182,148 @@ export class TraceScene {
       emission: [0, 1, 2].map(k => m.emission[k]! * map(m.emissionMap, k)) as Direction,
       opacity: m.clear ? m.baseColor[3] * (m.baseMap && m.baseMap.channels === 4 ? look(m.baseMap, s, q, 3) : 1) : 1,
     }
+  }
+}
+
+/** All materials of a file in their order, and behind them the one of what has none. */
+function readMaterials(root: Root): Material[] {
+  const textures = root.listTextures()
+  const pictures = new Map<string, Picture>()
+  const picture = (texture: Texture | null, color: boolean): Picture | undefined => {
+    const bytes = texture?.getImage()
+    if (!texture || !bytes) return undefined
+    if (texture.getMimeType() !== 'image/png')
+      throw new SceneError(`The picture ${texture.getName()} is not a PNG, which is all that is read here.`)
+    const key = `${textures.indexOf(texture)} ${color}`
+    const made = pictures.get(key) ?? decodePicture(bytes, color)
+    pictures.set(key, made)
+    return made
+  }
+  const none: Material = { baseColor: [1, 1, 1, 1], metalness: 1, roughness: 1, emission: [0, 0, 0], clear: false }
+  return [...root.listMaterials().map(m => readMaterial(m, picture)), none]
+}
+
+function readMaterial(
+  m: FileMaterial,
+  picture: (texture: Texture | null, color: boolean) => Picture | undefined,
+): Material {
+  const strength = m.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1
+  const baseMap = picture(m.getBaseColorTexture(), true)
+  const roughMap = picture(m.getMetallicRoughnessTexture(), false)
+  const normalMap = picture(m.getNormalTexture(), false)
+  const emissionMap = picture(m.getEmissiveTexture(), true)
+  return {
+    baseColor: m.getBaseColorFactor(),
+    metalness: m.getMetallicFactor(),
+    roughness: m.getRoughnessFactor(),
+    emission: m.getEmissiveFactor().map(x => x * strength) as Direction,
+    clear: m.getAlphaMode() === 'BLEND',
+    ...(baseMap && { baseMap }),
+    ...(roughMap && { roughMap }),
+    ...(normalMap && { normalMap }),
+    ...(emissionMap && { emissionMap }),
+  }
+}
+
+/** @param color whether its numbers are sRGB; a fourth channel never is */
+function decodePicture(bytes: Uint8Array, color: boolean): Picture {
+  const { width, height, channels, depth, data } = decode(bytes)
+  const top = 2 ** depth - 1
+  const table = Float32Array.from({ length: top + 1 }, (_, i) => (color ? decodeSrgb(i / top) : i / top))
+  const isAlpha = (i: number): boolean => color && channels === 4 && i % 4 === 3
+  return {
+    width,
+    height,
+    channels,
+    data: Float32Array.from(data, (x, i) => (isAlpha(i) ? Number(x) / top : table[Number(x)]!)),
+  }
+}
+
+/** A primitive where a node puts it: a matrix of 4 by 4, column by column. */
+interface Piece {
+  m: readonly number[]
+  primitive: Primitive
+}
+
+/** All pieces end to end, in world space. */
+interface LaidOut {
+  positions: Float32Array
+  normals: Float32Array
+  uvs: Float32Array
+  tangents: Float32Array
+  colors: Float32Array | undefined
+  indices: Uint32Array
+  materialOf: Uint16Array
+}
+
+/** @throws SceneError where there is no triangle */
+function layOut(pieces: readonly Piece[], materialOf: (primitive: Primitive) => number): LaidOut {
+  const verticesOf = ({ primitive }: Piece): number => primitive.getAttribute('POSITION')!.getCount()
+  const vertices = pieces.reduce((n, p) => n + verticesOf(p), 0)
+  const corners = pieces.reduce((n, p) => n + (p.primitive.getIndices()?.getCount() ?? verticesOf(p)), 0)
+  if (!corners) throw new SceneError('The GLB has no triangles.')
+  const laid: LaidOut = {
+    positions: new Float32Array(vertices * 3),
+    normals: new Float32Array(vertices * 3),
+    uvs: new Float32Array(vertices * 2),
+    tangents: new Float32Array(vertices * 4),
+    colors: pieces.some(p => p.primitive.getAttribute('COLOR_0')) ? new Float32Array(vertices * 3).fill(1) : undefined,
+    indices: new Uint32Array(corners),
+    materialOf: new Uint16Array(corners / 3),
+  }
+  let firstVertex = 0
+  let firstCorner = 0
+  for (const piece of pieces) {
+    const { primitive } = piece
+    const count = verticesOf(piece)
+    placeVertices(laid, piece, firstVertex)
+    const list = primitive.getIndices()?.getArray()
+    const n = list?.length ?? count
+    for (let i = 0; i < n; i++) laid.indices[firstCorner + i] = firstVertex + (list ? list[i]! : i)
+    laid.materialOf.fill(materialOf(primitive), firstCorner / 3, (firstCorner + n) / 3)
+    firstVertex += count
+    firstCorner += n
+  }
+  return laid
+}
+
+function placeVertices(laid: LaidOut, { m, primitive }: Piece, first: number): void {
+  const position = primitive.getAttribute('POSITION')!
+  const e: number[] = []
+  for (let v = 0; v < position.getCount(); v++) {
+    position.getElement(v, e)
+    for (let k = 0; k < 3; k++)
+      laid.positions[(first + v) * 3 + k] = m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]! + m[12 + k]!
+  }
+  placeDirections(primitive.getAttribute('NORMAL'), m, laid.normals, first, 3)
+  placeDirections(primitive.getAttribute('TANGENT'), m, laid.tangents, first, 4)
+  copyInto(primitive.getAttribute('TEXCOORD_0'), laid.uvs, first, 2)
+  if (laid.colors) copyInto(primitive.getAttribute('COLOR_0'), laid.colors, first, 3)
+}
+
+/** Nodes of deliveries are scaled alike in all directions, if at all (quantized places): a turn is what is left. */
+function placeDirections(
+  from: Accessor | null,
+  m: readonly number[],
+  into: Float32Array,
+  first: number,
+  size: 3 | 4,
+): void {
+  const e: number[] = []
+  for (let v = 0; v < (from?.getCount() ?? 0); v++) {
+    from!.getElement(v, e)
+    const turned = [0, 1, 2].map(k => m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]!)
+    const length = Math.hypot(...turned) || 1
+    for (let k = 0; k < 3; k++) into[(first + v) * size + k] = turned[k]! / length
+    if (size === 4) into[(first + v) * 4 + 3] = e[3]!
+  }
+}
+
+function copyInto(from: Accessor | null, into: Float32Array, first: number, size: number): void {
+  const e: number[] = []
+  for (let v = 0; v < (from?.getCount() ?? 0); v++) {
+    from!.getElement(v, e)
+    into.set(e.slice(0, size), (first + v) * size)
   }
 }
 
