@@ -95,6 +95,8 @@ export default ts.config(
                 'Vector3',
                 'Box3',
                 'FloatType',
+                'Matrix3',
+                'Matrix4',
               ],
               message: 'core knows no scene.',
             },

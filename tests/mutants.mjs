@@ -15,7 +15,7 @@ usd(
   "'roughness', to.picture('roughness'",
   "'metallic', to.picture('roughness'",
 )
-usdMesh('v of USD runs down', '(k ? 1 - x : x)', 'x')
+usdMesh('v of USD runs down', '(i % 2 ? 1 - x : x)', 'x')
 usd(
   'colors of USD are read as numbers',
   "use.space === 'srgb' ? 'sRGB' : 'raw'",
@@ -152,6 +152,15 @@ sets('above means below', "rule.is === 'above' ? value > rule.value", "rule.is =
 const measures = of('core/mesh/measures.ts', ['keys', 'parts', 'preparing', 'nodes', 'kinds'])
 measures('volume is six times too large', ' + az * (bx * dy - by * dx)) / 6', ' + az * (bx * dy - by * dx))')
 measures('flatness is turned around', '1 - sides[n]![2]! / sides[n]![1]!', 'sides[n]![2]! / sides[n]![1]!')
+const ownSpace = of('core/exchange/ownSpace.ts', ['hierarchy'])
+ownSpace('mirrored faces are written inside out', 'if (linear.determinant() < 0)', 'if (linear.determinant() > 1e9)')
+ownSpace('normals go back by the inverse', '.applyMatrix3(turned)', '.applyMatrix3(linear)')
+ownSpace('nodes stand in the world alone', 'within === undefined ? own : own.premultiply(worldOf(within))', 'own')
+const usdTree = of('core/exchange/usdTree.ts', ['hierarchy'])
+usdTree('what differs between instances is lost', '!== textOf(lines)', '=== textOf(lines)')
+usdTree('a prim is moved to the foot of its matrix', 'slice(k * 4, k * 4 + 4)', 'filter((_, i) => i % 4 === k)')
+const units = of('core/mesh/preparation.ts', ['hierarchy'])
+units('nodes keep their places in other units', 'i === 12 || i === 13 || i === 14', 'i > 15')
 const contacts = of('core/mesh/contacts.ts', ['keys', 'parts', 'preparing'])
 contacts('parts touch only where they overlap', 'candidate, distance / 2)', 'candidate, 0)')
 

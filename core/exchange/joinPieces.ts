@@ -29,7 +29,7 @@ function flatten(piece: Piece): Piece {
  * Lays the pieces end to end, in world space. Pieces of one object must follow one another. Missing normals are made
  * flat, as glTF asks; a piece that carries fewer numbers in a map than another is filled up with 1.
  */
-export function joinPieces({ pieces: raw, objects, surfaces, warnings }: Found): Mesh {
+export function joinPieces({ pieces: raw, objects, nodes, extras, surfaces, warnings }: Found): Mesh {
   const pieces = raw.map(p => (p.normals ? p : flatten(p)))
   const vertices = pieces.reduce((n, p) => n + p.positions.length / 3, 0)
   const corners = pieces.reduce((n, p) => n + p.triangles.length, 0)
@@ -45,15 +45,20 @@ export function joinPieces({ pieces: raw, objects, surfaces, warnings }: Found):
     indices: new Uint32Array(corners),
     ...(withUvs === pieces.length && { uvs: new Float32Array(vertices * 2) }),
     objects: objects.map(
-      ({ name, parents }): MeshObject => ({
+      ({ name, parents, node, shape, extras }): MeshObject => ({
         name,
         ...(parents.length && { parents }),
+        ...(node !== undefined && { node }),
+        ...(shape !== undefined && { shape }),
+        ...(extras && { extras }),
         firstTriangle: 0,
         triangles: 0,
         firstVertex: 0,
         vertices: 0,
       }),
     ),
+    ...(nodes && { nodes }),
+    ...(extras && { extras }),
     materials: [],
     maps: [],
     warnings,

@@ -1,4 +1,4 @@
-import type { MeshMaterial, Surface } from '../mesh/mesh'
+import type { Extras, MeshMaterial, MeshNode, Surface } from '../mesh/mesh'
 
 /** A file that cannot be read. The message is one sentence for the artist: what is wrong, and where. */
 export class MeshFileError extends Error {}
@@ -46,7 +46,9 @@ export interface Piece {
 /** Everything a reader finds, before it is laid end to end. */
 export interface Found {
   pieces: Piece[]
-  objects: { name: string; parents: string[] }[]
+  objects: { name: string; parents: string[]; node?: number; shape?: number; extras?: Extras }[]
+  nodes?: MeshNode[]
+  extras?: Extras
   surfaces: Surface[]
   warnings: string[]
 }

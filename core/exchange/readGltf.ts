@@ -4,6 +4,7 @@ import {
   type Document,
   type GLTF,
   type Material,
+  type Mesh as GltfMesh,
   type Node,
   type Primitive,
   type Texture,
@@ -24,7 +25,7 @@ import {
   type ReadOptions,
   type Surface,
 } from './meshFile'
-import type { Beyond, SurfaceUse } from '../mesh/mesh'
+import type { Beyond, Extras, MeshNode, SurfaceUse } from '../mesh/mesh'
 
 declare class TextDecoder {
   decode(bytes: Uint8Array): string
@@ -278,12 +279,11 @@ function triangleList(primitive: Primitive, vertices: number): Uint32Array | nul
 
 type Instances = { listSemantics(): string[]; getAttribute(semantic: string): Accessor | null }
 
-/** World matrices of a node: one, or one for each of its GPU instances. */
-function placesOf(node: Node): (readonly number[])[] {
-  const world = node.getWorldMatrix()
+/** From the space of each of a node's GPU instances to its own; none where it has none. */
+function instancesOf(node: Node): (readonly number[])[] {
   const instances = node.getExtension('EXT_mesh_gpu_instancing') as unknown as Instances | null
   const first = instances && instances.getAttribute(instances.listSemantics()[0] ?? '')
-  if (!instances || !first) return [world]
+  if (!instances || !first) return []
   const read = (semantic: string, fallback: number[]) => {
     const a = instances.getAttribute(semantic)
     const values = a && floats(a)
@@ -302,79 +302,136 @@ function placesOf(node: Node): (readonly number[])[] {
       [2 * (x * y - z * w), 1 - 2 * (x * x + z * z), 2 * (y * z + x * w)],
       [2 * (x * z + y * w), 2 * (y * z - x * w), 1 - 2 * (x * x + y * y)],
     ].map((c, k) => [...c.map(q => q * s[k]!), 0])
-    const own = [...columns.flat(), ...t, 1]
-    return Array.from({ length: 16 }, (_, n) =>
-      [0, 1, 2, 3].reduce((sum, k) => sum + world[k * 4 + (n % 4)]! * own[(n >> 2) * 4 + k]!, 0),
-    )
+    return [...columns.flat(), ...t, 1]
   })
 }
 
-function collect(document: Document, json: GLTF.IGLTF, limits: ReadLimits, warnings: string[]): Found {
+/** The product of two matrices, column by column. */
+const product = (a: readonly number[], b: readonly number[]): number[] =>
+  Array.from({ length: 16 }, (_, n) =>
+    [0, 1, 2, 3].reduce((sum, k) => sum + a[k * 4 + (n % 4)]! * b[(n >> 2) * 4 + k]!, 0),
+  )
+
+/** The nodes of the scene that is read, each behind the one that it stands in. */
+function sceneNodes(document: Document, warnings: string[]): Node[] {
   const root = document.getRoot()
   const scenes = root.listScenes()
   const scene = root.getDefaultScene() ?? scenes[0]
   const nodes: Node[] = []
   if (scene) scene.traverse(n => nodes.push(n))
-  else nodes.push(...root.listNodes())
+  else
+    root
+      .listNodes()
+      .filter(n => !n.getParentNode())
+      .forEach(top => top.traverse(n => nodes.push(n)))
   if (scenes.length > 1)
     warnings.push(
       `The file has ${scenes.length} scenes; "${scene!.getName() || 'the first'}" was read, the others were not.`,
     )
-  const names = list(json.nodes)
-    .map(n => n?.name)
-    .filter(Boolean)
+  return nodes
+}
+
+/** What is read of the nodes one after the other. */
+class Collector {
+  readonly pieces: Piece[] = []
+  readonly objects: Found['objects'] = []
+  readonly nodes: MeshNode[] = []
+  triangles = 0
+  skipped = 0
+  private readonly numbers = new Map<Node, number>()
+  private readonly shapes = new Map<GltfMesh, number>()
+
+  /** @param called names of materials */
+  constructor(
+    private readonly called: ReadonlyMap<Material | null, string>,
+    private readonly limits: ReadLimits,
+    private readonly warnings: string[],
+  ) {}
+
+  take(node: Node): void {
+    const mesh = node.getMesh()
+    const up = node.getParentNode()
+    const number = this.addNode(node.getName(), node.getMatrix(), up ? this.numbers.get(up) : undefined, extrasOf(node))
+    this.numbers.set(node, number)
+    if (!mesh) return
+    const shape = this.shapes.get(mesh) ?? this.shapes.size
+    this.shapes.set(mesh, shape)
+    const plain = node.getName() || mesh.getName() || `Object ${this.objects.length + 1}`
+    const parents = parentsOf(node)
+    const world = node.getWorldMatrix()
+    const instances = instancesOf(node)
+    const kept = { parents, shape, ...extrasOf(mesh) }
+    if (!instances.length) return this.takeMesh(mesh, world, { name: plain, node: number, ...kept })
+    instances.forEach((own, i) => {
+      const name = instances.length > 1 ? `${plain} ${i + 1}` : plain
+      const at = this.addNode(name, own, number)
+      this.takeMesh(mesh, product(world, own), { name, node: at, ...kept })
+    })
+  }
+
+  private addNode(name: string, matrix: readonly number[], within?: number, more?: Pick<MeshNode, 'extras'>): number {
+    return this.nodes.push({ name, matrix: [...matrix], ...(within !== undefined && { within }), ...more }) - 1
+  }
+
+  private takeMesh(mesh: GltfMesh, matrix: readonly number[], object: Found['objects'][number]): void {
+    const { pieces, warnings } = this
+    const before = pieces.length
+    const number = this.objects.length
+    // Primitives that share their vertices (one for each material, say) become one piece, so that nothing is doubled.
+    const byVertices = new Map<string, { list: Accessor[]; piece: Piece }[]>()
+    for (const primitive of mesh.listPrimitives()) {
+      const accessors = primitive.listAttributes()
+      const semantics = primitive.listSemantics().join()
+      const twin = byVertices.get(semantics)?.find(t => t.list.every((a, k) => a === accessors[k]))?.piece
+      const material = this.called.get(primitive.getMaterial()) ?? ''
+      const piece = readPrimitive(primitive, matrix, { name: object.name, object: number, material }, warnings)
+      if (!piece) {
+        this.skipped++
+        continue
+      }
+      this.triangles += piece.triangles.length / 3
+      checkTriangles(this.triangles, this.limits)
+      if (twin) {
+        twin.triangles = concat(twin.triangles, piece.triangles)
+        twin.runs.push(...piece.runs)
+        continue
+      }
+      byVertices.set(semantics, [...(byVertices.get(semantics) ?? []), { list: accessors, piece }])
+      if (piece.triangles.length) pieces.push(piece)
+    }
+    if (pieces.length > before) this.objects.push(object)
+  }
+}
+
+/** What a pipeline wrote of something. */
+function extrasOf(of: { getExtras(): Extras } | null | undefined): { extras?: Extras } {
+  const extras = of?.getExtras() ?? {}
+  return Object.keys(extras).length ? { extras } : {}
+}
+
+/** Names of the nodes above one, the outermost first; those without a name are left out. */
+function parentsOf(node: Node): string[] {
+  const parents: string[] = []
+  for (let up = node.getParentNode(); up; up = up.getParentNode()) if (up.getName()) parents.unshift(up.getName())
+  return parents
+}
+
+function collect(document: Document, json: GLTF.IGLTF, limits: ReadLimits, warnings: string[]): Found {
+  const root = document.getRoot()
+  const nodes = sceneNodes(document, warnings)
   if (list(json.animations).length)
     warnings.push('The file has animations; the mesh was read as it stands without them.')
   const materials = root.listMaterials()
   const called = namesOf(materials)
-  const pieces: Piece[] = []
-  const objects: Found['objects'] = []
-  let triangles = 0
-  let skipped = 0
-
-  for (const node of nodes) {
-    const mesh = node.getMesh()
-    if (!mesh) continue
-    const places = placesOf(node)
-    const parents: string[] = []
-    for (let up = node.getParentNode(); up; up = up.getParentNode()) if (up.getName()) parents.unshift(up.getName())
-    const plain = node.getName() || mesh.getName() || `Object ${objects.length + 1}`
-    places.forEach((matrix, i) => {
-      const name = places.length > 1 ? `${plain} ${i + 1}` : plain
-      const object = objects.length
-      const before = pieces.length
-      // Primitives that share their vertices (one for each material, say) become one piece, so that nothing is doubled.
-      const byVertices = new Map<string, { list: Accessor[]; piece: Piece }[]>()
-      for (const primitive of mesh.listPrimitives()) {
-        const accessors = primitive.listAttributes()
-        const semantics = primitive.listSemantics().join()
-        const twin = byVertices.get(semantics)?.find(t => t.list.every((a, k) => a === accessors[k]))?.piece
-        const piece = readPrimitive(
-          primitive,
-          matrix,
-          { name, object, material: called.get(primitive.getMaterial()) ?? '' },
-          warnings,
-        )
-        if (!piece) {
-          skipped++
-          continue
-        }
-        triangles += piece.triangles.length / 3
-        checkTriangles(triangles, limits)
-        if (twin) {
-          twin.triangles = concat(twin.triangles, piece.triangles)
-          twin.runs.push(...piece.runs)
-          continue
-        }
-        byVertices.set(semantics, [...(byVertices.get(semantics) ?? []), { list: accessors, piece }])
-        if (piece.triangles.length) pieces.push(piece)
-      }
-      if (pieces.length > before) objects.push({ name, parents })
-    })
-  }
-  if (!triangles) fail('The file has no triangles.')
+  const collected = new Collector(called, limits, warnings)
+  for (const node of nodes) collected.take(node)
+  const { skipped } = collected
+  if (!collected.triangles) fail('The file has no triangles.')
   if (skipped)
     warnings.push(`${skipped} ${skipped === 1 ? 'piece is' : 'pieces are'} made of points or lines and left out.`)
+  const names = list(json.nodes)
+    .map(n => n?.name)
+    .filter(Boolean)
   const repeated = names.length - new Set(names).size
   if (repeated)
     warnings.push(
@@ -386,7 +443,10 @@ function collect(document: Document, json: GLTF.IGLTF, limits: ReadLimits, warni
     return wearing.length > 0 && wearing.every(p => p.getAttribute('COLOR_0'))
   }
   const surfaces = materials.map(m => surfaceOf(m, called.get(m)!, isColored(m)))
-  return { pieces, objects, surfaces, warnings: [...new Set(warnings)] }
+  const { pieces, objects } = collected
+  const scene = root.getDefaultScene() ?? root.listScenes()[0]
+  const kept = { nodes: collected.nodes, ...extrasOf(scene) }
+  return { pieces, objects, ...kept, surfaces, warnings: [...new Set(warnings)] }
 }
 
 /** What glTF's wrap modes mean (glTF 2.0, section 5.26). */

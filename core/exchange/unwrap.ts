@@ -10,7 +10,8 @@ import { writeGlb } from './writeGlb'
  * @returns a GLB of the mesh with them
  */
 export async function unwrap(mesh: Mesh): Promise<Uint8Array> {
-  const { uvs: _, ...bare } = mesh
+  // What stands several times gets a place in the tile for each.
+  const bare = { ...mesh, uvs: undefined, objects: mesh.objects.map(({ shape: _, ...o }) => o) }
   const io = new WebIO()
   const document = await io.readBinary(await writeGlb(bare, 'Unwrapped'))
   const watlas = await import('watlas')

@@ -1,5 +1,6 @@
 import type { Mesh, VertexMap } from '../mesh/mesh'
 import { plainName } from './names'
+import type { OwnGeometry } from './ownSpace'
 import { namer, quoted, rows } from './usdText'
 
 /** A named value for the mesh. `perPart` values are the same all over a part. */
@@ -26,26 +27,26 @@ const TYPES: Record<number, string> = { 1: 'float', 2: 'float2', 3: 'float3', 4:
 interface Points {
   /** Three coordinates each. */
   positions: number[]
-  /** The first vertex in each place. */
+  /** The object's first vertex in each place. */
   first: number[]
   /** The point of each vertex of the object. */
   ofVertex: Uint32Array
 }
 type ObjectOf = Mesh['objects'][number]
 
-function pointsOf(mesh: Mesh, { firstVertex, vertices }: ObjectOf): Points {
+function pointsOf({ positions: p }: OwnGeometry): Points {
+  const vertices = p.length / 3
   const places = new Map<string, number>()
   const ofVertex = new Uint32Array(vertices)
   const positions: number[] = []
   const first: number[] = []
   for (let v = 0; v < vertices; v++) {
-    const at = (firstVertex + v) * 3
-    const p = [mesh.positions[at]!, mesh.positions[at + 1]!, mesh.positions[at + 2]!]
-    const key = p.join(' ')
+    const at = [p[v * 3]!, p[v * 3 + 1]!, p[v * 3 + 2]!]
+    const key = at.join(' ')
     let to = places.get(key)
     if (to === undefined) {
-      places.set(key, (to = first.push(firstVertex + v) - 1))
-      positions.push(...p)
+      places.set(key, (to = first.push(v) - 1))
+      positions.push(...at)
     }
     ofVertex[v] = to
   }
@@ -62,16 +63,11 @@ function extentOf(positions: readonly number[]): number[] {
   return [...low, ...high]
 }
 
-/** The values at some vertices, `size` numbers each. */
-function picked(
-  values: ArrayLike<number>,
-  size: number,
-  vertices: ArrayLike<number>,
-  change = (x: number, _k: number) => x,
-): Float32Array {
+/** The values at some vertices, which are counted from `from` on; `size` numbers each. */
+function picked(values: ArrayLike<number>, size: number, vertices: ArrayLike<number>, from = 0): Float32Array {
   const out = new Float32Array(vertices.length * size)
   for (let i = 0; i < vertices.length; i++)
-    for (let k = 0; k < size; k++) out[i * size + k] = change(values[vertices[i]! * size + k]!, k)
+    for (let k = 0; k < size; k++) out[i * size + k] = values[(from + vertices[i]!) * size + k]!
   return out
 }
 
@@ -81,27 +77,37 @@ const array = (type: string, name: string, values: string, interpolation: string
   ')',
 ]
 
-/** An object of a mesh as lines of a Mesh prim. */
-export function usdMesh(mesh: Mesh, object: ObjectOf, values: MeshValues): string[] {
-  const { name, firstTriangle, triangles, firstVertex } = object
-  const points = pointsOf(mesh, object)
-  const corners = mesh.indices.subarray(firstTriangle * 3, (firstTriangle + triangles) * 3)
-  const taken = namer()
-  taken('st')
-  // USD's t runs upward.
-  const st = mesh.uvs && picked(mesh.uvs, 2, corners, (x, k) => (k ? 1 - x : x))
+/** A property of a prim, or a prim in it, by its name. */
+export type Block = readonly [name: string, lines: readonly string[]]
+
+/**
+ * An object of a mesh as what stands in a Mesh prim.
+ * @param own its geometry in the space of the prim
+ */
+export function usdMesh(mesh: Mesh, object: ObjectOf, own: OwnGeometry, values: MeshValues): Block[] {
+  const { name, triangles, firstVertex } = object
+  const points = pointsOf(own)
+  const corners = own.indices
+  const free = namer()
+  free('st')
+  const st = mesh.uvs && picked(mesh.uvs, 2, corners, firstVertex).map((x, i) => (i % 2 ? 1 - x : x))
+  const normals = rows(picked(own.normals, 3, corners), 3)
   return [
-    `float3[] extent = ${rows(extentOf(points.positions), 3)}`,
-    `int[] faceVertexCounts = [${Array.from({ length: triangles }, () => 3).join(', ')}]`,
-    `int[] faceVertexIndices = [${Array.from(corners, v => points.ofVertex[v - firstVertex]!).join(', ')}]`,
-    `point3f[] points = ${rows(points.positions, 3)}`,
-    ...array('normal3f', 'normals', rows(picked(mesh.normals, 3, corners), 3), 'faceVarying'),
-    'uniform token subdivisionScheme = "none"',
-    ...(st ? array('texCoord2f', 'primvars:st', rows(st, 2), 'faceVarying') : []),
-    ...values.primvars.flatMap(p => primvarLines(p, taken(p.name), object, corners, points, values.partOfTriangle)),
-    ...keyLines(object, values, taken),
+    ['extent', [`float3[] extent = ${rows(extentOf(points.positions), 3)}`]],
+    ['counts', [`int[] faceVertexCounts = [${Array.from({ length: triangles }, () => 3).join(', ')}]`]],
+    ['indices', [`int[] faceVertexIndices = [${Array.from(corners, v => points.ofVertex[v]!).join(', ')}]`]],
+    ['points', [`point3f[] points = ${rows(points.positions, 3)}`]],
+    ['normals', array('normal3f', 'normals', normals, 'faceVarying')],
+    ['scheme', ['uniform token subdivisionScheme = "none"']],
+    // USD's t runs upward.
+    ...(st ? [['st', array('texCoord2f', 'primvars:st', rows(st, 2), 'faceVarying')] as const] : []),
+    ...values.primvars.map((p): Block => {
+      const called = free(p.name)
+      return [called, primvarLines(p, called, object, corners, points, values.partOfTriangle)]
+    }),
+    ...keyLines(object, values, free),
     ...subsetLines(object, values),
-    ...(name !== plainName(name) ? [`custom string ubblet:name = ${quoted(name)}`] : []),
+    ...(name !== plainName(name) ? [['name', [`custom string ubblet:name = ${quoted(name)}`]] as const] : []),
   ]
 }
 
@@ -115,28 +121,29 @@ function primvarLines(
   partOfTriangle: ArrayLike<number> | undefined,
 ): string[] {
   const alike = (v: number, w: number): boolean => {
-    for (let k = 0; k < size; k++) if (values[v * size + k] !== values[w * size + k]) return false
+    for (let k = 0; k < size; k++)
+      if (values[(firstVertex + v) * size + k] !== values[(firstVertex + w) * size + k]) return false
     return true
   }
   const coarsest = (): [interpolation: string, vertices: ArrayLike<number>] => {
     if (corners.every(v => alike(v, corners[0]!))) return ['constant', [corners[0]!]]
     if (perPart && partOfTriangle && corners.every((v, i) => alike(v, corners[i - (i % 3)]!)))
       return ['uniform', Array.from({ length: triangles }, (_, t) => corners[t * 3]!)]
-    if (corners.every(v => alike(v, first[ofVertex[v - firstVertex]!]!))) return ['vertex', first]
+    if (corners.every(v => alike(v, first[ofVertex[v]!]!))) return ['vertex', first]
     return ['faceVarying', corners]
   }
   const [interpolation, vertices] = coarsest()
   const plain = whole ? 'int' : TYPES[size]!
   const type = color ? 'color3f' : plain
-  return array(type, `primvars:${name}`, rows(picked(values, size, vertices), size), interpolation)
+  return array(type, `primvars:${name}`, rows(picked(values, size, vertices, firstVertex), size), interpolation)
 }
 
 /** Which part each face belongs to, by its key. */
 function keyLines(
   { firstTriangle, triangles }: ObjectOf,
   { primvars, partOfTriangle, keys }: MeshValues,
-  taken: (name: string) => string,
-): string[] {
+  free: (name: string) => string,
+): Block[] {
   if (!partOfTriangle || !keys || !primvars.some(p => p.whole)) return []
   const numbers = new Map<number, number>()
   const indices = Array.from({ length: triangles }, (_, t) => {
@@ -145,22 +152,20 @@ function keyLines(
     return numbers.get(part)!
   })
   const listed = [...numbers.keys()].map(p => quoted(keys[p]!)).join(', ')
-  const name = taken('part_key')
-  return [
-    ...array('string', `primvars:${name}`, `[${listed}]`, 'uniform'),
-    `int[] primvars:${name}:indices = [${indices.join(', ')}]`,
-  ]
+  const name = free('part_key')
+  const listing = array('string', `primvars:${name}`, `[${listed}]`, 'uniform')
+  return [[name, [...listing, `int[] primvars:${name}:indices = [${indices.join(', ')}]`]]]
 }
 
 /** The faces of each part set that has some here. */
-function subsetLines({ firstTriangle, triangles }: ObjectOf, { partOfTriangle, sets }: MeshValues): string[] {
+function subsetLines({ firstTriangle, triangles }: ObjectOf, { partOfTriangle, sets }: MeshValues): Block[] {
   if (!partOfTriangle) return []
   const free = namer()
   const all = Array.from({ length: triangles }, (_, t) => t)
-  return sets.flatMap(set => {
+  return sets.flatMap((set): Block[] => {
     const faces = all.filter(t => set.members[partOfTriangle[firstTriangle + t]!])
     if (!faces.length) return []
-    return [
+    const lines = [
       `def GeomSubset "${free(set.name)}"`,
       '{',
       '    uniform token elementType = "face"',
@@ -168,5 +173,6 @@ function subsetLines({ firstTriangle, triangles }: ObjectOf, { partOfTriangle, s
       `    int[] indices = [${faces.join(', ')}]`,
       '}',
     ]
+    return [[`subset ${set.name}`, lines]]
   })
 }

@@ -3,6 +3,7 @@ import {
   WebIO,
   type Accessor,
   type Buffer,
+  type mat4,
   type Material,
   type Mesh as GltfMesh,
   type Node,
@@ -14,10 +15,12 @@ import {
   KHRMaterialsEmissiveStrength,
   KHRMaterialsVariants,
 } from '@gltf-transform/extensions'
-import type { Mesh, MeshObject, VertexMap } from '../mesh/mesh'
+import { Matrix4 } from 'three'
+import type { Mesh, MeshNode, MeshObject, VertexMap } from '../mesh/mesh'
 import type { Compression } from './compression'
 import { GlbMaterials, type GlbSurface } from './glbMaterials'
 import { features, MeshFeatures } from './meshFeatures'
+import { isAlike, OwnSpaces, placed, type OwnGeometry, type Placed } from './ownSpace'
 
 export type { GlbSurface } from './glbMaterials'
 
@@ -51,55 +54,60 @@ export interface GlbLook {
 
 const EXTENSIONS = [KHRMaterialsDiffuseTransmission, KHRMaterialsEmissiveStrength, KHRMaterialsVariants, MeshFeatures]
 
-/** Nodes by the paths of names that lead to them, made where they are missing. */
-class Folders {
-  private readonly known = new Map<string, Node>()
-  constructor(
-    private readonly document: Document,
-    private readonly scene: Scene,
-  ) {}
+/** The nodes of a mesh in a glTF document. */
+class Nodes {
+  private readonly made: readonly Node[]
+  private readonly worlds: readonly Matrix4[]
 
-  at(path: readonly string[]): Node | Scene {
-    if (!path.length) return this.scene
-    const key = JSON.stringify(path)
-    const old = this.known.get(key)
-    if (old) return old
-    const made = this.document.createNode(path.at(-1))
-    this.known.set(key, made)
-    this.at(path.slice(0, -1)).addChild(made)
-    return made
+  constructor(document: Document, scene: Scene, nodes: readonly MeshNode[]) {
+    this.made = nodes.map(({ name, matrix, extras }) =>
+      document
+        .createNode(name)
+        .setMatrix([...matrix] as mat4)
+        .setExtras({ ...extras }),
+    )
+    nodes.forEach(({ within }, i) => (within === undefined ? scene : this.made[within]!).addChild(this.made[i]!))
+    // As they are written: a matrix becomes a turn, a scale and a move.
+    this.worlds = this.made.map(n => new Matrix4().fromArray(n.getWorldMatrix()))
+  }
+
+  /** From the space of an object's node to the world. */
+  worldOf({ node }: Placed): Matrix4 {
+    return this.worlds[node]!
+  }
+  put({ node }: Placed, mesh: GltfMesh): void {
+    this.made[node]!.setMesh(mesh)
   }
 }
 
 const TYPES = ['SCALAR', 'VEC2', 'VEC3', 'VEC4'] as const
 
-/** What stands at the vertices of an object, by the names that glTF has for it. */
-function attributesOf(
-  document: Document,
-  buffer: Buffer,
-  mesh: Mesh,
-  { firstVertex, vertices }: MeshObject,
-  look?: GlbLook,
-): [semantic: string, values: Accessor][] {
-  const run = (values: Float32Array, size: number): Accessor =>
-    document
-      .createAccessor()
-      .setType(TYPES[size - 1]!)
-      .setArray(values.slice(firstVertex * size, (firstVertex + vertices) * size) as Float32Array<ArrayBuffer>)
-      .setBuffer(buffer)
-  const all: [string, Accessor][] = [
-    ['POSITION', run(mesh.positions, 3)],
-    ['NORMAL', run(mesh.normals, 3)],
+/** Numbers at the vertices of an object, by the name that glTF has for them. */
+interface Attribute {
+  semantic: string
+  values: Float32Array
+  size: number
+}
+
+/** What stands at the vertices of an object. */
+function attributesOf(mesh: Mesh, object: MeshObject, own: OwnGeometry, look?: GlbLook): Attribute[] {
+  const { firstVertex, vertices } = object
+  const all: Attribute[] = [
+    { semantic: 'POSITION', values: own.positions, size: 3 },
+    { semantic: 'NORMAL', values: own.normals, size: 3 },
   ]
-  if (mesh.uvs) all.push(['TEXCOORD_0', run(mesh.uvs, 2)])
-  if (look?.tangents) all.push(['TANGENT', run(look.tangents, 4)])
-  if (look?.vertexColors) all.push(['COLOR_0', run(look.vertexColors, 3)])
+  const add = (semantic: string, values: Float32Array, size: number): void => {
+    const run = values.slice(firstVertex * size, (firstVertex + vertices) * size)
+    all.push({ semantic, values: run, size })
+  }
+  if (mesh.uvs) add('TEXCOORD_0', mesh.uvs, 2)
+  if (own.tangents) all.push({ semantic: 'TANGENT', values: own.tangents, size: 4 })
+  if (look?.vertexColors) add('COLOR_0', look.vertexColors, 3)
   const named = look?.maps ?? []
   const names = new Set(named.map(m => m.name))
   for (const map of [...named, ...mesh.maps.filter(m => !names.has(m.name))]) {
-    const values = run(map.values, map.components)
-    all.push([semanticOf(map, named.includes(map), look !== undefined), values])
-    if (map.name === PART_INDEX && named.includes(map)) all.push(['_FEATURE_ID_0', values])
+    add(semanticOf(map, named.includes(map), look !== undefined), map.values, map.components)
+    if (map.name === PART_INDEX && named.includes(map)) add('_FEATURE_ID_0', map.values, map.components)
   }
   return all
 }
@@ -109,9 +117,23 @@ function semanticOf({ name }: VertexMap, named: boolean, hasLook: boolean): stri
   return isColor ? name : `_${name}`
 }
 
-/** Writes objects into a glTF document. */
+/** A run of an object's triangles in one material, which a tag tells from others. */
+interface Dressed {
+  triangles: ArrayLike<number>
+  tag: string | number
+  wear: (primitive: Primitive) => void
+}
+
+/**
+ * Writes objects into a glTF document. What the file has once and places several times is written once, as far as it is
+ * still the same: all of it, or the numbers that are.
+ */
 class ObjectWriter {
   private readonly buffer: Buffer
+  private readonly accessors = new Map<string, { accessor: Accessor; number: number }>()
+  private readonly meshes = new Map<string, GltfMesh>()
+  private count = 0
+
   constructor(
     private readonly document: Document,
     private readonly mesh: Mesh,
@@ -120,27 +142,57 @@ class ObjectWriter {
     this.buffer = document.createBuffer()
   }
 
-  /** One mesh for an object, whose primitives `each` makes from runs of its triangles. */
-  write(object: MeshObject, each: (make: (triangles: ArrayLike<number>) => Primitive) => void): GltfMesh {
-    const { document, mesh } = this
-    const made = document.createMesh(object.name)
-    const attributes = attributesOf(document, this.buffer, mesh, object, this.look)
-    each(triangles => {
-      const primitive = document.createPrimitive().setIndices(this.indices(object, triangles))
-      for (const [semantic, values] of attributes) primitive.setAttribute(semantic, values)
+  /** @param own the object in the space that it is written in */
+  write(object: Placed, own: OwnGeometry, dressed: readonly Dressed[]): GltfMesh {
+    const { document, mesh, look } = this
+    // Never with another object, where the file does not say that they are the same.
+    const shape = String(object.shape ?? `of node ${object.node}`)
+    const attributes = attributesOf(mesh, object, own, look).map(a => ({
+      ...a,
+      ...this.accessor(`${shape} ${a.semantic}`, a.values, TYPES[a.size - 1]!),
+    }))
+    const runs = dressed.map((run, i) => ({
+      ...run,
+      ...this.accessor(`${shape} indices ${i}`, indicesOf(object, own, run.triangles), 'SCALAR'),
+    }))
+    const key = [shape, ...attributes.map(a => a.number), ...runs.map(r => `${r.tag} ${r.number}`)].join()
+    const known = this.meshes.get(key)
+    if (known) return known
+    const made = document.createMesh(object.name).setExtras({ ...object.extras })
+    this.meshes.set(key, made)
+    for (const { accessor, wear } of runs) {
+      const primitive = document.createPrimitive().setIndices(accessor)
+      for (const a of attributes) primitive.setAttribute(a.semantic, a.accessor)
+      wear(primitive)
       made.addPrimitive(primitive)
-      return primitive
-    })
+    }
     return made
   }
 
-  private indices({ firstVertex, vertices }: MeshObject, triangles: ArrayLike<number>): Accessor {
-    const indices = new Uint32Array(triangles.length * 3)
-    for (let i = 0; i < triangles.length; i++)
-      for (let k = 0; k < 3; k++) indices[i * 3 + k] = this.mesh.indices[triangles[i]! * 3 + k]! - firstVertex
-    const array = vertices < 65536 ? Uint16Array.from(indices) : indices
-    return this.document.createAccessor().setType('SCALAR').setBuffer(this.buffer).setArray(array)
+  /** An accessor with some numbers: the one that is known under a key where its numbers are the same. */
+  private accessor(
+    key: string,
+    values: Float32Array | Uint16Array | Uint32Array,
+    type: (typeof TYPES)[number],
+  ): { accessor: Accessor; number: number } {
+    const known = this.accessors.get(key)
+    if (known && isAlike(known.accessor.getArray()!, values, 0)) return known
+    const accessor = this.document
+      .createAccessor()
+      .setType(type)
+      .setArray(values as Float32Array<ArrayBuffer>)
+      .setBuffer(this.buffer)
+    const made = { accessor, number: this.count++ }
+    if (!known) this.accessors.set(key, made)
+    return made
   }
+}
+
+function indicesOf({ firstTriangle, vertices }: MeshObject, own: OwnGeometry, triangles: ArrayLike<number>) {
+  const indices = new Uint32Array(triangles.length * 3)
+  for (let i = 0; i < triangles.length; i++)
+    for (let k = 0; k < 3; k++) indices[i * 3 + k] = own.indices[(triangles[i]! - firstTriangle) * 3 + k]!
+  return vertices < 65536 ? Uint16Array.from(indices) : indices
 }
 
 const rangeOf = (first: number, end: number): Uint32Array =>
@@ -181,55 +233,59 @@ function dresser(document: Document, materials: GlbMaterials, look: GlbLook) {
     primitive.setExtension('KHR_materials_variants', mappings)
   }
   const tileOf = look.tileOf ?? (() => worn[0]!.keys().next().value ?? 0)
-  return (object: MeshObject, make: (triangles: ArrayLike<number>) => Primitive): void => {
-    for (const [tile, triangles] of byTile(object, tileOf)) {
-      const of = worn.map(m => m.get(tile))
-      mapped(make(triangles).setMaterial(of[0] ?? null), of)
-    }
-  }
+  return (object: MeshObject): Dressed[] =>
+    [...byTile(object, tileOf)].map(([tile, triangles]) => ({
+      triangles,
+      tag: tile,
+      wear(primitive) {
+        const of = worn.map(m => m.get(tile))
+        mapped(primitive.setMaterial(of[0] ?? null), of)
+      },
+    }))
 }
 
 /** Gives primitives the materials of the file. */
 const undressed =
   (mesh: Mesh, materials: GlbMaterials) =>
-  (object: MeshObject, make: (triangles: ArrayLike<number>) => Primitive): void => {
-    for (const run of mesh.materials) {
-      const first = Math.max(run.firstTriangle, object.firstTriangle)
-      const end = Math.min(run.firstTriangle + run.triangles, object.firstTriangle + object.triangles)
-      if (first >= end) continue
-      const made = make(rangeOf(first, end))
-      if (run.name) made.setMaterial(materials.ofFile(run.name, mesh))
-    }
-  }
+  (object: MeshObject): Dressed[] =>
+    mesh.materials.flatMap(({ name, firstTriangle, triangles }) => {
+      const first = Math.max(firstTriangle, object.firstTriangle)
+      const end = Math.min(firstTriangle + triangles, object.firstTriangle + object.triangles)
+      if (first >= end) return []
+      const wear = (primitive: Primitive): void => {
+        if (name) primitive.setMaterial(materials.ofFile(name, mesh))
+      }
+      return [{ triangles: rangeOf(first, end), tag: name, wear }]
+    })
 
 /** Says which part each feature id is, where the vertices have them. */
 function nameParts(document: Document, scene: Scene, { maps, keys }: GlbLook): void {
   if (!keys || !maps?.some(m => m.name === PART_INDEX)) return
-  scene.setExtras({ partKeys: [...keys] })
+  scene.setExtras({ ...scene.getExtras(), partKeys: [...keys] })
   for (const made of document.getRoot().listMeshes())
     for (const primitive of made.listPrimitives())
       primitive.setExtension('EXT_mesh_features', features(document).createIds(keys.length))
 }
 
 /**
- * Writes a mesh as binary glTF 2.0: one node and one mesh per object, inside the nodes that the file had it in, vertex
- * maps as custom attributes (`_name`). Without a look the mesh's own materials are written, without pictures; with one,
- * a material for each tile carries it, several variants through KHR_materials_variants, and a `COLOR_0` that came with
- * the file is kept as `_COLOR_0`, since viewers would multiply it onto the color.
+ * Writes a mesh as binary glTF 2.0: the nodes that the file had, with what they say besides, each object in the space
+ * of its own; what the file had once and placed several times is there once, as far as it is still the same. Vertex
+ * maps are custom attributes (`_name`). Without a look the mesh's own materials are written, without pictures; with
+ * one, a material for each tile carries it, several variants through KHR_materials_variants, and a `COLOR_0` that came
+ * with the file is kept as `_COLOR_0`, since viewers would multiply it onto the color.
  */
 export async function writeGlb(mesh: Mesh, name: string, look?: GlbLook): Promise<Uint8Array> {
   const document = new Document()
-  const objects = new ObjectWriter(document, mesh, look)
-  const scene = document.createScene(name)
+  const writer = new ObjectWriter(document, mesh, look)
+  const scene = document.createScene(name).setExtras({ ...mesh.extras })
   document.getRoot().getAsset().generator = 'Ubblet'
   document.getRoot().setDefaultScene(scene)
   const materials = new GlbMaterials(document)
   const dress = look ? dresser(document, materials, look) : undressed(mesh, materials)
-  const folders = new Folders(document, scene)
-  for (const object of mesh.objects) {
-    const made = objects.write(object, make => dress(object, make))
-    folders.at(object.parents ?? []).addChild(document.createNode(object.name).setMesh(made))
-  }
+  const { nodes, objects } = placed(mesh)
+  const places = new Nodes(document, scene, nodes)
+  const spaces = new OwnSpaces(mesh, objects, o => places.worldOf(o), look?.tangents)
+  for (const object of objects) places.put(object, writer.write(object, spaces.of(object), dress(object)))
   if (look) nameParts(document, scene, look)
   const io = new WebIO().registerExtensions(EXTENSIONS)
   const how = look?.compression ?? 'none'

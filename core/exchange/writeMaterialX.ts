@@ -197,6 +197,10 @@ const INPUTS: Record<MxSurface, Partial<Record<keyof MxChannels, string>>> = {
   },
 }
 
+/** What a document of several surfaces calls the material of one. */
+export const materialOf = (look: string, surface: MxSurface): string =>
+  `${plainName(look)}_${surface === 'gltf_pbr' ? 'gltf' : 'openpbr'}`
+
 /**
  * Writes a MaterialX 1.39 document: for each look a node graph, the surfaces asked for, and a material for each. Colors
  * are linear with Rec. 709 primaries, distances in meters.
@@ -221,7 +225,7 @@ export function writeMaterialX(
     const used = new Map((Object.keys(TYPES) as (keyof MxChannels)[]).map(c => [c, of(c)]))
     const body: string[] = []
     for (const surface of surfaces) {
-      const suffix = surfaces.length > 1 ? `_${surface === 'gltf_pbr' ? 'gltf' : 'openpbr'}` : ''
+      const called = surfaces.length > 1 ? materialOf(name, surface) : own
       const inputs = Object.entries(INPUTS[surface]).flatMap(([channel, input]) => {
         const text = used.get(channel as keyof MxChannels)
         return text ? [`    <input name="${input}" type="${TYPES[channel as keyof MxChannels]}" ${text} />`] : []
@@ -232,10 +236,10 @@ export function writeMaterialX(
         inputs.push('    <input name="geometry_thin_walled" type="boolean" value="true" />')
       if (surface === 'gltf_pbr' && used.get('opacity'))
         inputs.push('    <input name="alpha_mode" type="integer" value="2" />')
-      body.push(`  <${surface} name="SR_${own}${suffix}" type="surfaceshader">`, ...inputs, `  </${surface}>`)
+      body.push(`  <${surface} name="SR_${called}" type="surfaceshader">`, ...inputs, `  </${surface}>`)
       body.push(
-        `  <surfacematerial name="${own}${suffix}" type="material">`,
-        `    <input name="surfaceshader" type="surfaceshader" nodename="SR_${own}${suffix}" />`,
+        `  <surfacematerial name="${called}" type="material">`,
+        `    <input name="surfaceshader" type="surfaceshader" nodename="SR_${called}" />`,
         ...(used.get('height')
           ? [`    <input name="displacementshader" type="displacementshader" nodename="DS_${own}" />`]
           : []),

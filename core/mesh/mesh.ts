@@ -12,6 +12,10 @@ export interface Mesh {
   /** Three vertices per triangle, counter-clockwise seen from outside. */
   indices: Uint32Array
   objects: MeshObject[]
+  /** The nodes of the file, with those that have no triangles; absent where a format has none. */
+  nodes?: MeshNode[]
+  /** What the file says of the scene besides, as it came. */
+  extras?: Extras
   materials: MeshMaterial[]
   /** Vertex maps: those that came with the file, and geometry maps that were added to it. */
   maps: VertexMap[]
@@ -26,10 +30,31 @@ export interface MeshObject {
   name: string
   /** Names of the nodes above it, the outermost first. */
   parents?: string[]
+  /** The number of its node. */
+  node?: number
+  /** What the file has once for all objects with the same number, each of which stands elsewhere. */
+  shape?: number
+  /** What the file says of that besides, as it came. */
+  extras?: Extras
   firstTriangle: number
   triangles: number
   firstVertex: number
   vertices: number
+}
+
+/** What a pipeline has written into a file: values of JSON by name. */
+export type Extras = Readonly<Record<string, unknown>>
+
+/** A node of the file: where it stands, and in what. */
+export interface MeshNode {
+  /** As the file has it, which may be nothing. */
+  name: string
+  /** The number of the node that it stands in; absent at the top. */
+  within?: number
+  /** From its own space to that one: 4 by 4, column by column, moved by meters. */
+  matrix: readonly number[]
+  /** What the file says of it besides, as it came. */
+  extras?: Extras
 }
 
 export interface MeshMaterial {

@@ -5,7 +5,7 @@ import { findContacts, type Contacts } from './contacts'
 import { regroup } from './groups'
 import { inheritKeys, keyTable, matchKeys, scaleTable, type KeyTable, type Match } from './keys'
 import { measureParts, type Measures } from './measures'
-import { diagonalOf, type Mesh } from './mesh'
+import { diagonalOf, type Mesh, type MeshNode } from './mesh'
 import { findParts, type Parts } from './parts'
 import { membersOf, partSetSchema, type PartSet } from './partSets'
 import { GEOMETRY_VERSION } from '../kernels/generated/versions'
@@ -82,8 +82,14 @@ export function settled(mesh: Mesh, { scale, renamed }: Preparation): Mesh {
   return {
     ...mesh,
     ...(scale !== 1 && { positions: mesh.positions.map(x => x * scale) }),
+    ...(scale !== 1 && mesh.nodes && { nodes: mesh.nodes.map(n => scaledNode(n, scale)) }),
     ...(renamed.length && { maps: mesh.maps.map(m => ({ ...m, name: names.get(m.name) ?? m.name })) }),
   }
+}
+
+/** A node in other units: it is moved by as much more. */
+function scaledNode(node: MeshNode, scale: number): MeshNode {
+  return { ...node, matrix: node.matrix.map((x, i) => (i === 12 || i === 13 || i === 14 ? x * scale : x)) }
 }
 
 /**

@@ -279,7 +279,12 @@ function layOut(pieces: readonly Piece[], materialOf: (primitive: Primitive) => 
     placeVertices(laid, piece, firstVertex)
     const list = primitive.getIndices()?.getArray()
     const n = list?.length ?? count
-    for (let i = 0; i < n; i++) laid.indices[firstCorner + i] = firstVertex + (list ? list[i]! : i)
+    // A mirrored triangle turns the other way around.
+    const order = isMirrored(piece.m) ? [0, 1, -1] : [0, 0, 0]
+    for (let i = 0; i < n; i++) {
+      const at = i + order[i % 3]!
+      laid.indices[firstCorner + i] = firstVertex + (list ? list[at]! : at)
+    }
     laid.materialOf.fill(materialOf(primitive), firstCorner / 3, (firstCorner + n) / 3)
     firstVertex += count
     firstCorner += n
@@ -295,16 +300,29 @@ function placeVertices(laid: LaidOut, { m, primitive }: Piece, first: number): v
     for (let k = 0; k < 3; k++)
       laid.positions[(first + v) * 3 + k] = m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]! + m[12 + k]!
   }
-  placeDirections(primitive.getAttribute('NORMAL'), m, laid.normals, first, 3)
-  placeDirections(primitive.getAttribute('TANGENT'), m, laid.tangents, first, 4)
+  placeDirections(primitive.getAttribute('NORMAL'), cofactors(m), laid.normals, first, 3)
+  placeDirections(primitive.getAttribute('TANGENT'), linear(m), laid.tangents, first, 4)
   copyInto(primitive.getAttribute('TEXCOORD_0'), laid.uvs, first, 2)
   if (laid.colors) copyInto(primitive.getAttribute('COLOR_0'), laid.colors, first, 3)
 }
 
-/** Nodes of deliveries are scaled alike in all directions, if at all (quantized places): a turn is what is left. */
+/** The part of a matrix that turns and scales: nine numbers, column by column. */
+const linear = (m: readonly number[]): number[] => [m[0]!, m[1]!, m[2]!, m[4]!, m[5]!, m[6]!, m[8]!, m[9]!, m[10]!]
+/** What normals are turned by: the inverse of that, transposed, times its determinant's sign and size. */
+function cofactors(m: readonly number[]): number[] {
+  const [x, y, z] = [m.slice(0, 3), m.slice(4, 7), m.slice(8, 11)] as [Direction, Direction, Direction]
+  const sign = isMirrored(m) ? -1 : 1
+  return [cross(y, z), cross(z, x), cross(x, y)].flat().map(q => q * sign)
+}
+function isMirrored(m: readonly number[]): boolean {
+  const [x, y, z] = [m.slice(0, 3), m.slice(4, 7), m.slice(8, 11)] as [Direction, Direction, Direction]
+  return cross(x, y).reduce((sum, q, k) => sum + q * z[k]!, 0) < 0
+}
+
+/** @param by nine numbers, column by column */
 function placeDirections(
   from: Accessor | null,
-  m: readonly number[],
+  by: readonly number[],
   into: Float32Array,
   first: number,
   size: 3 | 4,
@@ -312,7 +330,7 @@ function placeDirections(
   const e: number[] = []
   for (let v = 0; v < (from?.getCount() ?? 0); v++) {
     from!.getElement(v, e)
-    const turned = [0, 1, 2].map(k => m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]!)
+    const turned = [0, 1, 2].map(k => by[k]! * e[0]! + by[3 + k]! * e[1]! + by[6 + k]! * e[2]!)
     const length = Math.hypot(...turned) || 1
     for (let k = 0; k < 3; k++) into[(first + v) * size + k] = turned[k]! / length
     if (size === 4) into[(first + v) * 4 + 3] = e[3]!

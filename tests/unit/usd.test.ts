@@ -5,6 +5,7 @@ import { writeUsdz } from '#core/exchange/writeUsdz'
 import type { Mesh } from '#core/mesh/mesh'
 import { delivered } from '../delivered'
 import { boxes, lookOf } from '../helpers'
+import { readUsd } from '../usdLibrary'
 
 // Rules of the specifications of OpenUSD that strict readers hold files to, read from the text of the layer.
 
@@ -61,10 +62,14 @@ function broken(layer: string, files: ReadonlySet<string>): string[] {
     if (binds && !meta.includes('MaterialBindingAPI')) faults.push(`${path} binds a material without the API`)
     for (const l of lines) {
       const target = /<(\/[^>.]+)/.exec(l)?.[1]
-      if (target && !paths.has(target)) faults.push(`${path} names ${target}, which is not there`)
+      // What a document brings in is known to the document.
+      const brought = prims.some(p => p.meta.includes('@</MaterialX>') && target?.startsWith(`${p.path}/Materials/`))
+      if (target && !paths.has(target) && !brought) faults.push(`${path} names ${target}, which is not there`)
       const asset = /= @([^@]+)@/.exec(l)?.[1]
       if (asset && !files.has(asset)) faults.push(`${path} reads ${asset}, which is not there`)
     }
+    const document = /references = @\.\/([^@]+)@/.exec(meta)?.[1]
+    if (document && !files.has(document)) faults.push(`${path} refers to ${document}, which is not there`)
     if (type !== 'Mesh') continue
     const line = (name: string) => lines.find(l => l.includes(` ${name} = `))?.split(' = ')[1] ?? ''
     const points = numbers(line('points'))
@@ -123,9 +128,40 @@ describe('a USD layer', () => {
     const { files } = await delivered(mesh, look, { meshes: ['usda'], relief: 'both', size: 256, ...more })
     const layer = new TextDecoder().decode(files.get('it.usda'))
     expect(broken(layer, new Set(files.keys()))).toEqual([])
+    const { meshes } = await readUsd(layer)
+    expect(meshes.map(m => m.path)).toEqual(['/it/rack', '/it/lid'])
+    expect(meshes.reduce((n, m) => n + m.corners.length / 9, 0)).toBe(mesh.indices.length / 3)
     // The rules find what is wrong.
     expect(broken(layer.replaceAll('MaterialBindingAPI', 'Nothing'), new Set(files.keys()))).not.toEqual([])
     expect(broken(layer.replace('defaultPrim = "it"', 'defaultPrim = "that"'), new Set(files.keys()))).not.toEqual([])
+  })
+})
+
+describe('a USD layer beside a procedural document', () => {
+  it('binds its pictures, or the material of the document where that is chosen, whose values its mesh has', async () => {
+    const asked = { meshes: ['usda', 'usdz'], materials: ['procedural'], size: 256 }
+    const { files } = await delivered(mesh, look, asked)
+    const layer = new TextDecoder().decode(files.get('it.usda'))
+    expect(broken(layer, new Set(files.keys()))).toEqual([])
+    expect(broken(layer, new Set(['it.usda']))).toContain(
+      '/it/Procedural refers to it.procedural.mtlx, which is not there',
+    )
+    expect(layer).toContain('string material = "Layered"')
+    const variant = /"procedural" \{([\s\S]*?)\n {8}\}/.exec(layer)![1]!
+    expect(variant).toContain('prepend references = @./it.procedural.mtlx@</MaterialX>')
+    const bound = /material:binding = <\/it\/Procedural\/Materials\/(\w+)>/.exec(variant)![1]!
+    const document = new TextDecoder().decode(files.get('it.procedural.mtlx'))
+    const material = new RegExp(`<surfacematerial name="${bound}"[\\s\\S]*?nodename="(\\w+)"`).exec(document)![1]
+    expect(document).toContain(`<open_pbr_surface name="${material}"`)
+    const read = [...document.matchAll(/name="geomprop" type="string" value="(\w+)"/g)].map(m => m[1])
+    expect(read.length).toBeGreaterThan(0)
+    for (const name of read) expect(layer).toContain(`primvars:${name} = `)
+    // A binding outside of the variants would be stronger than they are.
+    expect(layer.split('variantSet "material"')[0]).not.toContain('rel material:binding')
+    const packed = unzipSync(files.get('it.usdz')!)
+    const inside = new TextDecoder().decode(packed['it.usda'])
+    expect(inside).not.toContain('MaterialX>')
+    expect(inside).toContain('rel material:binding = </it/Looks/Layered>')
   })
 })
 

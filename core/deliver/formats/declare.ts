@@ -1,3 +1,4 @@
+import { materialOf } from '../../exchange/writeMaterialX'
 import type { Compression } from '../../exchange/compression'
 import type { MapSpec } from '../../bake/maps'
 import type { MeshTables } from '../../evaluate/tables'
@@ -63,6 +64,14 @@ export const materialName = ({ subjects, lookName }: Leaving, name: string): str
 /** What the file of one variant is called, without its ending. */
 export const fileOfVariant = ({ subjects, stem }: Leaving, plain: string): string =>
   subjects.length > 1 ? `${stem}_${plain}` : stem
+
+/** The file of the procedural document. */
+export const proceduralFile = ({ stem }: Leaving): string => `${stem}.procedural.mtlx`
+/** What a layer beside it calls it, and the material in it. */
+export const proceduralBeside = (leaving: Leaving): { document: string; material: string } => ({
+  document: proceduralFile(leaving),
+  material: materialOf(materialName(leaving, ''), 'open_pbr_surface'),
+})
 
 /** A kind of file that a delivery can hold. */
 export interface DeliveryFormat<W extends string = string> {

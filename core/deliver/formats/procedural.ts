@@ -1,4 +1,4 @@
-import { defineFormat, materialName } from './declare'
+import { defineFormat, materialName, proceduralFile } from './declare'
 
 export default defineFormat({
   word: 'procedural',
@@ -23,8 +23,8 @@ export default defineFormat({
   },
   async files(leaving) {
     const { writeMaterialX } = await import('../../exchange/writeMaterialX')
-    const { stem, subjects } = leaving
+    const { subjects } = leaving
     const material = subjects[0]!.subject.procedural!.build(materialName(leaving, ''), leaving.picture(0))
-    return [[`${stem}.procedural.mtlx`, writeMaterialX([material])]]
+    return [[proceduralFile(leaving), writeMaterialX([material])]]
   },
 })

@@ -1,4 +1,4 @@
-import { variantName, type Carries, type Leaving } from './declare'
+import { proceduralBeside, variantName, type Carries, type Leaving } from './declare'
 
 /** What a USD layer carries, by itself or in a package. */
 export const USD_CARRIES: Carries = {
@@ -14,8 +14,11 @@ export const USD_CARRIES: Carries = {
   variants: 'variant set',
 }
 
-/** The mesh with the look on it as a USD layer. */
-export async function usdLayer(leaving: Leaving): Promise<string> {
+/**
+ * The mesh with the look on it as a USD layer.
+ * @param beside whether the layer is a file beside the others, so that it can refer to the procedural document
+ */
+export async function usdLayer(leaving: Leaving, beside: boolean): Promise<string> {
   const { stem, tables, delivered, subjects, values, vertexColors, keys } = leaving
   const { writeUsd } = await import('../../exchange/writeUsd')
   const color = vertexColors && { name: 'displayColor', components: 3 as const, values: vertexColors, color: true }
@@ -23,6 +26,7 @@ export async function usdLayer(leaving: Leaving): Promise<string> {
     surfaces: subjects.map(({ name, subject }, v) =>
       subject.usdSurface(variantName(leaving, name), leaving.picture(v)),
     ),
+    ...(beside && subjects[0]?.subject.procedural && { procedural: proceduralBeside(leaving) }),
     partOfTriangle: delivered.partOfTriangle,
     ...(keys && { keys }),
     sets: keys ? tables.sets.map(s => ({ name: s.set.name, members: s.members })) : [],

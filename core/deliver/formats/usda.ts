@@ -10,5 +10,5 @@ export default defineFormat({
   carries: USD_CARRIES,
   reads: 'beside',
   needsUvs: true,
-  files: async leaving => [[`${leaving.stem}.usda`, await usdLayer(leaving)]],
+  files: async leaving => [[`${leaving.stem}.usda`, await usdLayer(leaving, true)]],
 })

@@ -13,7 +13,7 @@ export default defineFormat({
   async files(leaving) {
     const { writeUsdz } = await import('../../exchange/writeUsdz')
     const { stem } = leaving
-    const layer = { name: `${stem}.usda`, text: await usdLayer(leaving) }
+    const layer = { name: `${stem}.usda`, text: await usdLayer(leaving, false) }
     return [[`${stem}.usdz`, writeUsdz(layer, await leaving.documentPictures())]]
   },
 })
