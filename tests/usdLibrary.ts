@@ -50,14 +50,14 @@ async function begin(): Promise<{ TinyUSDZLoaderNative: new () => Loader }> {
     delete global.WorkerGlobalScope
   }
 }
-const library = begin()
+const library = await begin()
 
 /**
  * A layer as another USD library reads it: composed, and laid out in the world.
  * @throws Error in the library's words
  */
 export async function readUsd(layer: string): Promise<UsdScene> {
-  const loader = new (await library).TinyUSDZLoaderNative()
+  const loader = new library.TinyUSDZLoaderNative()
   const done =
     loader.loadAsLayerFromBinary(new TextEncoder().encode(layer), 'it.usda') &&
     loader.composeReferences() &&
