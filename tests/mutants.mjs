@@ -161,6 +161,12 @@ usdTree('what differs between instances is lost', '!== textOf(lines)', '=== text
 usdTree('a prim is moved to the foot of its matrix', 'slice(k * 4, k * 4 + 4)', 'filter((_, i) => i % 4 === k)')
 const units = of('core/mesh/preparation.ts', ['hierarchy'])
 units('nodes keep their places in other units', 'i === 12 || i === 13 || i === 14', 'i > 15')
+const recipes = of('core/exchange/surfaceGraph.ts', ['procedural'])
+recipes('settings that values of parts depend on are shown', '(domain !== UNIFORM && domain !== SURFACE)', 'false')
+recipes('settings of recipes are numbers', '|| this.reach(ref, id, readers)', '|| false')
+const definitions = of('core/exchange/mxGraph.ts', ['procedural'])
+definitions('definitions go in circles', 'if (node.group && left.has(node.group))', 'if (false)')
+definitions('a setting is lost with its definition', 'setting ? { ...input, value: setting.value } : input', 'input')
 const contacts = of('core/mesh/contacts.ts', ['keys', 'parts', 'preparing'])
 contacts('parts touch only where they overlap', 'candidate, distance / 2)', 'candidate, 0)')
 

@@ -11,7 +11,8 @@ import type { GlbSurface } from '../exchange/writeGlb'
 import { surfaceGraph, type SurfaceGraph } from '../exchange/surfaceGraph'
 import { plainName } from '../exchange/names'
 import { PART_INDEX } from '../exchange/writeGlb'
-import { MxGraph, mxImage, type MxChannels, type MxLook, type MxValue } from '../exchange/writeMaterialX'
+import { MxGraph, type MxValue } from '../exchange/mxGraph'
+import { mxImage, type MxChannels, type MxLook } from '../exchange/writeMaterialX'
 import type { Primvar } from '../exchange/usdMesh'
 import type { PictureUse, UsdSurface } from '../exchange/usdPreview'
 import { CHANNEL_NAMES, type Channel } from '../graph/types'
@@ -23,10 +24,11 @@ import type { Kernels } from '../kernels/kernels'
 import { triangleAreas, type VertexMap } from '../mesh/mesh'
 import { pointSet } from '../mesh/sample'
 import { refsOf } from '../program/lower'
-import { plan } from '../program/plan'
-import { UNIFORM, VERTEX } from '../program/ops'
+import { plan, type Plan } from '../program/plan'
+import { UNIFORM, VERTEX, type Ref } from '../program/ops'
 import { partsAtVertices, type Delivered } from './delivered'
 import { formatsOf } from './formats'
+import { recipeFaces } from './recipeFaces'
 import { DeliveryError, type DeliverySettings } from './settings'
 
 /** Pictures that a USD surface reads as they are. */
@@ -55,6 +57,10 @@ const NEEDS: Partial<Record<string, Channel>> = {
 const THROUGH_LANES = ['translucency.r', 'translucency.g', 'translucency.b', 'translucency']
 /** As glTF packs what passes through a surface: its color, and in the alpha how much of it. */
 const GLB_THROUGH: MapSpec = { name: 'glb through', lanes: THROUGH_LANES, space: 'srgb' }
+
+/** Settings that a document cannot have, in a sentence. */
+const shutSettings = (settings: readonly string[]): string[] =>
+  settings.length ? [`Values of the mesh, or pictures, depend on ${settings.join(', ')}: not to be set here`] : []
 
 /** One look on one mesh, about to leave. */
 export class Subject {
@@ -354,7 +360,16 @@ export class Subject {
     const evaluator = new Evaluator(this.kernels, made, this.piece.tables, gatherer)
     gatherer.refresh(read, roots)
     evaluator.refresh(read)
-    return { set, roots, made, evaluator }
+    return { set, roots, made, evaluator, uniform: this.uniformsOf(made, gatherer) }
+  }
+
+  /** The numbers of all uniform values of a plan, not only of those that it hands on. */
+  private uniformsOf({ program, stages }: Plan, gatherer: Gatherer): (ref: Ref) => number {
+    const all = plan(program, stages[UNIFORM].order)
+    const evaluator = new Evaluator(this.kernels, all, this.piece.tables, gatherer)
+    evaluator.refresh(this.baker.read)
+    const at = new Map(all.stages[UNIFORM].out.map((ref, i) => [ref, i]))
+    return ref => evaluator.uniforms[at.get(ref)!]!
   }
   private cached?: {
     specs: MapSpec[]
@@ -368,9 +383,9 @@ export class Subject {
   get procedural() {
     if (!this.settings.materials.includes('procedural')) return undefined
     if (this.cached) return this.cached
-    const { set, roots, made, evaluator } = this.proceduralPlan()
+    const { set, roots, made, evaluator, uniform } = this.proceduralPlan()
     const names = valueNames(this.look, made.program)
-    const uniform = (ref: number) => evaluator.uniforms[made.stages[UNIFORM].out.indexOf(ref)]!
+    const recipes = recipeFaces(this.look, made.program)
     const draw = (graph: MxGraph, path: (spec: MapSpec) => PictureUse) =>
       surfaceGraph(
         graph,
@@ -378,6 +393,7 @@ export class Subject {
         uniform,
         (name, ref) => mxImage(graph, name, 'float', path({ name, lanes: [`ref:${ref}`], space: 'linear' })),
         names,
+        recipes,
       )
     const trial = draw(new MxGraph(), spec => ({ path: spec.name, space: spec.space }))
     if (trial.baked.length && !this.piece.tables.mesh.uvs)
@@ -397,7 +413,7 @@ export class Subject {
       ),
       build: (name, path) => {
         const graph = new MxGraph()
-        graph.comments.push(...this.frames())
+        graph.comments.push(...this.frames(), ...shutSettings(trial.withheld))
         const { roots: values } = draw(graph, path)
         const channels: MxChannels = {}
         const of = (ref: number) => values[roots.indexOf(ref)]!

@@ -1,8 +1,8 @@
 import type { Plan } from '../program/plan'
-import { PART, SURFACE, UNIFORM, VERTEX, type OpName, type Ref } from '../program/ops'
-import type { ValueName } from '../program/valueNames'
+import { PART, SURFACE, UNIFORM, VERTEX, type Instruction, type OpName, type Ref } from '../program/ops'
+import { operandsOf, type ValueName } from '../program/valueNames'
 import { plainName } from './names'
-import { MxGraph, type MxValue } from './writeMaterialX'
+import type { MxGraph, MxSetting, MxValue } from './mxGraph'
 
 type F = (...x: MxValue[]) => MxValue
 const fullName = ({ node, output = '' }: ValueName): string => `${node} ${output}`.trim()
@@ -18,7 +18,12 @@ export interface SurfaceGraph {
   attributes: { name: string; ref: Ref; perPart: boolean }[]
   /** Values that no standard node computes: read from a picture each. */
   baked: { name: string; ref: Ref; why: string }[]
+  /** Settings of recipes that cannot be changed in the document, in words: values of the mesh depend on them. */
+  withheld: string[]
 }
+
+/** Which operand of fractal noise is the number of its octaves. */
+const OCTAVES = 3
 
 /** Why an operation is baked, in words for the artist. */
 const WITHOUT: Partial<Record<OpName, string>> = {
@@ -26,10 +31,24 @@ const WITHOUT: Partial<Record<OpName, string>> = {
   worley3cell: 'the value of a cell',
 }
 
+/** A recipe of a look, which becomes a definition, and those of its settings that can be changed there. */
+export interface RecipeFace {
+  id: string
+  title: string
+  settings: readonly RecipeSetting[]
+}
+
+export interface RecipeSetting {
+  name: string
+  title: string
+  /** The parameter that it is; three for a color. */
+  refs: readonly Ref[]
+}
+
 /**
  * The surface part of a program as nodes of the MaterialX standard (1.39): operations as arithmetic nodes, noise,
  * fractal, cell and Worley noise as the standard's own, whose definition the kernels follow. Uniform values become
- * numbers.
+ * numbers, but for those that settings of recipes reach on the surface alone: their arithmetic is written out.
  * @param uniform the value of a uniform reference
  * @param picture a baked value as a node
  * @param names what values are called after
@@ -40,17 +59,22 @@ export function surfaceGraph(
   uniform: (ref: Ref) => number,
   picture: (name: string, ref: Ref) => MxValue,
   names: ReadonlyMap<Ref, ValueName>,
+  recipes: readonly RecipeFace[] = [],
 ): SurfaceGraph {
-  return new Builder(graph, plan, uniform, picture, names).build()
+  return new Builder(graph, plan, uniform, picture, names, recipes).build()
 }
 
 /** What is drawn of a plan so far. */
 class Builder {
-  private readonly values = new Map<Ref, MxValue>()
+  private readonly values = new Map<string, MxValue>()
   private readonly attributes: SurfaceGraph['attributes'] = []
   private readonly baked: SurfaceGraph['baked'] = []
+  private readonly withheld: string[] = []
   private readonly arithmetic: Arithmetic
   private readonly operations: Partial<Record<OpName, F>>
+  /** The settings that can be changed, by the parameter that each is, and all uniform values that depend on some. */
+  private readonly open = new Map<Ref, { setting: string; lane?: number }>()
+  private readonly moved = new Set<Ref>()
 
   constructor(
     private readonly graph: MxGraph,
@@ -58,6 +82,7 @@ class Builder {
     private readonly uniform: (ref: Ref) => number,
     private readonly picture: (name: string, ref: Ref) => MxValue,
     private readonly names: ReadonlyMap<Ref, ValueName>,
+    private readonly recipes: readonly RecipeFace[],
   ) {
     this.arithmetic = new Arithmetic(graph)
     this.operations = { ...arithmeticOf(this.arithmetic), ...patternsOf(graph, this.arithmetic) }
@@ -66,43 +91,131 @@ class Builder {
   /** In the order of the code, so that no chain, however long, is walked by recursion. */
   build(): SurfaceGraph {
     const { program, roots, stages } = this.plan
+    this.openSettings()
     const needed = new Set<Ref>(roots)
     const surface = stages[SURFACE].order
     for (const ref of [...surface].reverse()) {
       const i = program.code[ref]!
-      if (needed.has(ref) && 'args' in i && (i.op === 'row3' || (i.op !== 'picture' && this.operations[i.op])))
-        i.args.forEach(a => needed.add(a))
+      if (needed.has(ref) && 'args' in i && this.isWritten(i)) i.args.forEach(a => needed.add(a))
     }
-    for (const ref of surface) if (needed.has(ref)) this.valueOf(ref)
-    return { roots: roots.map(ref => this.valueOf(ref)), attributes: this.attributes, baked: this.baked }
+    for (const ref of surface) if (needed.has(ref)) this.valueOf(ref, this.groupOf(ref))
+    const values = roots.map(ref => this.valueOf(ref, ''))
+    this.graph.group = this.graph.within = ''
+    return { roots: values, attributes: this.attributes, baked: this.baked, withheld: this.withheld }
   }
 
-  private valueOf(ref: Ref): MxValue {
-    const old = this.values.get(ref)
-    if (old !== undefined) return old
-    const { graph } = this
-    const name = this.names.get(ref)
-    graph.within = name?.node ?? ''
-    const made = this.make(ref)
-    this.values.set(ref, made)
-    if (name?.output && typeof made === 'object' && 'node' in made) graph.call(made.node, fullName(name))
-    return made
+  private isWritten(i: Instruction): boolean {
+    return i.op === 'row3' || (i.op !== 'picture' && this.operations[i.op as OpName] !== undefined)
+  }
+  private groupOf(ref: Ref): string {
+    return this.names.get(ref)?.recipe ?? ''
   }
 
-  private make(ref: Ref): MxValue {
+  /** Finds the settings that reach nothing but the surface, and tells the graph of its definitions. */
+  private openSettings(): void {
+    const readers = this.readers()
+    for (const { id, title, settings } of this.recipes) {
+      const used = settings.filter(s => s.refs.some(ref => readers.has(ref)))
+      const open = used.filter(s => s.refs.every(ref => !readers.has(ref) || this.reach(ref, id, readers)))
+      const shut = used.filter(s => !open.includes(s))
+      this.withheld.push(...shut.map(s => `${s.title} of ${title}`))
+      for (const { name, refs } of open)
+        refs.forEach((ref, lane) => this.open.set(ref, { setting: name, ...(refs.length > 1 && { lane }) }))
+      this.graph.define(id, { title, settings: open.map(s => this.settingOf(s)) })
+    }
+  }
+
+  private settingOf({ name, title, refs }: RecipeSetting): MxSetting {
+    const numbers = refs.map(ref => this.uniform(ref))
+    return { name, title, value: numbers.length > 1 ? numbers : numbers[0]! }
+  }
+
+  /** What reads each value that the roots need. */
+  private readers(): Map<Ref, Ref[]> {
+    const { program, roots } = this.plan
+    const found = new Map<Ref, Ref[]>(roots.map(ref => [ref, []]))
+    const queue = [...roots]
+    for (let ref = queue.pop(); ref !== undefined; ref = queue.pop())
+      for (const from of operandsOf(program.code[ref]!)) {
+        if (!found.has(from)) queue.push(from)
+        found.set(from, [...(found.get(from) ?? []), ref])
+      }
+    return found
+  }
+
+  /**
+   * Whether all that depends on a setting can be written as nodes: no value of parts or vertices, nothing of the whole
+   * surface, no picture, no number that a node needs as it is. Remembers the uniform values among them.
+   */
+  private reach(setting: Ref, recipe: string, readers: ReadonlyMap<Ref, readonly Ref[]>): boolean {
+    const { program, roots } = this.plan
+    const reached = new Set([setting])
+    for (const ref of reached) for (const by of readers.get(ref) ?? []) reached.add(by)
+    const isFine = (ref: Ref): boolean => {
+      const i = program.code[ref]!
+      const domain = program.domains[ref]!
+      if (ref === setting) return true
+      if (!('args' in i) || !this.isWritten(i) || (domain !== UNIFORM && domain !== SURFACE)) return false
+      return i.op !== 'fractal3' || !reached.has(i.args[OCTAVES]!)
+    }
+    const stays = (readers.get(setting) ?? []).every(by => this.groupOf(by) === recipe) && !roots.includes(setting)
+    if (!stays || ![...reached].every(isFine)) return false
+    for (const ref of reached) if (program.domains[ref] === UNIFORM) this.moved.add(ref)
+    return true
+  }
+
+  /** Whether a value is made wherever it is read: what a mesh gives, settings and numbers. */
+  private isSource(ref: Ref): boolean {
     const { program } = this.plan
     const domain = program.domains[ref]!
     const i = program.code[ref]!
+    if (domain === UNIFORM) return !('args' in i) || !this.moved.has(ref)
+    return domain === PART || domain === VERTEX || i.op === 'surface'
+  }
+
+  /** @param asked the group that reads it */
+  private valueOf(ref: Ref, asked: string): MxValue {
+    const isSource = this.isSource(ref)
+    const group = isSource ? asked : this.groupOf(ref)
+    const key = isSource ? `${group} ${ref}` : String(ref)
+    const old = this.values.get(key)
+    if (old !== undefined) return old
+    const { graph } = this
+    const name = this.names.get(ref)
+    const i = this.plan.program.code[ref]!
+    const args = !isSource && 'args' in i && this.isWritten(i) ? i.args.map(a => this.valueOf(a, group)) : []
+    graph.group = group
+    graph.within = name?.node ?? ''
+    const made = isSource ? this.source(ref) : this.asNode(this.make(ref, args))
+    this.values.set(key, made)
+    if (name?.output && typeof made === 'object' && 'node' in made && !isSource) graph.call(made.node, fullName(name))
+    return made
+  }
+
+  /** A setting that nothing is done with, as a node: others can read that. */
+  private asNode(value: MxValue): MxValue {
+    const isSetting = typeof value === 'object' && 'setting' in value
+    return isSetting ? this.arithmetic.two('multiply')(value, 1) : value
+  }
+
+  private source(ref: Ref): MxValue {
+    const { program } = this.plan
+    const domain = program.domains[ref]!
+    const i = program.code[ref]!
+    const open = this.open.get(ref)
+    if (open) return open.lane === undefined ? open : this.arithmetic.lane(open, 'color3', open.lane)
     if (domain === UNIFORM) return this.uniform(ref)
-    if (domain === PART || domain === VERTEX) return this.attribute(ref, domain === PART)
-    if (i.op === 'surface') return this.place(i.input)
+    return i.op === 'surface' ? this.place(i.input) : this.attribute(ref, domain === PART)
+  }
+
+  private make(ref: Ref, args: readonly MxValue[]): MxValue {
+    const i = this.plan.program.code[ref]!
     if (i.op === 'picture') return this.bake(ref, 'a picture of the project')
     if (!('args' in i)) throw new Error(`${i.op} cannot be on the surface`)
     const { add, mul } = this.arithmetic
-    if (i.op === 'row3')
-      return i.args.map((a, k): MxValue => mul(this.valueOf(a), i.constants![k]!)).reduce((a, b) => add(a, b))
+    if (i.op === 'row3') return args.map((a, k): MxValue => mul(a, i.constants![k]!)).reduce((a, b) => add(a, b))
     const write = this.operations[i.op]
-    return write ? write(...i.args.map(a => this.valueOf(a))) : this.bake(ref, WITHOUT[i.op] ?? i.op)
+    return write ? write(...args) : this.bake(ref, WITHOUT[i.op] ?? i.op)
   }
 
   private bake(ref: Ref, why: string): MxValue {
@@ -112,9 +225,11 @@ class Builder {
   }
 
   private attribute(ref: Ref, perPart: boolean): MxValue {
-    const name = this.attributeName(ref)
-    this.attributes.push({ name, ref, perPart })
-    return this.graph.node('geompropvalue', 'float', { geomprop: { type: 'string', value: name } }, name)
+    const known = this.attributes.find(a => a.ref === ref)
+    const name = known?.name ?? this.attributeName(ref)
+    if (!known) this.attributes.push({ name, ref, perPart })
+    const called = fullName(this.names.get(ref) ?? { node: name })
+    return this.graph.node('geompropvalue', 'float', { geomprop: { type: 'string', value: name } }, called)
   }
 
   /** A property of the mesh goes by what it is; a number after it tells those of the same name apart. */
@@ -154,7 +269,7 @@ class Arithmetic {
     (category: string): F =>
     (in1, in2) =>
       this.one(category, { in1: in1!, in2: in2! })
-  readonly lane = (of: { node: string }, type: 'vector2' | 'vector3' | 'color3', index: number): MxValue =>
+  readonly lane = (of: MxValue, type: 'vector2' | 'vector3' | 'color3', index: number): MxValue =>
     this.graph.node('extract', 'float', { in: { type, value: of }, index: { type: 'integer', value: index } })
   readonly vector = (x: MxValue, y: MxValue, z: MxValue): MxValue =>
     [x, y, z].every(isNumber)

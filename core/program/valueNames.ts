@@ -13,6 +13,8 @@ export interface ValueName {
   node: string
   /** The output of that node that the value is; it is a step on the way to one where there is none. */
   output?: string
+  /** The id of the look's own recipe that the node is in. */
+  recipe?: string
 }
 
 const LANES = ['red', 'green', 'blue']
@@ -29,7 +31,8 @@ function namedRefs(title: string, out: Lowered): [output: string, ref: Ref][] {
   return out.value.map((ref, i): [string, Ref] => [`${title} ${LANES[i] ?? i}`, ref])
 }
 
-const operandsOf = (i: Instruction): readonly Ref[] => {
+/** The values that an instruction reads. */
+export const operandsOf = (i: Instruction): readonly Ref[] => {
   if ('args' in i) return i.args
   return isGathered(i) ? readsOf(i) : []
 }
@@ -39,15 +42,16 @@ export function valueNames(folded: Look, program: Program): ReadonlyMap<Ref, Val
   const names = new Map<Ref, ValueName>()
   for (const node of inOrder(flatten(folded))) {
     const title = titleOf(node)
+    const within = node.id.includes('/') ? { recipe: node.id.split('/')[0]! } : {}
     const outputs = Object.entries(kindFor(node)?.outputs ?? {}).flatMap(([port, { title: called }]) => {
       const out = program.outputs.get(`${node.id}/${port}`)
       return out ? namedRefs(called, out) : []
     })
-    for (const [output, ref] of outputs) if (!names.has(ref)) names.set(ref, { node: title, output })
+    for (const [output, ref] of outputs) if (!names.has(ref)) names.set(ref, { node: title, output, ...within })
     const steps = outputs.flatMap(([, ref]) => operandsOf(program.code[ref]!))
     for (let ref = steps.pop(); ref !== undefined; ref = steps.pop()) {
       if (names.has(ref)) continue
-      names.set(ref, { node: title })
+      names.set(ref, { node: title, ...within })
       steps.push(...operandsOf(program.code[ref]!))
     }
   }

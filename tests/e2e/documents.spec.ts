@@ -6,6 +6,7 @@ import { kioskRoofMossLook } from '../../demo/kioskRoofMossLook'
 import { kioskRoofPreparation } from '../../demo/preparations'
 import { LoneEvaluator } from '../../core/evaluate/loneEvaluator'
 import type { Look } from '../../core/graph/look'
+import { exposeSetting, foldNodes } from '../../core/graph/recipe'
 import { boundsOf } from '../../core/mesh/mesh'
 import { pointSet } from '../../core/mesh/sample'
 import { readMesh } from '../../core/exchange/readMesh'
@@ -152,9 +153,39 @@ const LOOKS: [string, Look][] = [
   ],
 ]
 
+/** The last one with what makes its mask and its colors folded, some settings shown. */
+const FOLDED = ((): Look => {
+  const [, plain] = LOOKS[2]!
+  const { look, id } = foldNodes(plain, ['noise1', 'ramp1', 'coverage1', 'finish2', 'layer1'], 'Worn away')
+  const shown = [
+    ['noise1', 'size'],
+    ['finish2', 'roughness'],
+    ['finish2', 'metalness'],
+  ] as const
+  return shown.reduce((l, [node, param]) => exposeSetting(l, id!, node, param, true), look)
+})()
+/** Other values of its settings, and the look that has them. */
+const RESET = { roughness: 0.35, metalness: 0.8 }
+const CHANGED: Look = {
+  ...FOLDED,
+  nodes: FOLDED.nodes.map(n => (n.recipe ? { ...n, params: { ...n.params, ...RESET } } : n)),
+}
+const reset = (xml: string): string =>
+  Object.entries(RESET).reduce((all, [name, value]) => {
+    const use = new RegExp(`(<Test_Worn_away [\\s\\S]*?<input name="${name}" type="float" value=)"[^"]*"`)
+    expect(all).toMatch(use)
+    return all.replace(use, `$1"${value}"`)
+  }, xml)
+
+const PROCEDURAL: [title: string, look: Look, edit?: (xml: string) => string, meaning?: Look][] = [
+  ...LOOKS,
+  ['a recipe', FOLDED],
+  ['a recipe whose settings are changed in the document', FOLDED, reset, CHANGED],
+]
+
 test('a procedural document says what the kernels compute, at a thousand points', async ({ page }) => {
   test.setTimeout(240_000)
-  for (const [title, look] of LOOKS) {
+  for (const [title, look, edit = (xml: string) => xml, meaning = look] of PROCEDURAL) {
     const mesh = row(5)
     const { files, manifest } = await delivered(
       mesh,
@@ -186,16 +217,16 @@ test('a procedural document says what the kernels compute, at a thousand points'
       // The delivered mesh has the vertices of the one that came in, in their order.
       for (const m of carried.maps) attributes[m.name]?.push(at(m.values, 1, 0))
     }
-    const program = lower(look, [])
+    const program = lower(meaning, [])
     const roots = [...program.result.baseColor, ...program.result.roughness, ...program.result.metalness]
     const evaluator = new LoneEvaluator(kernels, plan(program, roots), tables)
     const columns = roots.map(() => new Float32Array(count))
-    evaluator.refresh(reader(look))
+    evaluator.refresh(reader(meaning))
     evaluator.evaluate(points, columns)
     const theirs = await ask(
       page,
       'mtlxAt',
-      text(files.get('it.procedural.mtlx')),
+      edit(text(files.get('it.procedural.mtlx'))),
       'Test_openpbr',
       positions,
       uvs,

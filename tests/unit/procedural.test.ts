@@ -1,8 +1,11 @@
 import { XMLParser } from 'fast-xml-parser'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { parseLook } from '#core/graph/look'
+import { MxGraph, type MxValue } from '#core/exchange/mxGraph'
+import { parseLook, type Look } from '#core/graph/look'
+import { exposeSetting, foldNodes } from '#core/graph/recipe'
 import { delivered } from '../delivered'
 import { lookOf, row } from '../helpers'
+import { standard } from '../standard'
 
 /** Parts vary a color, a noise the roughness; both lie on a frame. */
 const plain = lookOf(
@@ -75,5 +78,107 @@ describe('a procedural document', () => {
         (e.category === 'multiply' && e.inputs.some(i => i.value === '0' || i.value === '1')),
     )
     expect(idle).toEqual([])
+  })
+})
+
+/** The document of a look in which some nodes are folded into a recipe that shows some of their settings. */
+async function folded(
+  from: Look,
+  ids: readonly string[],
+  shown: readonly (readonly [node: string, param: string])[],
+): Promise<string> {
+  const { look, id } = foldNodes(from, ids, 'Blotches')
+  const open = shown.reduce((l, [node, param]) => exposeSetting(l, id!, node, param, true), look)
+  const { files } = await delivered(row(3), open, { meshes: ['glb'], materials: ['procedural'], size: 256 })
+  return new TextDecoder().decode(files.get('it.procedural.mtlx'))
+}
+const blotched = lookOf(
+  {
+    grain: ['noise', { size: 60 }],
+    levels: ['levels', { inLow: 0.2, inHigh: 0.7 }],
+    draw: ['partRandom', { seed: 3 }],
+    spread: ['levels', { inLow: 0.1 }],
+    shift: ['math', { operation: 'add' }],
+    paint: ['mix', { of: 'color', a: [0.8, 0.3, 0.1], b: [0.1, 0.2, 0.6] }],
+    finish: ['finish', {}],
+  },
+  [
+    'grain.value > levels.value',
+    'levels.value > shift.a',
+    'draw.value > spread.value',
+    'spread.value > shift.b',
+    'shift.value > finish.roughness',
+    'levels.value > paint.amount',
+    'paint.out > finish.baseColor',
+    'finish.finish > result.finish',
+  ],
+)
+const library = await standard()
+
+describe('a recipe in a procedural document', () => {
+  it('is a definition of its own, used once, with its numbers and colors to be set', async () => {
+    const xml = await folded(
+      { ...blotched, name: 'Hull' },
+      ['noise1', 'levels1', 'mix1'],
+      [
+        ['noise1', 'size'],
+        ['levels1', 'inLow'],
+        ['mix1', 'a'],
+      ],
+    )
+    const [definition] = /<nodedef[\s\S]*?<\/nodedef>/.exec(xml)!
+    expect(definition).toContain('node="Hull_Blotches" uiname="Blotches"')
+    expect(definition).toContain('<input name="size" type="float" value="60" uiname="Size" />')
+    expect(definition).toContain('<input name="a" type="color3" value="0.8, 0.3, 0.1"')
+    const [use] = /<Hull_Blotches [\s\S]*?<\/Hull_Blotches>/.exec(xml)!
+    expect(use).toMatch(/<input name="inLow" type="float" value="0\.2" \/>/)
+    expect(xml.match(/<Hull_Blotches /g)).toHaveLength(1)
+    const [inside] = /<nodegraph name="NG_Hull_Blotches" [\s\S]*?<\/nodegraph>/.exec(xml)!
+    for (const name of ['size', 'inLow', 'a']) expect(inside).toContain(`interfacename="${name}"`)
+    expect(xml.split('<nodegraph name="NG_Hull">')[1]).not.toContain('interfacename')
+    expect(await library.faults(xml)).toEqual([])
+    expect(await library.shader(xml)).toContain('Hull_Blotches')
+  })
+
+  it('keeps to itself what values of parts depend on, and says so', async () => {
+    const xml = await folded(
+      blotched,
+      ['partRandom1', 'math1', 'levels1', 'levels2'],
+      [
+        ['partRandom1', 'seed'],
+        ['levels2', 'inLow'],
+        ['levels1', 'inHigh'],
+      ],
+    )
+    expect(xml).not.toContain('name="seed"')
+    expect(xml).not.toContain('name="inLow"')
+    expect(xml).toContain('<input name="inHigh" type="float"')
+    expect(xml).toMatch(/<!-- Values of the mesh, or pictures, depend on Seed of Blotches, From, low of Blotches/)
+    // What comes from outside of it is wired where it stands.
+    const [use] = /<\w+_Blotches name[\s\S]*?<\/\w+_Blotches>/.exec(xml)!
+    expect(use).toMatch(/<input name="from_Noise_Value" type="float" nodename="Noise_Value" \/>/)
+    expect(await library.faults(xml)).toEqual([])
+    expect((await library.shader(xml)).length).toBeGreaterThan(20_000)
+  })
+
+  it('is plain nodes where its values would go in a circle through others', () => {
+    const graph = new MxGraph()
+    const number = (value: MxValue) => ({ type: 'float' as const, value })
+    graph.define('r', { title: 'Round', settings: [{ name: 'k', title: 'K', value: 0.25 }] })
+    graph.define('s', { title: 'Straight', settings: [] })
+    graph.group = 'r'
+    const first = graph.node('sin', 'float', { in: number({ setting: 'k' }) })
+    graph.group = ''
+    const outside = graph.node('cos', 'float', { in: number(first) })
+    graph.group = 'r'
+    const back = graph.node('exp', 'float', { in: number(outside) })
+    graph.group = 's'
+    const end = graph.node('ln', 'float', { in: number(back) })
+    graph.group = ''
+    graph.output('out', 'float', end)
+    const xml = graph.text('It').join('\n')
+    expect(xml).not.toContain('It_Round')
+    expect(xml).toContain('<nodedef name="ND_It_Straight"')
+    expect(xml).toMatch(/<sin name="sin" type="float">\s*<input name="in" type="float" value="0.25" \/>/)
   })
 })
