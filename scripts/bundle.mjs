@@ -13,7 +13,7 @@ await build({
     'trace-thread': 'node/render/traceThread.ts',
   },
   outdir: 'dist',
-  external: ['mikktspace', 'watlas', '@libsql/client'],
+  external: ['mikktspace', 'watlas', '@libsql/client', '@jsquash/webp'],
   bundle: true,
   platform: 'node',
   format: 'esm',

@@ -9,5 +9,6 @@ rmSync(jobs, { recursive: true, force: true })
 for (const name of readdirSync('dist'))
   if (/^(?!cli).*-(job|thread)\.mjs(\.map)?$/.test(name)) cpSync(join('dist', name), join(jobs, name))
 cpSync('dist/demo', join(jobs, 'demo'), { recursive: true })
-// It reads a file beside its own, so it is not bundled.
-cpSync('node_modules/mikktspace', join(server, 'node_modules/mikktspace'), { recursive: true })
+// They read files beside their own, so they are not bundled.
+for (const name of ['mikktspace', '@jsquash/webp', 'wasm-feature-detect'])
+  cpSync(join('node_modules', name), join(server, 'node_modules', name), { recursive: true })

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { COMPRESSION_WORDS, COMPRESSIONS } from '#core/exchange/compression'
+import { COMPRESSION_WORDS, COMPRESSIONS, GLB_PICTURE_WORDS, GLB_PICTURES } from '#core/exchange/compression'
 import { FORMATS, formatsOf, refusal } from '#core/deliver/formats'
 import { BAKE_SIZES, MAP_NAMES, MAPS, PICTURE_FORMATS, PICTURE_WORDS, type MapName } from '#core/bake/maps'
 import { RELIEFS } from '#core/deliver/settings'
@@ -41,6 +41,7 @@ const COLOR_IN = [
   { value: 'vertices' as const, title: 'Vertex colors' },
 ]
 const PACKINGS = COMPRESSION_WORDS.map(value => ({ value, title: COMPRESSIONS[value].title }))
+const GLB_PICTURE_CHOICES = GLB_PICTURE_WORDS.map(value => ({ value, title: GLB_PICTURES[value].title }))
 const RELIEF_CHOICES = Object.entries(RELIEFS).map(([value, { title }]) => ({
   value: value as keyof typeof RELIEFS,
   title,
@@ -398,6 +399,15 @@ function forgetPreset(): void {
             label="Packing of the GLB"
             :choices="PACKINGS"
             @change="settings.compression = $event"
+          />
+        </div>
+        <div v-if="settings.meshes.includes('glb')" class="ub-line">
+          <span>Its pictures</span
+          ><ChoiceField
+            :value="settings.glbPictures"
+            label="Pictures of the GLB"
+            :choices="GLB_PICTURE_CHOICES"
+            @change="settings.glbPictures = $event"
           />
         </div>
         <p v-if="settings.meshes.includes('glb') && settings.compression === 'quantized'" class="ub-quiet small">

@@ -5,6 +5,7 @@ import { lightSchema, plateFor, Sky, surroundingsOf, type Surroundings } from '#
 import { readLight } from '#core/trace/lightPicture'
 import { TraceScene } from '#core/trace/scene'
 import { TRACE_DEFAULTS, Tracer } from '#core/trace/trace'
+import { readWebp } from './webp'
 
 const pixels = z.instanceof(Uint8ClampedArray)
 const triple = z.tuple([z.number(), z.number(), z.number()])
@@ -38,7 +39,7 @@ const proofApi = {
   async open(request: unknown): Promise<string | null> {
     const { glb, width, height, camera, light, turn, brightness, plate } = traceSchema.parse(request)
     try {
-      const scene = await TraceScene.read(new Uint8Array(glb))
+      const scene = await TraceScene.read(new Uint8Array(glb), readWebp)
       tracer = new Tracer(scene, {
         ...TRACE_DEFAULTS,
         width,

@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { emptyLook, LookError, parseLook } from '#core/graph/look'
 import type { ReadLimits } from '#core/exchange/meshFile'
 import { readLookFile } from '#core/exchange/readLookFile'
+import { strangersTo } from '#core/mesh/keys'
 import { emptyPreparation, parsePreparation, PreparationError } from '#core/mesh/preparation'
 import { evaluator } from '../shared/evaluation'
 import { request } from '../shared/request'
@@ -19,6 +20,10 @@ const documentOf = ({ look, preparation }: Found): ProjectDocument => ({
   look: parseLook(look),
   preparation: parsePreparation(preparation),
 })
+
+/** What there is to say where parts go by other keys than those of the file that a look came from. */
+const otherDraws = (strangers: number, parts: number): string =>
+  `${strangers} of ${parts} parts have keys that the file's table does not have: this project keeps its own, so they draw anew.`
 
 /**
  * The open project: its mesh, its looks, the one that is open with its history, and what is selected. Saves itself.
@@ -186,6 +191,7 @@ export const useProject = defineStore('project', () => {
       const {
         look: next,
         pictures: along,
+        keys,
         report,
       } = readLookFile(file.name, new Uint8Array(await file.arrayBuffer()), limits.value)
       for (const p of along) {
@@ -194,7 +200,9 @@ export const useProject = defineStore('project', () => {
       }
       edits.edit(`Bring in ${file.name}`, () => next)
       edits.settle()
-      return { ok: report }
+      const parts = mesh.opened.value?.parts
+      const strangers = keys && parts ? strangersTo(keys, parts) : 0
+      return { ok: strangers ? [...report, otherDraws(strangers, parts!.parts.length)] : report }
     } catch (error) {
       return { error: `${file.name}: ${(error as Error).message}` }
     }

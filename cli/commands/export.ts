@@ -2,7 +2,12 @@ import { basename, dirname, extname, join } from 'node:path'
 import { DELIVERY_FORMATS, MATERIAL_WORDS } from '../../core/deliver/formats'
 import type { DeliveryFormat } from '../../core/deliver/formats/declare'
 import { parseDelivery, RELIEF_WORDS } from '../../core/deliver/settings'
-import { COMPRESSION_WORDS, type Compression } from '../../core/exchange/compression'
+import {
+  COMPRESSION_WORDS,
+  GLB_PICTURE_WORDS,
+  type Compression,
+  type GlbPictures,
+} from '../../core/exchange/compression'
 import { command, oneOf, pictureSettings, withPictures, type PictureOptions } from '../command'
 import { formatOption, type AskedFormat } from '../formats'
 import { leave, leaving, renamed } from '../leave'
@@ -17,6 +22,7 @@ interface Options extends PictureOptions {
   material: (typeof MATERIAL_WORDS)[number]
   on: 'file' | 'analysis'
   compress: Compression
+  pictures: GlbPictures
   relief: (typeof RELIEF_WORDS)[number]
 }
 
@@ -54,6 +60,7 @@ export const exportCommand = () =>
     )
     .option('--relief <how>', 'height as normal, displacement or both', oneOf('relief', RELIEF_WORDS), 'normal')
     .option('--compress <how>', 'pack a GLB: none, exact or quantized', oneOf('compress', COMPRESSION_WORDS), 'none')
+    .option('--pictures <how>', 'in a GLB: png, or webp without loss', oneOf('pictures', GLB_PICTURE_WORDS), 'png')
     .action(async (path: string, options: Options) => {
       const voice = voiceOf(options)
       const { to } = options
@@ -65,6 +72,7 @@ export const exportCommand = () =>
         colorIn: options.color,
         on: options.on,
         compression: options.compress,
+        glbPictures: options.pictures,
         relief: options.relief,
         ...(format.with ?? { meshes: [] }),
         [format.section]: [format.word],

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { PICTURE_DEFAULTS } from '../bake/band'
 import { MATERIAL_WORDS, MESH_WORDS, TABLE_WORDS } from './formats'
-import { COMPRESSION_WORDS } from '../exchange/compression'
+import { COMPRESSION_WORDS, GLB_PICTURE_WORDS } from '../exchange/compression'
 import { BAKE_SIZES, laneSchema, MAP_NAMES, mapSpecSchema, PICTURE_WORDS } from '../bake/maps'
 
 const name = z.string().trim().min(1).max(60)
@@ -44,6 +44,8 @@ export const deliverySchema = z.strictObject({
   relief: z.enum(RELIEF_WORDS).default('normal'),
   /** How the vertices of a GLB are packed. */
   compression: z.enum(COMPRESSION_WORDS).default('none'),
+  /** How the pictures inside a GLB are written. */
+  glbPictures: z.enum(GLB_PICTURE_WORDS).default('png'),
   /** The vertices of the file, or of the analysis mesh. */
   on: z.enum(['file', 'analysis']).default('file'),
   vertexMaps: z.array(vertexMapSchema).max(64).default([]),

@@ -6,3 +6,11 @@ export const COMPRESSIONS = {
 } as const
 export type Compression = keyof typeof COMPRESSIONS
 export const COMPRESSION_WORDS = Object.keys(COMPRESSIONS) as [Compression, ...Compression[]]
+
+/** How the pictures inside a GLB are written: both keep every number. */
+export const GLB_PICTURES = {
+  png: { title: 'PNG' },
+  webp: { title: 'WebP, without loss' },
+} as const
+export type GlbPictures = keyof typeof GLB_PICTURES
+export const GLB_PICTURE_WORDS = Object.keys(GLB_PICTURES) as [GlbPictures, ...GlbPictures[]]

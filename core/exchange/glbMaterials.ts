@@ -1,5 +1,6 @@
 import type { Document, Material, Texture } from '@gltf-transform/core'
 import {
+  EXTTextureWebP,
   KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
   type DiffuseTransmission,
@@ -8,11 +9,15 @@ import {
 import type { Mesh } from '../mesh/mesh'
 
 const THROUGH = 'KHR_materials_diffuse_transmission'
+const WEBP = 'image/webp'
 const STRENGTH = 'KHR_materials_emissive_strength'
 /** Where a surface has neither pictures nor numbers. */
 const PLAIN: NonNullable<GlbSurface['factors']> = { baseColor: [1, 1, 1], metalness: 1, roughness: 1 }
 
-/** What a GLB carries of a look on the triangles of one tile. Pictures are PNG files. */
+/** Whether a picture's file is a WebP: RIFF, its length, WEBP. */
+const isWebp = (bytes: Uint8Array): boolean => String.fromCharCode(...bytes.subarray(8, 12)) === 'WEBP'
+
+/** What a GLB carries of a look on the triangles of one tile. Pictures are files, PNG or WebP. */
 export interface GlbSurface {
   baseColor?: Uint8Array
   /** Roughness in green, metalness in blue, as glTF packs them. */
@@ -79,14 +84,15 @@ export class GlbMaterials {
     return opacity ? made.setAlphaMode('BLEND') : made
   }
 
-  private texture(title: string, png: Uint8Array): Texture {
-    const old = this.textures.get(png)
+  private texture(title: string, bytes: Uint8Array): Texture {
+    const old = this.textures.get(bytes)
     if (old) return old
     const made = this.document
       .createTexture(title)
-      .setImage(png as Uint8Array<ArrayBuffer>)
-      .setMimeType('image/png')
-    this.textures.set(png, made)
+      .setImage(bytes as Uint8Array<ArrayBuffer>)
+      .setMimeType(isWebp(bytes) ? WEBP : 'image/png')
+    if (isWebp(bytes)) this.document.createExtension(EXTTextureWebP).setRequired(true)
+    this.textures.set(bytes, made)
     return made
   }
 
@@ -117,5 +123,23 @@ export class GlbMaterials {
     }
     const [r, g, b, share] = factors!.through!
     return made.setDiffuseTransmissionFactor(share).setDiffuseTransmissionColorFactor([r, g, b])
+  }
+}
+
+interface TextureJson {
+  source?: number
+  extensions?: Record<string, unknown>
+}
+/**
+ * Has all textures of a file refer to WebP as EXT_texture_webp says. The library does so for those that glTF itself
+ * refers to, before other extensions bring theirs.
+ */
+export function referToWebp(json: Record<string, unknown>): void {
+  const images = (json.images ?? []) as { mimeType?: string }[]
+  for (const texture of (json.textures ?? []) as TextureJson[]) {
+    const { source } = texture
+    if (source === undefined || images[source]?.mimeType !== WEBP) continue
+    delete texture.source
+    texture.extensions = { ...texture.extensions, EXT_texture_webp: { source } }
   }
 }

@@ -11,6 +11,7 @@ import {
   type Scene,
 } from '@gltf-transform/core'
 import {
+  EXTTextureWebP,
   KHRMaterialsDiffuseTransmission,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsVariants,
@@ -18,7 +19,8 @@ import {
 import { Matrix4 } from 'three'
 import type { Mesh, MeshNode, MeshObject, VertexMap } from '../mesh/mesh'
 import type { Compression } from './compression'
-import { GlbMaterials, type GlbSurface } from './glbMaterials'
+import { withJson } from './glbChunks'
+import { GlbMaterials, referToWebp, type GlbSurface } from './glbMaterials'
 import { features, MeshFeatures } from './meshFeatures'
 import { isAlike, OwnSpaces, placed, type OwnGeometry, type Placed } from './ownSpace'
 
@@ -52,7 +54,13 @@ export interface GlbLook {
   compression?: Compression
 }
 
-const EXTENSIONS = [KHRMaterialsDiffuseTransmission, KHRMaterialsEmissiveStrength, KHRMaterialsVariants, MeshFeatures]
+const EXTENSIONS = [
+  EXTTextureWebP,
+  KHRMaterialsDiffuseTransmission,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsVariants,
+  MeshFeatures,
+]
 
 /** The nodes of a mesh in a glTF document. */
 class Nodes {
@@ -288,7 +296,15 @@ export async function writeGlb(mesh: Mesh, name: string, look?: GlbLook): Promis
   for (const object of objects) places.put(object, writer.write(object, spaces.of(object), dress(object)))
   if (look) nameParts(document, scene, look)
   const io = new WebIO().registerExtensions(EXTENSIONS)
-  const how = look?.compression ?? 'none'
+  const glb = await written(document, io, look?.compression ?? 'none')
+  const hasWebp = document
+    .getRoot()
+    .listExtensionsUsed()
+    .some(e => e instanceof EXTTextureWebP)
+  return hasWebp ? withJson(glb, referToWebp) : glb
+}
+
+async function written(document: Document, io: WebIO, how: Compression): Promise<Uint8Array> {
   if (how === 'none') return io.writeBinary(document)
   const { compress, compressing } = await import('./compressGlb')
   await compress(document, how)

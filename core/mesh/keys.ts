@@ -71,6 +71,12 @@ export function keyTable(mesh: Mesh, parts: Parts): KeyTable {
   }
 }
 
+/** How many parts go by a key that a table does not have: they draw otherwise than where the table was made. */
+export function strangersTo({ keys }: Pick<KeyTable, 'keys'>, { parts }: Pick<Parts, 'parts'>): number {
+  const known = new Set(keys)
+  return parts.filter(p => !known.has(p.key)).length
+}
+
 /**
  * The groups that a file names, or that are known from an earlier export of it; objects say themselves which group they
  * are.

@@ -9,6 +9,7 @@ import {
 } from '@gltf-transform/core'
 import {
   EXTMeshoptCompression,
+  EXTTextureWebP,
   type EmissiveStrength,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsVariants,
@@ -23,10 +24,25 @@ import { boundsOf, type Box } from '../mesh/mesh'
 import { cross } from '../mesh/vector'
 import type { Direction } from './bsdf'
 
-const EXTENSIONS = [EXTMeshoptCompression, KHRMaterialsEmissiveStrength, KHRMaterialsVariants, KHRMeshQuantization]
+const EXTENSIONS = [
+  EXTMeshoptCompression,
+  EXTTextureWebP,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsVariants,
+  KHRMeshQuantization,
+]
 
 /** A GLB that cannot be traced. The message is one sentence. */
 export class SceneError extends Error {}
+
+/** A picture as it is decoded: rows from the top, so many numbers a pixel, of so many bits. */
+export interface DecodedPicture {
+  width: number
+  height: number
+  channels: number
+  depth: number
+  data: ArrayLike<number>
+}
 
 /** A picture of a material: its numbers from 0 to 1, colors linear. */
 interface Picture {
@@ -83,8 +99,11 @@ export class TraceScene {
     this.bvh = new MeshBVH(geometry, { indirect: true })
   }
 
-  /** @throws SceneError */
-  static async read(glb: Uint8Array): Promise<TraceScene> {
+  /**
+   * @param webp reads a WebP, where the file has such pictures
+   * @throws SceneError
+   */
+  static async read(glb: Uint8Array, webp?: (bytes: Uint8Array) => Promise<DecodedPicture>): Promise<TraceScene> {
     await MeshoptDecoder.ready
     const document = await new WebIO()
       .registerExtensions(EXTENSIONS)
@@ -94,7 +113,7 @@ export class TraceScene {
         throw new SceneError(`The GLB cannot be read (${error.message.split('\n')[0]}).`)
       })
     const root = document.getRoot()
-    const materials = readMaterials(root)
+    const materials = readMaterials(root, await decodeTextures(root.listTextures(), webp))
     const pieces: Piece[] = []
     const visit = (node: Node): void => {
       for (const primitive of node.getMesh()?.listPrimitives() ?? [])
@@ -185,17 +204,31 @@ export class TraceScene {
   }
 }
 
+async function decodeTextures(
+  textures: readonly Texture[],
+  webp?: (bytes: Uint8Array) => Promise<DecodedPicture>,
+): Promise<Map<Texture, DecodedPicture>> {
+  const found = new Map<Texture, DecodedPicture>()
+  for (const texture of textures) {
+    const bytes = texture.getImage()
+    if (!bytes) continue
+    const type = texture.getMimeType()
+    if (type === 'image/png') found.set(texture, decode(bytes))
+    else if (type === 'image/webp' && webp) found.set(texture, await webp(bytes))
+    else
+      throw new SceneError(`The picture ${texture.getName()} is neither PNG nor WebP, which is all that is read here.`)
+  }
+  return found
+}
+
 /** All materials of a file in their order, and behind them the one of what has none. */
-function readMaterials(root: Root): Material[] {
-  const textures = root.listTextures()
+function readMaterials(root: Root, decoded: ReadonlyMap<Texture, DecodedPicture>): Material[] {
   const pictures = new Map<string, Picture>()
   const picture = (texture: Texture | null, color: boolean): Picture | undefined => {
-    const bytes = texture?.getImage()
-    if (!texture || !bytes) return undefined
-    if (texture.getMimeType() !== 'image/png')
-      throw new SceneError(`The picture ${texture.getName()} is not a PNG, which is all that is read here.`)
-    const key = `${textures.indexOf(texture)} ${color}`
-    const made = pictures.get(key) ?? decodePicture(bytes, color)
+    const raw = texture && decoded.get(texture)
+    if (!raw) return undefined
+    const key = `${root.listTextures().indexOf(texture)} ${color}`
+    const made = pictures.get(key) ?? linearPicture(raw, color)
     pictures.set(key, made)
     return made
   }
@@ -226,8 +259,7 @@ function readMaterial(
 }
 
 /** @param color whether its numbers are sRGB; a fourth channel never is */
-function decodePicture(bytes: Uint8Array, color: boolean): Picture {
-  const { width, height, channels, depth, data } = decode(bytes)
+function linearPicture({ width, height, channels, depth, data }: DecodedPicture, color: boolean): Picture {
   const top = 2 ** depth - 1
   const table = Float32Array.from({ length: top + 1 }, (_, i) => (color ? decodeSrgb(i / top) : i / top))
   const isAlpha = (i: number): boolean => color && channels === 4 && i % 4 === 3

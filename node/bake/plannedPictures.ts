@@ -1,5 +1,6 @@
+import { randomUUID } from 'node:crypto'
 import { existsSync } from 'node:fs'
-import { readFile, utimes } from 'node:fs/promises'
+import { readFile, rename, utimes, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { PictureSettings } from '../../core/bake/band'
 import { countsThings, endingOf, isExr, type MapSpec } from '../../core/bake/maps'
@@ -9,6 +10,7 @@ import { plainName } from '../../core/exchange/names'
 import { BAKE_VERSION } from '../../core/kernels/generated/versions'
 import type { DeliveryDraft } from './deliveryDraft'
 import { sha256 } from './hashes'
+import { webpOfPng } from './webp'
 import type { OpenWork } from './work'
 import type { Work } from './workSchema'
 
@@ -117,11 +119,25 @@ export class PlannedPictures {
     }
   }
 
-  /** The pictures inside a mesh file, as PNG. */
+  /** The pictures inside a mesh file: as they are baked, or as WebP, which is kept beside them. */
   inside(variant: number, tile: number): Promise<Uint8Array[]> {
     const of = (spec: MapSpec): Picture =>
       this.all.find(p => !p.path && p.variant === variant && p.tile === tile && p.spec.name === spec.name)!
-    return Promise.all(this.embedded.map(spec => readFile(this.kept(of(spec)))))
+    return Promise.all(this.embedded.map(spec => this.fileOf(of(spec))))
+  }
+
+  private async fileOf(picture: Picture): Promise<Uint8Array> {
+    const baked = this.kept(picture)
+    if (this.work.settings.glbPictures === 'png') return readFile(baked)
+    const packed = baked.replace(/png$/, 'webp')
+    const known = await readFile(packed).catch(() => undefined)
+    if (known) return known
+    const made = await webpOfPng(await readFile(baked))
+    // Whoever else makes the same has the same bytes.
+    const draft = `${packed}.${randomUUID()}`
+    await writeFile(draft, made)
+    await rename(draft, packed)
+    return made
   }
 
   private isRead({ variant, spec }: Picture): boolean {

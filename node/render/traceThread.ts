@@ -1,5 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads'
 import { z } from 'zod'
+import { readWebp } from '../bake/webp'
 import { lightSchema, plateFor, Sky, surroundingsOf } from '../../core/trace/light'
 import { TraceScene } from '../../core/trace/scene'
 import { cameraFor, TRACE_DEFAULTS, Tracer } from '../../core/trace/trace'
@@ -24,7 +25,7 @@ const jobSchema = z.object({
 if (parentPort && (workerData as { role?: string } | null)?.role === 'trace') {
   try {
     const { glb, first, step, settings } = jobSchema.parse(workerData)
-    const scene = await TraceScene.read(glb)
+    const scene = await TraceScene.read(glb, readWebp)
     const { width, height, samples, light, turn, brightness, plate } = settings
     const surroundings = surroundingsOf(light)
     const tracer = new Tracer(scene, {

@@ -5,6 +5,7 @@ import { decode, encode } from 'fast-png'
 import validator from 'gltf-validator'
 import { packLook } from '../../core/exchange/lookFile'
 import { manifestSchema } from '../../core/deliver/manifest'
+import type { KeyTable } from '../../core/mesh/keys'
 import { emptyLook, type Look } from '../../core/graph/look'
 import { boxProject, choose, openProject, projectNow, saveLook, serious, striped } from './support'
 
@@ -99,8 +100,9 @@ test('the proof: the delivered GLB looks like the stage, and light is traced on 
   test.setTimeout(240_000)
   await begin(page, request)
   await choose(page.getByRole('combobox', { name: 'Texture size' }), '512')
-  // The page's loader unpacks what it is given.
+  // The page's loader unpacks what it is given, and so does the tracer.
   await choose(page.getByRole('combobox', { name: 'Packing of the GLB' }), 'Meshopt, as whole numbers')
+  await choose(page.getByRole('combobox', { name: 'Pictures of the GLB' }), 'WebP, without loss')
   await deliver(page)
   await newest(page).getByRole('button', { name: 'Prove' }).click({ timeout: 60_000 })
   const numbers = page.locator('[data-test=proof]')
@@ -265,6 +267,17 @@ test('a look with its picture, or a material document, comes in by dropping its 
   })
   await expect.poll(async () => (await projectNow(request, id)).look.name).toBe('From elsewhere')
   expect(await (await request.get(`/api/projects/${id}/pictures`)).json()).toMatchObject([{ name: 'moss.png' }])
+  // Made on another mesh: of its parts this one has all but one.
+  const keys = (await (await request.get(`/api/projects/${id}/keys`)).json()) as KeyTable
+  const others = { ...keys, keys: ['0123456789abcdef', ...keys.keys.slice(1)] }
+  await input.setInputFiles({
+    name: 'farther.look.zip',
+    mimeType: 'application/zip',
+    buffer: Buffer.from(zipSync(packLook(other, new Map([['moss.png', pixel]]), others))),
+  })
+  await expect(
+    page.getByText(`1 of ${keys.keys.length} parts have keys that the file's table does not have`),
+  ).toBeVisible()
   await input.setInputFiles({
     name: 'slate.mtlx',
     mimeType: 'application/xml',

@@ -3,6 +3,7 @@ import { WebIO, type Material, type Texture } from '@gltf-transform/core'
 import { ALL_EXTENSIONS, type DiffuseTransmission } from '@gltf-transform/extensions'
 import { XMLParser } from 'fast-xml-parser'
 import { decode } from 'fast-png'
+import validator from 'gltf-validator'
 import { MeshoptDecoder } from 'meshoptimizer'
 import { FloatType } from 'three'
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
@@ -18,6 +19,8 @@ import type { Mesh } from '#core/mesh/mesh'
 import { pointSet } from '#core/mesh/sample'
 import { lower, reader } from '#core/program/lower'
 import { plan } from '#core/program/plan'
+import { TraceScene } from '#core/trace/scene'
+import { readWebp } from '../../node/bake/webp'
 import { delivered } from '../delivered'
 import { boxes, kernels, lookOf, row, tablesOf } from '../helpers'
 
@@ -588,6 +591,70 @@ describe('a packed GLB', () => {
     expect(exact).toBeLessThan(plain * 0.8)
     expect(quantized).toBeLessThan(exact * 0.9)
   })
+})
+
+describe('a GLB with WebP inside', () => {
+  const settings = { size: 256, seeds: [0, 3] }
+  const texturesOf = async (glb: Uint8Array) => {
+    const document = await new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(glb)
+    const required = document
+      .getRoot()
+      .listExtensionsRequired()
+      .map(e => e.extensionName)
+    const materials = document.getRoot().listMaterials()
+    return { textures: document.getRoot().listTextures(), required, materials }
+  }
+  const pixelsOf = async (bytes: Uint8Array, type: string): Promise<number[]> => {
+    if (type === 'image/webp') return [...((await readWebp(bytes)).data as Uint8ClampedArray)]
+    const { data, channels, width, height } = decode(bytes)
+    return Array.from({ length: width * height * 4 }, (_, i) => {
+      if (i % 4 === 3) return channels === 4 ? data[i]! : 255
+      return data[Math.floor(i / 4) * channels + (channels < 3 ? 0 : i % 4)]!
+    })
+  }
+
+  it('has every pixel of one with PNG, says so as it must, and is smaller', async () => {
+    const [png, webp] = await Promise.all(
+      (['png', 'webp'] as const).map(async glbPictures => {
+        const { files: made } = await delivered(mesh, look, { ...settings, glbPictures })
+        return made.get('it.glb')!
+      }),
+    )
+    const [plain, packed] = [await texturesOf(png!), await texturesOf(webp!)]
+    expect(plain.required).toEqual([])
+    expect(packed.required).toEqual(['EXT_texture_webp'])
+    expect(packed.textures.map(t => t.getName())).toEqual(plain.textures.map(t => t.getName()))
+    expect(packed.textures.length).toBeGreaterThan(4)
+    for (const [i, t] of packed.textures.entries()) {
+      expect(t.getMimeType()).toBe('image/webp')
+      const other = plain.textures[i]!
+      expect(await pixelsOf(t.getImage()!, 'image/webp'), t.getName()).toEqual(
+        await pixelsOf(other.getImage()!, 'image/png'),
+      )
+    }
+    // Opacity is somewhere 0, and the color behind it stays.
+    expect(packed.materials.map(m => m.getBaseColorTexture()!.getName())).toEqual(
+      plain.materials.map(m => m.getBaseColorTexture()!.getName()),
+    )
+    expect(webp!.length).toBeLessThan(png!.length)
+    const report = await validator.validateBytes(webp!)
+    expect(report.issues.messages.filter(m => m.severity === 0)).toEqual([])
+  })
+
+  it('is traced like one with PNG, and refused in a sentence where nobody reads WebP', async () => {
+    const { files: made } = await delivered(mesh, look, { size: 256, glbPictures: 'webp' })
+    const [webp, png] = [
+      await TraceScene.read(made.get('it.glb')!, readWebp),
+      await TraceScene.read((await delivered(mesh, look, { size: 256 })).files.get('it.glb')!),
+    ]
+    const seen = (scene: TraceScene) => [0, 7, 20].map(t => scene.at(t, firstCorner(scene, t), [0, 0, -1]))
+    expect(seen(webp)).toEqual(seen(png))
+    await expect(TraceScene.read(made.get('it.glb')!)).rejects.toThrow(/neither PNG nor WebP/)
+  })
+  const firstCorner = (scene: TraceScene, t: number): [number, number, number] => {
+    const v = mesh.indices[t * 3]! * 3
+    return [scene.positions[v]!, scene.positions[v + 1]!, scene.positions[v + 2]!]
+  }
 })
 
 it('documents read the height once: as normals, or as displacement, or as both where that is asked for', async () => {

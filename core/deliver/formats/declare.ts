@@ -41,7 +41,7 @@ export interface Leaving {
   tiles: readonly number[]
   /** Where a picture of a variant lies within the delivery, and how its numbers are to be read. */
   picture(variant: number): (spec: MapSpec) => PictureUse
-  /** The pictures inside a mesh file, as PNG. */
+  /** The pictures inside a mesh file, as the settings say. */
   embedded(variant: number, tile: number): Promise<Uint8Array[]>
   /** The pictures that documents read, by their paths. */
   documentPictures(): Promise<ReadonlyMap<string, Uint8Array>>

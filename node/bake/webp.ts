@@ -1,0 +1,45 @@
+import { readFile } from 'node:fs/promises'
+import { createRequire } from 'node:module'
+import { decode as decodePng } from 'fast-png'
+import type { DecodedPicture } from '../../core/trace/scene'
+
+/** Of 0 to 6, how hard the encoder tries: beyond it, time doubles for a hundredth of the size. */
+const EFFORT = 4
+
+const require = createRequire(import.meta.url)
+const compiled = async (path: string): Promise<WebAssembly.Module> =>
+  WebAssembly.compile(await readFile(require.resolve(path)))
+
+let encoder: Promise<typeof import('@jsquash/webp/encode.js')> | undefined
+let decoder: Promise<typeof import('@jsquash/webp/decode.js')> | undefined
+
+const openEncoder = async (): Promise<typeof import('@jsquash/webp/encode.js')> => {
+  const made = await import('@jsquash/webp/encode.js')
+  await made.init(await compiled('@jsquash/webp/codec/enc/webp_enc_simd.wasm'))
+  return made
+}
+const openDecoder = async (): Promise<typeof import('@jsquash/webp/decode.js')> => {
+  const made = await import('@jsquash/webp/decode.js')
+  await made.init(await compiled('@jsquash/webp/codec/dec/webp_dec.wasm'))
+  return made
+}
+
+/** A PNG of 8 bits as WebP with the same numbers, those behind an alpha of 0 as well; gray becomes three times gray. */
+export async function webpOfPng(png: Uint8Array): Promise<Uint8Array> {
+  const { width, height, channels, data } = decodePng(png)
+  const pixels = new Uint8ClampedArray(width * height * 4)
+  for (let i = 0; i < width * height; i++) {
+    for (let k = 0; k < 3; k++) pixels[i * 4 + k] = data[i * channels + (channels < 3 ? 0 : k)]!
+    pixels[i * 4 + 3] = channels % 2 ? 255 : data[i * channels + channels - 1]!
+  }
+  const { default: encode } = await (encoder ??= openEncoder())
+  const picture = { width, height, data: pixels, colorSpace: 'srgb' } as ImageData
+  return new Uint8Array(await encode(picture, { lossless: 1, exact: 1, method: EFFORT }))
+}
+
+/** A WebP as its pixels, four numbers each. */
+export async function readWebp(bytes: Uint8Array): Promise<DecodedPicture> {
+  const { default: decode } = await (decoder ??= openDecoder())
+  const { width, height, data } = await decode(bytes.slice().buffer)
+  return { width, height, channels: 4, depth: 8, data }
+}
