@@ -37,6 +37,7 @@ export function writeUsd(mesh: Mesh, title: string, parts: Partial<MeshValues & 
     ...(choices.length > 1 ? choosing(set, choices) : []),
     ')',
     '{',
+    '    uniform token purpose = "default"',
   ]
   // A single look is bound where the mesh is; of several, the variant that is chosen binds one.
   if (choices.length === 1) lines.push(`    rel material:binding = <${choices[0]!.bound}>`)

@@ -56,7 +56,8 @@ function broken(layer: string, files: ReadonlySet<string>): string[] {
   const paths = new Set(prims.map(p => p.path))
   const root = /defaultPrim = "(\w+)"/.exec(layer)?.[1]
   if (!root || !paths.has(`/${root}`)) faults.push('no default prim')
-  for (const need of ['metersPerUnit = 1', 'upAxis = "Y"']) if (!layer.includes(need)) faults.push(`no ${need}`)
+  for (const need of ['metersPerUnit = 1', 'upAxis = "Y"', 'kind = "component"', 'token purpose = "default"'])
+    if (!layer.includes(need)) faults.push(`no ${need}`)
   for (const { path, type, meta, lines } of prims) {
     const binds = lines.some(l => l.startsWith('rel material:binding'))
     if (binds && !meta.includes('MaterialBindingAPI')) faults.push(`${path} binds a material without the API`)
