@@ -85,6 +85,12 @@ function toggle<T extends string>(list: T[], item: T, on: boolean | 'indetermina
   if (on && at < 0) list.push(item)
   else if (!on && at >= 0) list.splice(at, 1)
 }
+const cageMaps = computed(() =>
+  (project.tables?.mesh.maps ?? []).filter(m => m.components === 1).map(m => ({ value: m.name, title: m.name })),
+)
+function showAstray(): void {
+  if (detail.astray) mesh.shown = { kind: 'astray', shares: detail.astray }
+}
 const kindTitle = (kind: DetailKind): string => DETAIL_WORDS[kind].title
 
 /** Puts a picture into the graph: as numbers, on the UVs. */
@@ -173,6 +179,16 @@ function addToGraph(name: string): void {
           @change="settings.inward = $event / 1000"
           @reset="settings.inward = detail.suggested"
         />
+        <div v-if="cageMaps.length" class="ub-line">
+          <span>Both times</span>
+          <ChoiceField
+            :value="settings.cageMap"
+            label="Vertex map of the cage"
+            :choices="cageMaps"
+            none="1 everywhere"
+            @change="settings.cageMap = $event"
+          />
+        </div>
         <div class="ub-line">
           <span>Texels of a tile</span>
           <ChoiceField
@@ -221,6 +237,9 @@ function addToGraph(name: string): void {
         <template v-if="detail.taken.leftOver">
           {{ count(detail.taken.leftOver, 'part') }} of the dense mesh belong to nothing here.
         </template>
+        <UButton v-if="shares.met < 1 || shares.wrong > 0" variant="link" @click="showAstray">
+          Show in red where
+        </UButton>
       </p>
       <p v-if="alone.length">
         {{ count(alone.length, 'part') }} of this mesh found no partner and kept their own surface.

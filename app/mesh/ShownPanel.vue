@@ -46,6 +46,17 @@ const bars = computed(() => {
 const place = (v: number) => scaleLinear(mesh.span, [0, 100]).clamp(true)(v)
 const figure = (v: number) => Number(v.toPrecision(3)).toString()
 
+const MOST_ASTRAY = 8
+/** The parts that found the least of the dense mesh. */
+const astray = computed(() => {
+  if (mesh.shown.kind !== 'astray') return []
+  const list = Array.from(mesh.shown.shares, (share, part) => ({ part, share }))
+  return list
+    .filter(a => a.share > 0)
+    .sort((a, b) => b.share - a.share)
+    .slice(0, MOST_ASTRAY)
+})
+
 const chosen = computed(() => [...mesh.selected])
 const area = computed(() => chosen.value.reduce((sum, i) => sum + (mesh.parts[i]?.area ?? 0), 0))
 const whole = computed(() => mesh.parts.reduce((sum, p) => sum + p.area, 0))
@@ -127,6 +138,21 @@ const LEVEL_WORDS = {
       </figure>
     </template>
     <p v-else-if="mesh.shown.kind === 'level'" class="ub-quiet">{{ LEVEL_WORDS[mesh.shown.level] }}</p>
+    <template v-else>
+      <p class="ub-quiet">
+        The redder a part, the more of it missed the dense mesh or met what belongs to another part; gray found all of
+        it. Those farthest astray:
+      </p>
+      <ul>
+        <li v-for="a in astray" :key="a.part" class="line">
+          <UButton variant="link" @click="mesh.select([a.part])">{{ mesh.parts[a.part]?.name }}</UButton>
+          <span class="num">{{ figure(100 * a.share) }} %</span>
+        </li>
+      </ul>
+      <p>
+        <UButton variant="link" @click="mesh.shown = { kind: 'level', level: 'part' }">Show the parts again</UButton>
+      </p>
+    </template>
 
     <h3>{{ chosen.length ? `${count(chosen.length, 'part')} selected` : 'Nothing selected' }}</h3>
     <p class="ub-quiet">

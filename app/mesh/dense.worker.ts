@@ -22,6 +22,7 @@ const settingsSchema = z.object({
   match: z.enum(MATCHES),
   outward: distance,
   inward: distance,
+  cageMap: z.string().optional(),
   size: z.number().int().min(16).max(8192),
   kinds: z.array(z.enum(DETAIL_KINDS)),
   vertexMaps: z.array(z.string()),

@@ -5,6 +5,7 @@ import type { MatchBy } from '#core/dense/partners'
 import type { NormalSource } from '#core/dense/normalPicture'
 import type { DetailKind, Taken } from '#core/dense/take'
 import { setParam } from '#core/graph/edit'
+import type { Mesh } from '#core/mesh/mesh'
 import { RESULT } from '#core/nodes'
 import { Crew } from '../shared/crew'
 import type { DenseApi, DenseSummary } from './dense.worker'
@@ -40,6 +41,8 @@ export const useDetail = defineStore('detail', () => {
     match: 'part' as MatchBy,
     outward: 0,
     inward: 0,
+    /** The vertex map that both are multiplied by; none where it is empty. */
+    cageMap: '',
     size: 1024,
     kinds: ['normal', 'height'] as DetailKind[],
     vertexMaps: [] as string[],
@@ -64,6 +67,8 @@ export const useDetail = defineStore('detail', () => {
     dense.value = undefined
     taken.value = undefined
     problem.value = ''
+    const mesh = useMesh()
+    if (mesh.shown.kind === 'astray') mesh.shown = { kind: 'level', level: 'part' }
   }
   watch(() => project.meta?.id, forget)
   /** The file of the dense mesh, to be read again. */
@@ -127,6 +132,12 @@ export const useDetail = defineStore('detail', () => {
     })
   })
 
+  /** The mesh as the worker needs it: of its maps the one that the cage is of. */
+  function meshFor(cageMap: string): Mesh {
+    const maps = project.tables?.mesh.maps.filter(m => m.name === cageMap) ?? []
+    return { ...project.opened!.mesh, maps: maps.map(m => ({ ...m })) }
+  }
+
   async function take(): Promise<void> {
     const { opened } = project
     if (!opened || !dense.value || going.value) return
@@ -142,8 +153,17 @@ export const useDetail = defineStore('detail', () => {
       const spent = (performance.now() - begun) / 1000
       going.value = { what, share, ...(share > 0.05 && { remaining: (spent * (1 - share)) / share }) }
     }
-    const settled = { ...asked, kinds: [...asked.kinds], vertexMaps: [...asked.vertexMaps], dilation: asked.size >> 6 }
-    const answer = await unlessStopped(start().take(opened.mesh, opened.parts, scale, settled, Comlink.proxy(progress)))
+    const { cageMap, ...plain } = asked
+    const settled = {
+      ...plain,
+      ...(cageMap && { cageMap }),
+      kinds: [...asked.kinds],
+      vertexMaps: [...asked.vertexMaps],
+      dilation: asked.size >> 6,
+    }
+    const answer = await unlessStopped(
+      start().take(meshFor(cageMap), opened.parts, scale, settled, Comlink.proxy(progress)),
+    )
     if (mine !== round) return
     if ('error' in answer) {
       problem.value = answer.error
@@ -212,6 +232,12 @@ export const useDetail = defineStore('detail', () => {
       .filter(p => p.share > FEW)
       .sort((a, b) => b.share - a.share)
   })
+  /** For each part the share of its texels that missed the dense mesh, or met what belongs to another part. */
+  const astray = computed(() => {
+    const { found } = taken.value ?? {}
+    if (!found) return undefined
+    return Float32Array.from(found.texels, (n, p) => (n ? (found.missed[p]! + found.wrong[p]!) / n : 0))
+  })
   /** Shares of all texels: that met the dense mesh, and that met what belongs to another part. */
   const shares = computed(() => {
     const { found } = taken.value ?? {}
@@ -230,6 +256,7 @@ export const useDetail = defineStore('detail', () => {
     otherUnits,
     elsewhere,
     missed,
+    astray,
     shares,
     normals,
     read,

@@ -7,7 +7,11 @@ import { useComputedMaps } from './useComputedMaps'
 import { usePartSelection } from './usePartSelection'
 
 /** What the stage shows on the Mesh tab. */
-export type Shown = { kind: 'level'; level: Level } | { kind: 'map'; name: string; component: number }
+export type Shown =
+  | { kind: 'level'; level: Level }
+  | { kind: 'map'; name: string; component: number }
+  /** How much of each part did not find the dense mesh, from 0 to 1. */
+  | { kind: 'astray'; shares: Float32Array }
 
 /** The Mesh tab: what is selected, hidden and shown, and the geometry maps as they are computed. */
 export const useMesh = defineStore('mesh', () => {

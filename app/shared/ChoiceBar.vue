@@ -5,7 +5,11 @@ interface Choice {
   title: string
   disabled?: boolean
 }
-defineProps<{ value: T; choices: readonly { value: T; title: string; disabled?: boolean }[]; label: string }>()
+defineProps<{
+  value: T | undefined
+  choices: readonly { value: T; title: string; disabled?: boolean }[]
+  label: string
+}>()
 const emit = defineEmits<{ change: [value: T] }>()
 const UI = {
   fieldset: 'flex-row flex-nowrap gap-x-[14px] h-full',

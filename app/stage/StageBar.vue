@@ -25,6 +25,11 @@ const levels = computed(() => [
   ...LEVELS.map(value => ({ value, title: LEVEL_TITLES[value] })),
   { value: 'map' as const, title: 'Map', disabled: !project.tables?.mesh.maps.length },
 ])
+/** None of them, where it is shown what found no dense mesh. */
+const shownAs = computed(() => {
+  if (mesh.shown.kind === 'level') return mesh.shown.level
+  return mesh.shown.kind === 'map' ? ('map' as const) : undefined
+})
 function showLevel(level: (typeof LEVELS)[number] | 'map'): void {
   if (level !== 'map') mesh.shown = { kind: 'level', level }
   else mesh.shown = { kind: 'map', name: project.tables!.mesh.maps[0]!.name, component: 0 }
@@ -52,13 +57,7 @@ function showLevel(level: (typeof LEVELS)[number] | 'map'): void {
     >
   </div>
   <div v-else class="edge">
-    <ChoiceBar
-      class="views"
-      :value="mesh.shown.kind === 'level' ? mesh.shown.level : 'map'"
-      :choices="levels"
-      label="What the stage shows"
-      @change="showLevel"
-    />
+    <ChoiceBar class="views" :value="shownAs" :choices="levels" label="What the stage shows" @change="showLevel" />
     <span class="grow" />
     <UTooltip
       :text="project.tables?.mesh.uvs ? 'Lay the surface out by its UVs' : 'The mesh has no UVs'"

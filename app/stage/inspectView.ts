@@ -18,9 +18,11 @@ import { InspectMaterial, MODES } from './inspectMaterial'
 import { partTexture } from './partState'
 import type { Camera } from './sample'
 
-/** What the stage shows instead of the look: a level of the mesh, or one number per vertex. */
+/** What the stage shows instead of the look: a level of the mesh, a number per part, or one per vertex. */
 export type Inspected =
   | { kind: 'level'; level: 'object' | 'group' | 'part' | 'patch' }
+  /** How red each part is, from 0 to 1. */
+  | { kind: 'astray'; shares: Float32Array }
   | {
       kind: 'values'
       values: Float32Array
@@ -33,6 +35,16 @@ export interface Layout {
   overlapping: Uint32Array
   borders: Uint32Array
   tiles: readonly number[]
+}
+
+const FOUND = [0.72, 0.72, 0.72]
+const ASTRAY = [0.82, 0.1, 0.08]
+/** A little is seen, too. */
+const LEAST = 0.25
+/** Gray at 0, and red from a little on. */
+function redAt(share: number): number[] {
+  const t = share > 0 ? LEAST + (1 - LEAST) * Math.min(1, share) : 0
+  return FOUND.map((x, k) => x + (ASTRAY[k]! - x) * t)
 }
 
 /** The mesh itself, where the look is not shown: what it is made of, its vertex maps, its UV layout and its edges. */
@@ -126,6 +138,9 @@ export class InspectView {
       target.needsUpdate = true
       uniforms.ubSpan!.value = inspected.span
       uniforms.ubMode!.value = inspected.falseColors ? MODES.falseColor : MODES.gray
+    } else if (inspected.kind === 'astray') {
+      const { shares } = inspected
+      this.swatch(i => redAt(shares[i] ?? 0))
     } else if (inspected.level === 'patch') {
       this.colorPatches()
       uniforms.ubMode!.value = MODES.patch
@@ -136,15 +151,21 @@ export class InspectView {
         if (level === 'part') return list[i]!.key
         return level === 'group' ? parts.groups[list[i]!.group]!.key : parts.objectKeys[list[i]!.object]!
       }
-      ;(uniforms.ubSwatches!.value as Texture | null)?.dispose()
-      uniforms.ubSwatches!.value = partTexture(list.length, (i, bytes, at) =>
-        swatchOf(keyAt(i)).forEach((x, k) => {
-          bytes[at + k] = Math.round(x * 255)
-        }),
-      )
-      uniforms.ubMode!.value = MODES.part
+      this.swatch(i => swatchOf(keyAt(i)))
     }
     this.changed()
+  }
+
+  /** Shows each part in a color of its own, encoded for display. */
+  private swatch(colorOf: (part: number) => readonly number[]): void {
+    const { uniforms } = this.inspect
+    ;(uniforms.ubSwatches!.value as Texture | null)?.dispose()
+    uniforms.ubSwatches!.value = partTexture(this.tables!.parts.parts.length, (i, bytes, at) =>
+      colorOf(i).forEach((x, k) => {
+        bytes[at + k] = Math.round(x * 255)
+      }),
+    )
+    uniforms.ubMode!.value = MODES.part
   }
 
   /**

@@ -6,7 +6,7 @@ import type { Inspected, Stage } from './stage'
 function inspected(): Inspected {
   const mesh = useMesh()
   const { shownMap, span, falseColors } = mesh
-  if (mesh.shown.kind === 'level') return { kind: 'level', level: mesh.shown.level }
+  if (mesh.shown.kind !== 'map') return mesh.shown
   if (!shownMap) return { kind: 'level', level: 'part' }
   const { map, component } = shownMap
   return { kind: 'values', values: map.values, stride: map.components, offset: component, span, falseColors }

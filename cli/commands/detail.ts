@@ -25,6 +25,7 @@ interface DetailOptions extends Omit<MeshOptions, 'mesh' | 'cache'> {
   match: string
   outward?: string
   inward?: string
+  cageMap?: string
 }
 
 /** Share of the texels beyond which missing the dense mesh is a problem. */
@@ -52,6 +53,7 @@ export const detailCommand = () =>
     .option('--match <how>', `which detail a part may have: ${MATCHES.join(', ')}`, 'part')
     .option('--outward <millimeters>', 'how far outside of the surface rays begin')
     .option('--inward <millimeters>', 'how far inside of it they end')
+    .option('--cage-map <name>', 'a vertex map of the light mesh, 0 to 1, that both are multiplied by')
     .option('--normal <picture>', 'a PNG of normals in tangent space, turned into normals of the mesh')
     .option('--green <way>', 'which way green grows in it: up or down; told by its slopes where it is left out')
     .action(async (mesh: string, options: DetailOptions) => {
@@ -157,6 +159,9 @@ function settingsOf(options: DetailOptions, light: Mesh, dense: Mesh): TakeSetti
     )
   const match = MATCHES.find((m): m is MatchBy => m === options.match)
   if (!match) throw new UsageError(`--match is ${MATCHES.join(', ')}, not "${options.match}".`)
+  const { cageMap } = options
+  if (cageMap !== undefined && !light.maps.some(m => m.name === cageMap && m.components === 1))
+    throw new UsageError(`--cage-map names a vertex map of one number; the mesh has none called "${cageMap}".`)
   const size = sizeOf(options)
   const distance = (text: string | undefined, option: string): number => {
     if (text === undefined) return diagonalOf(light) / 100
@@ -171,6 +176,7 @@ function settingsOf(options: DetailOptions, light: Mesh, dense: Mesh): TakeSetti
     vertexMaps,
     outward: distance(options.outward, '--outward'),
     inward: distance(options.inward, '--inward'),
+    ...(cageMap !== undefined && { cageMap }),
     dilation: size >> 6,
   }
 }

@@ -16,6 +16,8 @@ export const DETAIL_KINDS = [
   'height',
   'found',
   'parts',
+  'groups',
+  'position',
   'convexity',
   'concavity',
   'occlusion',
@@ -32,6 +34,8 @@ export const DETAIL_WORDS: Record<DetailKind, { title: string; help: string }> =
   height: { title: 'Height', help: 'How far the dense surface stands out from the light one, in millimeters.' },
   found: { title: 'Found', help: '1 where a ray met the dense surface, 0 where the nearest place had to do.' },
   parts: { title: 'Parts', help: 'A number from 0 to 1 for each part of the dense mesh, drawn from its key.' },
+  groups: { title: 'Groups', help: 'The same for each group of the dense mesh: materials or objects of its file.' },
+  position: { title: 'Position', help: 'Where the dense surface is: x, y and z in meters.' },
   convexity: { title: 'Convexity', help: 'Edges and bulges of the dense surface.' },
   concavity: { title: 'Concavity', help: 'Grooves and hollows of the dense surface.' },
   occlusion: { title: 'Occlusion', help: 'How much of the sky other parts of the dense mesh cover.' },
@@ -47,6 +51,9 @@ export interface TakeSettings extends CageSettings {
   /** How far values grow beyond the islands, in texels. */
   dilation: number
 }
+
+/** Lengths that 16 bits would round too much. */
+const EXACT: ReadonlySet<TakenPicture['kind']> = new Set(['height', 'position'])
 
 /** A picture that was taken: an EXR file that lies on the UVs of the light mesh. */
 export interface TakenPicture {
@@ -103,7 +110,7 @@ export function takeDetail(
   let first = 0
   const pictures = lanes.map(({ of, kind, channels: own }, i) => {
     progress?.(0.92 + (0.08 * i) / lanes.length, 'writing')
-    const bytes = sheet.exr(first, own, kind === 'height' ? 'float' : 'half', compressor)
+    const bytes = sheet.exr(first, own, EXACT.has(kind) ? 'float' : 'half', compressor)
     first += own
     return { of, kind, bytes }
   })
@@ -126,7 +133,16 @@ function lanesOf(fine: Parted, settings: TakeSettings, progress: (share: number)
         valuesAt(hits, map.values, map.components, k, otherwise),
       ),
     )
-  const draws = Float32Array.from(parts.parts, p => drawOf(p.key, 0))
+  /** A draw for each part of the dense mesh, from a key. */
+  const drawn = (kind: DetailKind, keyOf: (part: number) => string): Lane => {
+    const draws = Float32Array.from(parts.parts, (_, i) => drawOf(keyOf(i), 0))
+    return make(kind, kind, 1, hits => [
+      Float32Array.from(hits.texel, (_, k) => {
+        const vertex = hits.corners[k * 3]!
+        return vertex === NOTHING ? 0 : draws[parts.partOfVertex[vertex]!]!
+      }),
+    ])
+  }
   let geometry: Geometry | undefined
   const computed = (kind: 'convexity' | 'concavity' | 'occlusion' | 'thickness', done: number): VertexMap => {
     geometry ??= new Geometry(mesh, parts)
@@ -145,12 +161,11 @@ function lanesOf(fine: Parted, settings: TakeSettings, progress: (share: number)
       case 'normal':
         return make(kind, kind, 3, hits => normalsAt(hits, mesh.normals))
       case 'parts':
-        return make(kind, kind, 1, hits => [
-          Float32Array.from(hits.texel, (_, k) => {
-            const vertex = hits.corners[k * 3]!
-            return vertex === NOTHING ? 0 : draws[parts.partOfVertex[vertex]!]!
-          }),
-        ])
+        return drawn(kind, p => parts.parts[p]!.key)
+      case 'groups':
+        return drawn(kind, p => parts.groups[parts.parts[p]!.group]!.key)
+      case 'position':
+        return make(kind, kind, 3, hits => [0, 1, 2].map(k => valuesAt(hits, mesh.positions, 3, k, 0)))
       default:
         return ofMap(computed(kind, i * each), kind, kind === 'thickness' ? 1 : 0)
     }

@@ -12,6 +12,8 @@ export interface CageSettings {
   /** How far outward of the light mesh rays begin, and how far inward of it they end. */
   outward: number
   inward: number
+  /** A vertex map of the light mesh, 0 to 1, that both are multiplied by; 1 everywhere where it is left out. */
+  cageMap?: string
 }
 
 /** How well the dense mesh was found, for each part of the light one. */
@@ -54,6 +56,7 @@ export class Transfer {
   readonly found: Found
   private readonly scene: RayScene
   private readonly ray = new Ray()
+  private readonly widths: Float32Array | undefined
   private readonly nearest = { point: new Vector3(), distance: 0, faceIndex: 0 }
 
   /** @param light with UVs */
@@ -72,6 +75,7 @@ export class Transfer {
       Uint32Array.from(dense.parts.partOfTriangle, p => owner[p]!),
       cage.match === 'object' ? light.mesh.objects.length + 1 : count + 1,
     )
+    this.widths = cage.cageMap === undefined ? undefined : widthsOf(light, cage.cageMap)
     this.found = {
       texels: new Uint32Array(count),
       missed: new Uint32Array(count),
@@ -131,13 +135,14 @@ export class Transfer {
       length = Math.sqrt(length) || 1
       for (let k = 0; k < 3; k++) hits.normals[i * 3 + k]! /= length
       hits.part[i] = this.light.parts.partOfTriangle[t]!
-      this.cast(hits, i)
+      const w = this.widths
+      this.cast(hits, i, w ? w[a / 3]! * (1 - p - q) + w[b / 3]! * p + w[c / 3]! * q : 1)
     }
     return hits
   }
 
   /** From outside straight in: the first surface that faces outward; where there is none, the nearest place. */
-  private cast(hits: Hits, i: number): void {
+  private cast(hits: Hits, i: number, width: number): void {
     const { ray, cage, found } = this
     const part = hits.part[i]!
     found.texels[part]!++
@@ -149,7 +154,8 @@ export class Transfer {
     }
     const n = hits.normals.subarray(i * 3, i * 3 + 3)
     const at = hits.places.subarray(i * 3, i * 3 + 3)
-    const { outward, inward } = cage
+    const outward = cage.outward * width
+    const inward = cage.inward * width
     ray.origin.set(at[0]! + n[0]! * outward, at[1]! + n[1]! * outward, at[2]! + n[2]! * outward)
     ray.direction.set(-n[0]!, -n[1]!, -n[2]!)
     const hit = tree.raycastFirst(ray, FrontSide, 0, outward + inward)
@@ -197,6 +203,13 @@ export class Transfer {
     hits.v[i] = (uu * pv - uv * pu) / det
     hits.height[i] = height
   }
+}
+
+/** @throws Error with a sentence where there is no such map of one number */
+function widthsOf({ mesh }: Parted, name: string): Float32Array {
+  const map = mesh.maps.find(m => m.name === name && m.components === 1)
+  if (!map) throw new Error(`The mesh has no vertex map "${name}" of one number for the cage.`)
+  return map.values.map(x => Math.min(1, Math.max(0, x)))
 }
 
 /** Values per vertex of the dense mesh where texels found it. @param otherwise for texels without partners */

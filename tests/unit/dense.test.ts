@@ -279,6 +279,36 @@ describe('Pictures of what was taken', () => {
     expect(filled(wet)).toBeGreaterThan(filled(pictureOf(take({ kinds: ['parts'] }), 'wet')) * 1.1)
   })
 
+  it('are where the dense surface is, and tell its groups apart', () => {
+    const taken = take({ kinds: ['position', 'groups'] })
+    const position = pictureOf(taken, 'position')
+    // Face 0 of each box looks along −X: its middle lies half the dense box's side to the left.
+    const middles = [0, 1].map(box => [0, 1, 2].map(k => atFace(position, box, k)))
+    expect([middles[0]![0], middles[1]![0]].map(x => Number(x!.toFixed(4)))).toEqual([-0.51, 2.48])
+    // The nearest texel is not the middle itself.
+    for (const [, y, z] of middles) expect(Math.hypot(y!, z!)).toBeLessThan(0.03)
+    const groups = pictureOf(taken, 'groups')
+    expect(atFace(groups, 0)).not.toBeCloseTo(atFace(groups, 1), 3)
+  })
+
+  it('are looked for as far as a vertex map of the light mesh says', () => {
+    const narrow = withMap(light, 'reach', v => (v < 24 ? 1 : 0.1))
+    const found = (cageMap?: string) =>
+      takeDetail(
+        texels,
+        parted(narrow),
+        dense,
+        settings({ size: 48, kinds: ['found'], ...(cageMap && { cageMap }) }),
+        compressor,
+      ).found
+    // 5 cm reach 2 cm farther out; a tenth of it does not.
+    expect([...found().missed]).toEqual([0, 0])
+    const { missed, texels: all } = found('reach')
+    const byBox = [0, 1].map(part => missed[part]! / all[part]!)
+    expect(byBox).toEqual([0, 1])
+    expect(() => found('nothing')).toThrow('The mesh has no vertex map "nothing" of one number for the cage.')
+  })
+
   it('say what there is none of', () => {
     const bare = { ...light, uvs: undefined }
     expect(() => takeDetail(texels, parted(bare), dense, settings({}), compressor)).toThrow(/no UVs/)
