@@ -31,6 +31,9 @@ export const inspectCommand = () =>
         [
           `${report.triangles} triangles, ${report.vertices} vertices`,
           `${levels.object} objects, ${levels.group} groups, ${levels.part} parts, ${levels.patch} patches`,
+          ...(report.nodes
+            ? [`${report.nodes} nodes; what stands in them: ${report.shapes} different, ${levels.object} in all`]
+            : []),
           `vertex maps: ${attributes.map(a => `${a.name} (${a.components})`).join(', ') || 'none'}`,
           `UV sets: ${report.uvSets}${tiles}`,
           ...report.surfaces.map(materialLine),

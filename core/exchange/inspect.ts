@@ -43,6 +43,7 @@ export function inspect(
       triangles: o.triangles,
       vertices: o.vertices,
     })),
+    ...(mesh.nodes && { nodes: mesh.nodes.length, shapes: new Set(mesh.objects.map(o => o.shape)).size }),
     levels: { object: mesh.objects.length, group: parts.groups.length, part: parts.parts.length, patch: parts.patches },
     parts: parts.parts.map((p, i) => ({
       key: p.key,

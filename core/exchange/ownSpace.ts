@@ -76,7 +76,7 @@ export interface OwnGeometry {
  */
 export class OwnSpaces {
   private readonly finest = new Map<number, Placed>()
-  private readonly known = new Map<number, OwnGeometry>()
+  private readonly known = new Map<Placed, OwnGeometry>()
 
   /**
    * @param worldOf from the space of an object's node to the world
@@ -99,17 +99,23 @@ export class OwnSpaces {
   }
 
   of(object: Placed): OwnGeometry {
-    const { mesh, worldOf, tangents } = this
-    const own = ownGeometry(mesh, object, worldOf(object), tangents)
+    const { mesh, worldOf } = this
     const finest = object.shape === undefined ? undefined : this.finest.get(object.shape)
-    if (!finest) return own
-    const best = this.known.get(object.shape!) ?? ownGeometry(mesh, finest, worldOf(finest), tangents)
-    this.known.set(object.shape!, best)
+    if (!finest || finest === object) return this.own(object)
+    const best = this.own(finest)
+    const own = ownGeometry(mesh, object, worldOf(object), this.tangents)
     const standsThere = isWhere(best.positions, worldOf(object), mesh, object)
     if (!standsThere || !isAlike(best.indices, own.indices, 0) || !isAlike(best.normals, own.normals, DIRECTION_SLACK))
       return own
     const alike = isAlike(best.tangents ?? [], own.tangents ?? [], DIRECTION_SLACK)
     return alike ? best : { ...best, tangents: own.tangents! }
+  }
+
+  /** Of an object that others may get the numbers of: the same each time. */
+  private own(object: Placed): OwnGeometry {
+    const made = this.known.get(object) ?? ownGeometry(this.mesh, object, this.worldOf(object), this.tangents)
+    if (object.shape !== undefined) this.known.set(object, made)
+    return made
   }
 }
 

@@ -5,6 +5,7 @@ import validator from 'gltf-validator'
 import { Matrix4, Mesh as Shown, Vector3, type BufferGeometry } from 'three'
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js'
 import { describe, expect, it } from 'vitest'
+import { inspect } from '#core/exchange/inspect'
 import { readMesh } from '#core/exchange/readMesh'
 import { unwrap } from '#core/exchange/unwrap'
 import { PART_INDEX, writeGlb, type GlbLook } from '#core/exchange/writeGlb'
@@ -242,6 +243,12 @@ describe('a GLB of a file with nodes in nodes', () => {
 })
 
 describe('nodes that turn and mirror', () => {
+  it('are counted by whoever looks into a file, and so are the meshes that stand in them', async () => {
+    const mesh = await readMesh(await yard(), 'yard.glb')
+    // Site, Row and Locator, and one for each place.
+    expect(inspect(mesh, findParts(mesh))).toMatchObject({ nodes: 3 + PLACES.length, shapes: 1 })
+  })
+
   it('are traced as they stand: places, normals and faces', async () => {
     const mesh = await readMesh(await yard(), 'yard.glb')
     const scene = await TraceScene.read(await writeGlb(mesh, 'yard', plainLook))
