@@ -180,12 +180,12 @@ function addToGraph(name: string): void {
           @reset="settings.inward = detail.suggested"
         />
         <div v-if="cageMaps.length" class="ub-line">
-          <span>Both times</span>
+          <span>Narrowed by</span>
           <ChoiceField
             :value="settings.cageMap"
             label="Vertex map of the cage"
             :choices="cageMaps"
-            none="1 everywhere"
+            none="No vertex map"
             @change="settings.cageMap = $event"
           />
         </div>
