@@ -1,10 +1,11 @@
 // Takes the pictures of docs/screenshots from the demo, in a server and a database of their own. Names on the command
 // line (`node scripts/screenshots.mjs steps board`) take those alone.
-import { execFileSync, spawn } from 'node:child_process'
+import { execFile, spawn } from 'node:child_process'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as wait } from 'node:timers/promises'
+import { promisify } from 'node:util'
 import { build, chromium } from './lib.mjs'
 
 build()
@@ -242,7 +243,8 @@ try {
     },
     async detail() {
       const folder = mkdtempSync(join(tmpdir(), 'ubblet-dense-'))
-      execFileSync('./bin/ubblet', ['demo', folder])
+      // Not waited for in one go: connections that the server closes meanwhile have to be noticed.
+      await promisify(execFile)('./bin/ubblet', ['demo', folder])
       await mesh('mooring winch', 'Detail')
       await page.getByLabel('Dense mesh file').setInputFiles(join(folder, 'mooring-winch-dense.glb'))
       await page.getByRole('button', { name: 'Take it' }).click()
