@@ -1,3 +1,4 @@
+import { cofactorsOf } from '../mesh/matrix'
 import { triangleCross, type Mesh, type MeshObject } from '../mesh/mesh'
 import { fail, type Found, type MeshMaterial, type Piece } from './meshFile'
 
@@ -128,31 +129,7 @@ function placeMaps(mesh: Mesh, p: Piece, firstVertex: number): void {
 
 /** Transforms a piece into place: normals by the cofactor matrix, winding turned where the transform mirrors. */
 function placePiece(mesh: Mesh, p: Piece, m: readonly number[], firstVertex: number, firstCorner: number): void {
-  const [a, b, c, , d, e, f, , g, h, i] = m as [
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-    number,
-  ]
-  const cofactor = [
-    e * i - f * h,
-    f * g - d * i,
-    d * h - e * g,
-    c * h - b * i,
-    a * i - c * g,
-    b * g - a * h,
-    b * f - c * e,
-    c * d - a * f,
-    a * e - b * d,
-  ]
-  const mirrored = a * cofactor[0]! + b * cofactor[1]! + c * cofactor[2]! < 0
+  const { cofactors, mirrored } = cofactorsOf(m)
   const count = p.positions.length / 3
   const sign = mirrored ? -1 : 1
   for (let v = 0; v < count; v++) {
@@ -166,7 +143,7 @@ function placePiece(mesh: Mesh, p: Piece, m: readonly number[], firstVertex: num
     let length = 0
     for (let k = 0; k < 3; k++) {
       mesh.positions[at + k] = m[k]! * x + m[4 + k]! * y + m[8 + k]! * z + m[12 + k]!
-      const n = sign * (cofactor[k]! * nx + cofactor[3 + k]! * ny + cofactor[6 + k]! * nz)
+      const n = sign * (cofactors[k]! * nx + cofactors[3 + k]! * ny + cofactors[6 + k]! * nz)
       mesh.normals[at + k] = n
       length += n * n
     }

@@ -1,4 +1,5 @@
 import type { Extras, Mesh, MeshNode } from '../mesh/mesh'
+import { IDENTITY } from './meshFile'
 import { plainName } from './names'
 import { OwnSpaces, placed, worldsOf, type OwnGeometry, type Placed } from './ownSpace'
 import { usdMesh, type Block, type MeshValues } from './usdMesh'
@@ -11,7 +12,6 @@ interface Prototype {
   blocks: ReadonlyMap<string, string>
 }
 
-const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
 const isIdentity = (matrix: readonly number[]): boolean => matrix.every((x, i) => x === IDENTITY[i])
 const indented = (lines: readonly string[]): string[] => lines.map(line => `    ${line}`)
 const textOf = (lines: readonly string[]): string => lines.join('\n')

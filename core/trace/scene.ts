@@ -21,6 +21,7 @@ import { BufferAttribute, BufferGeometry } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { decodeSrgb } from '../color/convert'
 import { boundsOf, type Box } from '../mesh/mesh'
+import { cofactorsOf } from '../mesh/matrix'
 import { cross } from '../mesh/vector'
 import type { Direction } from './bsdf'
 
@@ -113,7 +114,8 @@ export class TraceScene {
         throw new SceneError(`The GLB cannot be read (${error.message.split('\n')[0]}).`)
       })
     const root = document.getRoot()
-    const materials = readMaterials(root, await decodeTextures(root.listTextures(), webp))
+    const read = root.listMaterials().flatMap(texturesRead)
+    const materials = readMaterials(root, await decodeTextures(new Set(read), webp))
     const pieces: Piece[] = []
     const visit = (node: Node): void => {
       for (const primitive of node.getMesh()?.listPrimitives() ?? [])
@@ -204,8 +206,14 @@ export class TraceScene {
   }
 }
 
+/** The textures of a material that are traced. */
+const texturesRead = (m: FileMaterial): Texture[] =>
+  [m.getBaseColorTexture(), m.getMetallicRoughnessTexture(), m.getNormalTexture(), m.getEmissiveTexture()].filter(
+    t => t !== null,
+  )
+
 async function decodeTextures(
-  textures: readonly Texture[],
+  textures: ReadonlySet<Texture>,
   webp?: (bytes: Uint8Array) => Promise<DecodedPicture>,
 ): Promise<Map<Texture, DecodedPicture>> {
   const found = new Map<Texture, DecodedPicture>()
@@ -312,7 +320,7 @@ function layOut(pieces: readonly Piece[], materialOf: (primitive: Primitive) => 
     const list = primitive.getIndices()?.getArray()
     const n = list?.length ?? count
     // A mirrored triangle turns the other way around.
-    const order = isMirrored(piece.m) ? [0, 1, -1] : [0, 0, 0]
+    const order = cofactorsOf(piece.m).mirrored ? [0, 1, -1] : [0, 0, 0]
     for (let i = 0; i < n; i++) {
       const at = i + order[i % 3]!
       laid.indices[firstCorner + i] = firstVertex + (list ? list[at]! : at)
@@ -332,7 +340,9 @@ function placeVertices(laid: LaidOut, { m, primitive }: Piece, first: number): v
     for (let k = 0; k < 3; k++)
       laid.positions[(first + v) * 3 + k] = m[k]! * e[0]! + m[4 + k]! * e[1]! + m[8 + k]! * e[2]! + m[12 + k]!
   }
-  placeDirections(primitive.getAttribute('NORMAL'), cofactors(m), laid.normals, first, 3)
+  const { cofactors, mirrored } = cofactorsOf(m)
+  const outward = mirrored ? cofactors.map(x => -x) : cofactors
+  placeDirections(primitive.getAttribute('NORMAL'), outward, laid.normals, first, 3)
   placeDirections(primitive.getAttribute('TANGENT'), linear(m), laid.tangents, first, 4)
   copyInto(primitive.getAttribute('TEXCOORD_0'), laid.uvs, first, 2)
   if (laid.colors) copyInto(primitive.getAttribute('COLOR_0'), laid.colors, first, 3)
@@ -340,17 +350,6 @@ function placeVertices(laid: LaidOut, { m, primitive }: Piece, first: number): v
 
 /** The part of a matrix that turns and scales: nine numbers, column by column. */
 const linear = (m: readonly number[]): number[] => [m[0]!, m[1]!, m[2]!, m[4]!, m[5]!, m[6]!, m[8]!, m[9]!, m[10]!]
-/** What normals are turned by: the inverse of that, transposed, times its determinant's sign and size. */
-function cofactors(m: readonly number[]): number[] {
-  const [x, y, z] = [m.slice(0, 3), m.slice(4, 7), m.slice(8, 11)] as [Direction, Direction, Direction]
-  const sign = isMirrored(m) ? -1 : 1
-  return [cross(y, z), cross(z, x), cross(x, y)].flat().map(q => q * sign)
-}
-function isMirrored(m: readonly number[]): boolean {
-  const [x, y, z] = [m.slice(0, 3), m.slice(4, 7), m.slice(8, 11)] as [Direction, Direction, Direction]
-  return cross(x, y).reduce((sum, q, k) => sum + q * z[k]!, 0) < 0
-}
-
 /** @param by nine numbers, column by column */
 function placeDirections(
   from: Accessor | null,

@@ -7,22 +7,17 @@ import type { DecodedPicture } from '../../core/trace/scene'
 const EFFORT = 25
 
 const require = createRequire(import.meta.url)
-const compiled = async (path: string): Promise<WebAssembly.Module> =>
-  WebAssembly.compile(await readFile(require.resolve(path)))
-
+/** A codec of the package, with its program. */
+async function opened<T extends { init(program: WebAssembly.Module): Promise<unknown> }>(
+  codec: Promise<T>,
+  program: string,
+): Promise<T> {
+  const made = await codec
+  await made.init(await WebAssembly.compile(await readFile(require.resolve(`@jsquash/webp/codec/${program}`))))
+  return made
+}
 let encoder: Promise<typeof import('@jsquash/webp/encode.js')> | undefined
 let decoder: Promise<typeof import('@jsquash/webp/decode.js')> | undefined
-
-const openEncoder = async (): Promise<typeof import('@jsquash/webp/encode.js')> => {
-  const made = await import('@jsquash/webp/encode.js')
-  await made.init(await compiled('@jsquash/webp/codec/enc/webp_enc_simd.wasm'))
-  return made
-}
-const openDecoder = async (): Promise<typeof import('@jsquash/webp/decode.js')> => {
-  const made = await import('@jsquash/webp/decode.js')
-  await made.init(await compiled('@jsquash/webp/codec/dec/webp_dec.wasm'))
-  return made
-}
 
 /** A PNG of 8 bits as WebP with the same numbers, those behind an alpha of 0 as well; gray becomes three times gray. */
 export async function webpOfPng(png: Uint8Array): Promise<Uint8Array> {
@@ -32,14 +27,14 @@ export async function webpOfPng(png: Uint8Array): Promise<Uint8Array> {
     for (let k = 0; k < 3; k++) pixels[i * 4 + k] = data[i * channels + (channels < 3 ? 0 : k)]!
     pixels[i * 4 + 3] = channels % 2 ? 255 : data[i * channels + channels - 1]!
   }
-  const { default: encode } = await (encoder ??= openEncoder())
+  const { default: encode } = await (encoder ??= opened(import('@jsquash/webp/encode.js'), 'enc/webp_enc_simd.wasm'))
   const picture = { width, height, data: pixels, colorSpace: 'srgb' } as ImageData
   return new Uint8Array(await encode(picture, { lossless: 1, exact: 1, quality: EFFORT }))
 }
 
 /** A WebP as its pixels, four numbers each. */
 export async function readWebp(bytes: Uint8Array): Promise<DecodedPicture> {
-  const { default: decode } = await (decoder ??= openDecoder())
+  const { default: decode } = await (decoder ??= opened(import('@jsquash/webp/decode.js'), 'dec/webp_dec.wasm'))
   const { width, height, data } = await decode(bytes.slice().buffer)
   return { width, height, channels: 4, depth: 8, data }
 }
