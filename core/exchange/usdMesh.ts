@@ -80,25 +80,41 @@ const array = (type: string, name: string, values: string, interpolation: string
 /** A property of a prim, or a prim in it, by its name. */
 export type Block = readonly [name: string, lines: readonly string[]]
 
-/**
- * An object of a mesh as what stands in a Mesh prim.
- * @param own its geometry in the space of the prim
- */
-export function usdMesh(mesh: Mesh, object: ObjectOf, own: OwnGeometry, values: MeshValues): Block[] {
-  const { name, triangles, firstVertex } = object
+/** What a Mesh prim says of a shape alone, which may stand in several places. */
+export interface UsdShape {
+  points: Points
+  corners: Uint32Array
+  blocks: readonly Block[]
+}
+/** @param own the geometry in the space of the prim */
+export function usdShape(own: OwnGeometry): UsdShape {
   const points = pointsOf(own)
   const corners = own.indices
+  const triangles = corners.length / 3
+  const normals = rows(picked(own.normals, 3, corners), 3)
+  return {
+    points,
+    corners,
+    blocks: [
+      ['extent', [`float3[] extent = ${rows(extentOf(points.positions), 3)}`]],
+      ['counts', [`int[] faceVertexCounts = [${Array.from({ length: triangles }, () => 3).join(', ')}]`]],
+      ['indices', [`int[] faceVertexIndices = [${Array.from(corners, v => points.ofVertex[v]!).join(', ')}]`]],
+      ['points', [`point3f[] points = ${rows(points.positions, 3)}`]],
+      ['normals', array('normal3f', 'normals', normals, 'faceVarying')],
+      ['scheme', ['uniform token subdivisionScheme = "none"']],
+    ],
+  }
+}
+
+/** An object of a mesh as what stands in a Mesh prim of its shape. */
+export function usdMesh(mesh: Mesh, object: ObjectOf, shape: UsdShape, values: MeshValues): Block[] {
+  const { name, firstVertex } = object
+  const { points, corners } = shape
   const free = namer()
   free('st')
   const st = mesh.uvs && picked(mesh.uvs, 2, corners, firstVertex).map((x, i) => (i % 2 ? 1 - x : x))
-  const normals = rows(picked(own.normals, 3, corners), 3)
   return [
-    ['extent', [`float3[] extent = ${rows(extentOf(points.positions), 3)}`]],
-    ['counts', [`int[] faceVertexCounts = [${Array.from({ length: triangles }, () => 3).join(', ')}]`]],
-    ['indices', [`int[] faceVertexIndices = [${Array.from(corners, v => points.ofVertex[v]!).join(', ')}]`]],
-    ['points', [`point3f[] points = ${rows(points.positions, 3)}`]],
-    ['normals', array('normal3f', 'normals', normals, 'faceVarying')],
-    ['scheme', ['uniform token subdivisionScheme = "none"']],
+    ...shape.blocks,
     // USD's t runs upward.
     ...(st ? [['st', array('texCoord2f', 'primvars:st', rows(st, 2), 'faceVarying')] as const] : []),
     ...values.primvars.map((p): Block => {

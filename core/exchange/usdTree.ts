@@ -2,13 +2,13 @@ import type { Extras, Mesh, MeshNode } from '../mesh/mesh'
 import { IDENTITY } from './meshFile'
 import { plainName } from './names'
 import { OwnSpaces, placed, worldsOf, type OwnGeometry, type Placed } from './ownSpace'
-import { usdMesh, type Block, type MeshValues } from './usdMesh'
+import { usdMesh, usdShape, type Block, type MeshValues, type UsdShape } from './usdMesh'
 import { namer, quoted } from './usdText'
 
 /** A Mesh prim that others of the same shape refer to. */
 interface Prototype {
   path: string
-  own: OwnGeometry
+  shape: UsdShape
   blocks: ReadonlyMap<string, string>
 }
 
@@ -48,6 +48,8 @@ export function treeLines(mesh: Mesh, values: MeshValues, at: string, taken: rea
 class Tree {
   private readonly spaces: OwnSpaces
   private readonly prototypes = new Map<number, Prototype>()
+  /** What is said of each geometry: once, however often it stands somewhere. */
+  private readonly shapes = new Map<OwnGeometry, UsdShape>()
   private readonly objectOf: ReadonlyMap<number, Placed>
   private readonly insideOf = new Map<number | undefined, number[]>()
 
@@ -83,17 +85,23 @@ class Tree {
     })
   }
 
+  private shapeOf(own: OwnGeometry): UsdShape {
+    const shape = this.shapes.get(own) ?? usdShape(own)
+    this.shapes.set(own, shape)
+    return shape
+  }
+
   private meshPrim(object: Placed, name: string, path: string, matrix: readonly number[], extras?: Extras): string[] {
-    const own = this.spaces.of(object)
+    const shape = this.shapeOf(this.spaces.of(object))
     const known = object.shape === undefined ? undefined : this.prototypes.get(object.shape)
-    const same = known?.own.positions === own.positions ? known : undefined
-    const blocks = usdMesh(this.mesh, object, own, this.values)
+    const same = known?.shape === shape ? known : undefined
+    const blocks = usdMesh(this.mesh, object, shape, this.values)
     const names = new Set(blocks.map(([block]) => block))
     if (!same || [...same.blocks.keys()].some(block => !names.has(block))) {
       if (object.shape !== undefined && !known)
         this.prototypes.set(object.shape, {
           path,
-          own,
+          shape,
           blocks: new Map(blocks.map(([b, lines]) => [b, textOf(lines)])),
         })
       const place = isIdentity(matrix) ? [] : transform(matrix)
