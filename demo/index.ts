@@ -9,6 +9,7 @@ import { kioskRoofLook } from './kioskRoofLook'
 import { kioskRoofMossLook } from './kioskRoofMossLook'
 import { mooringWinch } from './mooringWinch'
 import { mooringWinchBlueLook } from './mooringWinchBlueLook'
+import { mooringWinchCastLook } from './mooringWinchCastLook'
 import { mooringWinchDense } from './mooringWinchDense'
 import { mooringWinchLook } from './mooringWinchLook'
 import { floatRackPreparation, kioskRoofPreparation, mooringWinchPreparation } from './preparations'
@@ -27,13 +28,16 @@ export interface Demo {
   title: string
   make(): { mesh: Mesh; counts: DemoCounts }
   preparation(): Preparation
-  /** The mesh that detail is taken from, where there is one. */
+  /** The mesh that detail is taken from, where there is one; its looks read pictures of `demoPictures`. */
   dense?: () => Mesh
   /** The first is what the demo opens with. */
   looks: readonly (() => Look)[]
 }
 
-/** The ferry pier: three meshes, each with its preparation and two looks. */
+/**
+ * The ferry pier: three meshes, each with its preparation and two looks, and one of them again under its dense
+ * original.
+ */
 export const DEMOS: readonly Demo[] = [
   {
     file: 'float-rack',
@@ -52,9 +56,16 @@ export const DEMOS: readonly Demo[] = [
   {
     file: 'mooring-winch',
     title: 'Mooring winch',
-    make: mooringWinch,
+    make: () => mooringWinch(),
     preparation: mooringWinchPreparation,
-    dense: mooringWinchDense,
     looks: [mooringWinchLook, mooringWinchBlueLook],
+  },
+  {
+    file: 'mooring-winch-cast',
+    title: 'Mooring winch, as cast',
+    make: () => mooringWinch(),
+    preparation: () => ({ ...mooringWinchPreparation(), edge: null, maps: [] }),
+    dense: mooringWinchDense,
+    looks: [mooringWinchCastLook],
   },
 ]

@@ -119,25 +119,39 @@ function addDrum(add: Add): void {
   }
 }
 
-/** The rope lies on the drum. */
-function addRope(add: Add): void {
-  const turns = 7.4
-  const ropeThick = 0.0135
-  add(
-    'Rope',
-    'rope',
+/** Turns of the rope around the drum, half its thickness, and how fast its strands turn, in radians to a turn. */
+const TURNS = 7.4
+const ROPE = 0.0135
+const LAY = 40
+/** A strand's middle is so far from the rope's, and so thick: three of them fill the rope. */
+const STRAND_AWAY = ROPE * 0.52
+const STRAND = ROPE * 0.5
+
+/** The middle of the rope, or `away` from it toward an angle around it; 0 is outward of the drum. */
+function alongRope(v: number, away = 0, angle = 0): Point {
+  const a = v * TURNS * 2 * Math.PI
+  const r = DRUM + ROPE * 0.92 + away * Math.cos(angle)
+  return [-0.205 + v * TURNS * ROPE * 2.05 + away * Math.sin(angle), AXLE + r * Math.cos(a), r * Math.sin(a)]
+}
+
+/** The rope lies on the drum, whole or as its three strands. */
+function addRope(add: Add, isLaid: boolean): void {
+  const whole = (): Shape =>
     tube(
       10,
       420,
-      v => {
-        const a = v * turns * 2 * Math.PI
-        const r = DRUM + ropeThick * 0.92
-        return [-0.205 + v * turns * ropeThick * 2.05, AXLE + r * Math.cos(a), r * Math.sin(a)]
-      },
-      (v, a) => ropeThick * (1 + 0.09 * Math.cos(3 * a - v * turns * 120)),
-    ),
-    { at: [0, 0, 0] },
-  )
+      v => alongRope(v),
+      (v, a) => ROPE * (1 + 0.09 * Math.cos(3 * a - v * TURNS * 120)),
+    )
+  const strand = (number: number): Shape =>
+    tube(
+      10,
+      1200,
+      v => alongRope(v, STRAND_AWAY, (number * 2 * Math.PI) / 3 + v * TURNS * LAY),
+      () => STRAND,
+    )
+  for (const shape of isLaid ? [strand(0), strand(1), strand(2)] : [whole()])
+    add('Rope', 'rope', shape, { at: [0, 0, 0] })
 }
 
 /** One side of the frame: two legs, a foot and a bearing. */
@@ -289,8 +303,9 @@ function addCrank(add: Add): void {
  * A hand winch for mooring lines: a painted drum between flanges, on a cast frame with bolts, a gear, a crank and a
  * coil of rope. Meters, Y up, one texture tile. Vertex maps: `painted` (1 on painted parts), `grease` (1 near the
  * shaft, fading within 12 cm), `group` (bolts by the piece that they hold).
+ * @param isLaid whether the rope is made of its three strands, each a part
  */
-export function mooringWinch(): { mesh: Mesh; counts: DemoCounts } {
+export function mooringWinch(isLaid = false): { mesh: Mesh; counts: DemoCounts } {
   const next = random(41)
   const parts: DemoPart[] = []
   const add: Add = (object, material, shape, place, group = 0) =>
@@ -306,7 +321,7 @@ export function mooringWinch(): { mesh: Mesh; counts: DemoCounts } {
       },
     })
   addDrum(add)
-  addRope(add)
+  addRope(add, isLaid)
   const count = addFrame(add, bolts(add, next))
   addGear(add)
   addCrank(add)

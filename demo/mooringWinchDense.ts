@@ -5,8 +5,6 @@ import { mooringWinch } from './mooringWinch'
 
 /** Longest edge of the dense mesh, in meters. */
 const EDGE = 0.014
-/** Height of the drum's axle, as in the light winch. */
-const AXLE = 0.46
 
 type Point = readonly [number, number, number]
 
@@ -30,8 +28,8 @@ const RELIEF: Record<string, (p: Point) => number> = {
   paint: p => -0.0035 * Math.max(0, waves(p, 0.09) - 0.35) + 0.0002 * waves(p, 0.02),
   // The grain of a casting, coarse and fine.
   iron: p => 0.0007 * waves(p, 0.03) + 0.0005 * waves(p, 0.014),
-  // Three strands, laid round the drum.
-  rope: ([x, y, z]) => 0.0018 * Math.abs(Math.sin(24 * Math.atan2(z, y - AXLE) + 130 * x)) - 0.0009,
+  // The yarns of a strand.
+  rope: p => 0.0003 * waves(p, 0.011),
 }
 
 /** The material of every vertex. */
@@ -79,10 +77,10 @@ function meanNormals({ positions, normals }: Mesh): Float32Array {
 
 /**
  * The mooring winch as it was sculpted: the same pieces, refined to edges of 14 mm, with dents in the paint, the grain
- * of the castings and strands of rope. Its detail is taken onto the light winch.
+ * of the castings, and a rope of three strands, each a part. Its detail is taken onto the light winch.
  */
 export function mooringWinchDense(): Mesh {
-  const { mesh: light } = mooringWinch()
+  const { mesh: light } = mooringWinch(true)
   const { mesh } = refine(light, findParts(light), EDGE)
   const materials = materialOfVertices(mesh)
   const directions = meanNormals(mesh)

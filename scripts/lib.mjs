@@ -80,6 +80,8 @@ export function setup() {
   once(
     'demo',
     [
+      'core/bake',
+      'core/dense',
       'core/mesh',
       'core/geometry',
       'core/exchange',

@@ -1,11 +1,10 @@
 // Takes the pictures of docs/screenshots from the demo, in a server and a database of their own. Names on the command
 // line (`node scripts/screenshots.mjs steps board`) take those alone.
-import { execFile, spawn } from 'node:child_process'
+import { spawn } from 'node:child_process'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as wait } from 'node:timers/promises'
-import { promisify } from 'node:util'
 import { build, chromium } from './lib.mjs'
 
 build()
@@ -134,11 +133,10 @@ try {
         e.scrollTop = 120
       })
     },
-    async 'channel-dark'() {
-      await open('float rack')
+    async 'winch-cast'() {
+      await open('mooring winch, as cast')
       await page.getByRole('button', { name: 'Dark theme' }).click()
-      await page.keyboard.press('2')
-      await page.locator('[data-node=glassDrift] .name').click()
+      await page.locator('[data-node=inDents] .name').click()
     },
     async looks() {
       await open('kiosk roof', 'Moss in the shade')
@@ -242,13 +240,12 @@ try {
       await page.getByRole('button', { name: 'Show edges on the stage' }).click()
     },
     async detail() {
-      const folder = mkdtempSync(join(tmpdir(), 'ubblet-dense-'))
-      // Not waited for in one go: connections that the server closes meanwhile have to be noticed.
-      await promisify(execFile)('./bin/ubblet', ['demo', folder])
-      await mesh('mooring winch', 'Detail')
-      await page.getByLabel('Dense mesh file').setInputFiles(join(folder, 'mooring-winch-dense.glb'))
-      await page.getByRole('button', { name: 'Take it' }).click()
-      await page.getByText(/of the texels met the dense mesh/).waitFor()
+      await mesh('mooring winch, as cast', 'Detail')
+      await page.getByText(/kept with the project/).waitFor()
+      await page.getByRole('region', { name: 'Partners' }).waitFor()
+      const height = page.getByRole('listitem').filter({ hasText: 'dense convexity.exr' })
+      await height.getByRole('button', { name: 'Show on the stage' }).click()
+      await page.getByRole('region', { name: 'Dense mesh' }).scrollIntoViewIfNeeded()
     },
     /** The demo brings its pictures along. */
     async home() {

@@ -337,6 +337,30 @@ const taken = of('core/dense/transfer.ts', ['dense'])
 taken('what stands out lies back', '(x - hits.places[i * 3 + k]!) *', '(hits.places[i * 3 + k]! - x) *')
 taken('rays begin on the surface', 'ray.origin.set(at[0]! + n[0]! * outward', 'ray.origin.set(at[0]! + n[0]! * 0')
 taken('the back of a surface is met', 'FrontSide, 0, outward + inward', '2, 0, outward + inward')
+taken('a part has the cage of all', 'cages[p.key] ?? { outward, inward }', '({ outward, inward })')
+of('core/dense/curvature.ts', ['surfaceMaps'])(
+  'what bulges is hollow',
+  'values[q > 0 ? 0 : 1]!',
+  'values[q > 0 ? 1 : 0]!',
+)
+of('core/dense/occlusionPicture.ts', ['surfaceMaps'])(
+  'occlusion counts in full whatever the file says',
+  '1 + (source.strength ?? 1) *',
+  '1 + 1 *',
+)
+of('core/program/lower.ts', ['surfaceMaps'])(
+  'the dense height is in the slope twice',
+  'if (stands !== undefined && !normals)',
+  'if (stands !== undefined)',
+)
+of('core/nodes/densePart.ts', ['surfaceMaps'])(
+  'parts of the dense mesh are drawn by half of their names',
+  "b.op('cell3', [low, high, seed])",
+  "b.op('cell3', [high, high, seed])",
+)
+const far = of('core/evaluate/pyramid.ts', ['pyramid'])
+far('colors are averaged as they are encoded', 'linear || lane === 3 ? RAW : DECODED', 'RAW')
+far('a picture is read over its narrower side', 'const texels = Math.max(', 'const texels = Math.min(')
 const bent = of('core/dense/normalPicture.ts', ['normalPictures'])
 bent('a mirrored island is as any other', 'tangents[t * 12 + 3]! < 0 ? -1 : 1', '1')
 bent('green grows the other way', "green === 'down' ? -1 : 1", "green === 'down' ? 1 : -1")

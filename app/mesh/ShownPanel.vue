@@ -3,6 +3,7 @@ import { scaleLinear } from 'd3-scale'
 import { max } from 'd3-array'
 import { falseColor } from '#core/color/falseColor'
 import { GEOMETRY_MAPS } from '#core/geometry/maps'
+import { lanesOfMap } from '#core/evaluate/surfaceReading'
 import { READING_BINS } from '#core/mesh/mapReading'
 import { count, squareMeters } from '../shared/units'
 
@@ -10,16 +11,29 @@ import { count, squareMeters } from '../shared/units'
 const props = defineProps<{ value?: number }>()
 const project = useProject()
 const mesh = useMesh()
+const surface = useSurfaceMaps()
 const WIDTH = 360
 const HEIGHT = 70
 const maps = computed(() => project.tables?.mesh.maps ?? [])
-const map = computed(() => (mesh.shown.kind === 'map' ? mesh.shown : undefined))
-const components = computed(
-  () => maps.value.find(m => m.name === map.value?.name)?.components ?? mesh.shownMap?.map.components ?? 1,
+const map = computed(() => (mesh.shown.kind === 'map' || mesh.shown.kind === 'surface' ? mesh.shown : undefined))
+const components = computed(() => {
+  if (mesh.shownSurface) return lanesOfMap(mesh.shownSurface.picture)
+  return maps.value.find(m => m.name === map.value?.name)?.components ?? mesh.shownMap?.map.components ?? 1
+})
+const kind = computed(() =>
+  map.value?.kind === 'map' ? project.preparation.maps.find(m => m.name === map.value?.name)?.kind : undefined,
 )
-const kind = computed(() => project.preparation.maps.find(m => m.name === map.value?.name)?.kind)
-const state = computed(() => map.value && mesh.states.get(map.value.name))
+const state = computed(() => (map.value?.kind === 'map' ? mesh.states.get(map.value.name) : undefined))
 const titles = computed(() => (kind.value && GEOMETRY_MAPS[kind.value].lanes) ?? ['First', 'Second', 'Third', 'Fourth'])
+/** Vertex maps and surface maps, which may have the same names. */
+const choices = computed(() => [
+  ...maps.value.map(m => ({ value: `map/${m.name}`, title: m.name })),
+  ...surface.names.map(name => ({ value: `surface/${name}`, title: name })),
+])
+function choose(value: string): void {
+  const at = value.indexOf('/')
+  mesh.shown = { kind: value.slice(0, at) as 'map' | 'surface', name: value.slice(at + 1), component: 0 }
+}
 const colorAt = (t: number) =>
   mesh.falseColors
     ? `rgb(${falseColor(t)
@@ -77,12 +91,7 @@ const LEVEL_WORDS = {
   <section class="shown" aria-label="What is shown and selected">
     <template v-if="map">
       <div class="line">
-        <ChoiceField
-          :value="map.name"
-          label="Map on the stage"
-          :choices="maps.map(m => ({ value: m.name, title: m.name }))"
-          @change="mesh.shown = { kind: 'map', name: $event, component: 0 }"
-        />
+        <ChoiceField :value="`${map.kind}/${map.name}`" label="Map on the stage" :choices="choices" @change="choose" />
         <ChoiceField
           v-if="components > 1"
           :value="map.component"
@@ -138,6 +147,15 @@ const LEVEL_WORDS = {
       </figure>
     </template>
     <p v-else-if="mesh.shown.kind === 'level'" class="ub-quiet">{{ LEVEL_WORDS[mesh.shown.level] }}</p>
+    <template v-else-if="mesh.shown.kind === 'partners'">
+      <p class="ub-quiet">
+        Parts in gray found nothing of the dense mesh; every other has a color of its own. The Detail page says whose is
+        whose.
+      </p>
+      <p>
+        <UButton variant="link" @click="mesh.shown = { kind: 'level', level: 'part' }">Show the parts again</UButton>
+      </p>
+    </template>
     <template v-else>
       <p class="ub-quiet">
         The redder a part, the more of it missed the dense mesh or met what belongs to another part; gray found all of

@@ -2,13 +2,18 @@ import * as Comlink from 'comlink'
 import { zlibSync } from 'fflate'
 import { z } from 'zod'
 import type { Compressor } from '#core/bake/compress'
-import { MATCHES } from '#core/dense/partners'
+import { curvatureOfNormals } from '#core/dense/curvature'
 import { normalsOfPictures, type NormalSource } from '#core/dense/normalPicture'
-import { DETAIL_KINDS, takeDetail, type Taken } from '#core/dense/take'
+import { occlusionOfPictures } from '#core/dense/occlusionPicture'
+import { findPartners, partedDense, type Parted } from '#core/dense/partners'
+import { takeSchema } from '#core/dense/setup'
+import { takeDetail, type Taken } from '#core/dense/take'
+import { reachOf, type CageSettings } from '#core/dense/transfer'
 import { MeshFileError, readMesh } from '#core/exchange/readMesh'
 import { loadKernels } from '#core/kernels/kernels'
+import { inheritKeys, keyTable, matchKeys, parseKeyTable, scaleTable, type KeyTable } from '#core/mesh/keys'
 import type { Mesh } from '#core/mesh/mesh'
-import { findParts, type Parts } from '#core/mesh/parts'
+import type { Parts } from '#core/mesh/parts'
 import { inspectUvs } from '#core/mesh/uvs'
 import { draco } from './draco'
 import { tangentMaker } from './tangents'
@@ -17,27 +22,21 @@ const fileSchema = z.object({
   name: z.string(),
   limits: z.object({ bytes: z.number().positive(), triangles: z.number().positive() }),
 })
-const distance = z.number().min(0).max(1000)
-const settingsSchema = z.object({
-  match: z.enum(MATCHES),
-  outward: distance,
-  inward: distance,
-  cageMap: z.string().optional(),
-  size: z.number().int().min(16).max(8192),
-  kinds: z.array(z.enum(DETAIL_KINDS)),
-  vertexMaps: z.array(z.string()),
-  dilation: z.number().int().min(0).max(254),
-})
+const scaleSchema = z.number().positive()
+const sizeSchema = z.number().int().min(16).max(8192)
 
 const pair = z.tuple([z.number(), z.number()])
 const beyond = z.enum(['repeat', 'mirror', 'edge'])
+const pictureSchema = z.object({
+  name: z.string(),
+  width: z.number().int().positive(),
+  height: z.number().int().positive(),
+  data: z.union([z.instanceof(Uint8ClampedArray), z.instanceof(Uint8Array), z.instanceof(Float32Array)]),
+  lanes: z.union([z.literal(1), z.literal(4)]).optional(),
+  covers: z.tuple([z.number(), z.number(), z.number(), z.number()]).optional(),
+})
 const sourceSchema = z.object({
-  picture: z.object({
-    name: z.string(),
-    width: z.number().int().positive(),
-    height: z.number().int().positive(),
-    data: z.union([z.instanceof(Uint8ClampedArray), z.instanceof(Uint8Array), z.instanceof(Float32Array)]),
-  }),
+  picture: pictureSchema,
   green: z.enum(['up', 'down']),
   material: z.string().optional(),
   uvSet: z.number().int().min(0).optional(),
@@ -66,13 +65,38 @@ export interface DenseSummary {
   min: [number, number, number]
   max: [number, number, number]
 }
+/** Whom each part of the dense mesh belongs to: a part of the light mesh by its number, or −1. */
+export interface Matched {
+  partOf: Int32Array
+  keys: string[]
+  names: string[]
+  /** Parts of the light mesh to which none belongs. */
+  alone: number[]
+}
+/** How pictures of a file's materials become one of the whole mesh. */
+export type Laying = 'normals' | 'occlusion'
 type Answer<T> = { ok: T } | { error: string }
+type Progress = (share: number, what: string) => void
 
 const loading = loadKernels()
-let dense: Mesh | undefined
+let dense: { mesh: Mesh; table: KeyTable } | undefined
+/** The dense mesh in units of the project, with the keys of its table, as it was asked for last. */
+let fitted: (Parted & { scale: number }) | undefined
 
-function summaryOf(mesh: Mesh, parts: Parts): DenseSummary {
-  const list = parts.parts
+/** The dense mesh in units that are `scale` times those of its file. @throws Error where there is none */
+function denseIn(scale: number): Parted {
+  if (!dense) throw new Error('There is no dense mesh.')
+  if (fitted?.scale === scale) return fitted
+  const { mesh, table } = dense
+  const scaled = scale === 1 ? mesh : { ...mesh, positions: mesh.positions.map(x => x * scale) }
+  const { parts } = partedDense(scaled)
+  const known = scaleTable(table, scale)
+  inheritKeys(parts, known, matchKeys(known, scaled, parts))
+  fitted = { mesh: scaled, parts, scale }
+  return fitted
+}
+
+function summaryOf(mesh: Mesh, { parts: list }: Parts): DenseSummary {
   const low = (k: number): number => list.reduce((x, p) => Math.min(x, p.min[k]!), Infinity)
   const high = (k: number): number => list.reduce((x, p) => Math.max(x, p.min[k]! + p.size[k]!), -Infinity)
   return {
@@ -84,79 +108,105 @@ function summaryOf(mesh: Mesh, parts: Parts): DenseSummary {
   }
 }
 
+/** How detail is looked for, as it is asked for. */
+function cageOf(asked: unknown): CageSettings {
+  const { match, outward, inward, cages, cageMap, given } = takeSchema.parse(asked)
+  return { match, outward, inward, cages, given, ...(cageMap && { cageMap }) }
+}
+
+/** Does something, and says in a sentence why it could not be done. */
+async function attempt<T>(act: () => T | Promise<T>): Promise<Answer<T>> {
+  try {
+    return { ok: await act() }
+  } catch (error) {
+    return { error: (error as Error).message }
+  }
+}
+
 /** Reads dense meshes and takes their detail; ended, where it is to stop. */
 const denseApi = {
-  async read(bytes: unknown, file: unknown): Promise<Answer<DenseSummary>> {
+  /** @param keys the table that the project has of it; without one its parts have the keys of what they are */
+  async read(bytes: unknown, file: unknown, keys?: unknown): Promise<Answer<DenseSummary>> {
     try {
       const { name, limits } = fileSchema.parse(file)
-      const read = await readMesh(new Uint8Array(z.instanceof(ArrayBuffer).parse(bytes)), name, { draco, limits })
-      dense = read
-      return { ok: summaryOf(read, findParts(read)) }
+      const mesh = await readMesh(new Uint8Array(z.instanceof(ArrayBuffer).parse(bytes)), name, { draco, limits })
+      const { parts } = partedDense(mesh)
+      dense = { mesh, table: keys === undefined ? keyTable(mesh, parts) : parseKeyTable(keys) }
+      fitted = undefined
+      return { ok: summaryOf(mesh, parts) }
     } catch (error) {
       const { message } = error as Error
       return { error: error instanceof MeshFileError ? message : `It could not be read (${message}).` }
     }
   },
-  /** Pictures of normals in tangent space as one in the space of the mesh. */
-  async normals(
-    mesh: Mesh,
-    asked: unknown,
-    size: unknown,
-    progress: (share: number, what: string) => void,
-  ): Promise<Answer<Uint8Array>> {
-    try {
+  /** Takes the keys that the project gives its parts. */
+  setKeys: (keys: unknown): Promise<Answer<null>> =>
+    attempt(() => {
+      if (dense) dense = { ...dense, table: parseKeyTable(keys) }
+      fitted = undefined
+      return null
+    }),
+  /** Finds out which part of the light mesh each part of the dense one belongs to. */
+  match: (mesh: Mesh, parts: Parts, scale: unknown, settings: unknown): Promise<Answer<Matched>> =>
+    attempt(() => {
+      const light = { mesh, parts }
+      const fine = denseIn(scaleSchema.parse(scale))
+      const cage = cageOf(settings)
+      const { partOf, alone } = findPartners(light, fine, reachOf(light, cage), cage.given)
+      const list = fine.parts.parts
+      return { partOf, alone, keys: list.map(p => p.key), names: list.map(p => p.name) }
+    }),
+  /** Pictures of a file's materials as one that lies on the whole mesh. */
+  lay: (how: unknown, mesh: Mesh, asked: unknown, size: unknown, progress: Progress): Promise<Answer<Uint8Array>> =>
+    attempt(async () => {
+      const laying = z.enum(['normals', 'occlusion']).parse(how)
       const sources = z.array(sourceSchema).min(1).parse(asked) as NormalSource[]
-      if (!mesh.uvs) return { error: 'The mesh has no UVs, on which a picture of normals could lie.' }
+      if (!mesh.uvs) throw new Error('The mesh has no UVs, on which such a picture could lie.')
       if (inspectUvs(mesh).overlapping > MOST_OVERLAPPING)
-        return { error: 'Its UVs overlap, and normals of the mesh want a place of their own for all of it; unwrap it.' }
+        throw new Error(
+          `Its UVs overlap, and ${laying} of the mesh want a place of their own for all of it; unwrap it.`,
+        )
       const { texels } = await loading
-      const bytes = normalsOfPictures(
-        texels,
-        mesh,
-        sources,
-        z.number().int().min(16).max(8192).parse(size),
-        await tangentMaker(),
-        compressor,
-        share => progress(share, 'turning normals'),
-      )
-      return Comlink.transfer({ ok: bytes }, [bytes.buffer as ArrayBuffer])
-    } catch (error) {
-      return { error: (error as Error).message }
-    }
-  },
-  /** @param scale from the dense file's units to the project's */
-  async take(
+      const texelsOfTile = sizeSchema.parse(size)
+      const told = (share: number): void => progress(share, `laying ${laying} on the mesh`)
+      if (laying === 'occlusion') return occlusionOfPictures(texels, mesh, sources, texelsOfTile, compressor, told)
+      return normalsOfPictures(texels, mesh, sources, texelsOfTile, await tangentMaker(), compressor, told)
+    }),
+  /** Small convexity and concavity of a picture of normals. @param radius in meters */
+  curvature: (
     mesh: Mesh,
     parts: Parts,
-    scale: unknown,
-    settings: unknown,
-    progress: (share: number, what: string) => void,
-  ): Promise<Answer<Taken>> {
-    if (!dense) return { error: 'There is no dense mesh.' }
-    try {
-      const factor = z.number().positive().parse(scale)
-      const scaled = factor === 1 ? dense : { ...dense, positions: dense.positions.map(x => x * factor) }
+    normals: unknown,
+    radius: unknown,
+    progress: Progress,
+  ): Promise<Answer<{ convexity: Uint8Array; concavity: Uint8Array }>> =>
+    attempt(async () => {
+      const { texels } = await loading
+      const picture = pictureSchema.parse(normals) as Parameters<typeof curvatureOfNormals>[2]
+      const far = z.number().positive().parse(radius)
+      return curvatureOfNormals(texels, { mesh, parts }, picture, far, compressor, share =>
+        progress(share, 'looking at the normals'),
+      )
+    }),
+  /** @param scale from the dense file's units to the project's */
+  async take(mesh: Mesh, parts: Parts, scale: unknown, asked: unknown, progress: Progress): Promise<Answer<Taken>> {
+    const answer = await attempt(async () => {
+      const fine = denseIn(scaleSchema.parse(scale))
+      const { size, kinds, vertexMaps } = takeSchema.parse(asked)
+      const settings = { ...cageOf(asked), size, kinds, vertexMaps, dilation: size >> 6 }
       let told = -1
       const { texels } = await loading
-      const taken = takeDetail(
-        texels,
-        { mesh, parts },
-        scaled,
-        settingsSchema.parse(settings),
-        compressor,
-        (share, what) => {
-          if (share - told < 0.01) return
-          told = share
-          progress(share, what)
-        },
-      )
-      return Comlink.transfer(
-        { ok: taken },
-        taken.pictures.map(p => p.bytes.buffer as ArrayBuffer),
-      )
-    } catch (error) {
-      return { error: (error as Error).message }
-    }
+      return takeDetail(texels, { mesh, parts }, fine, settings, compressor, (share, what) => {
+        if (share - told < 0.01) return
+        told = share
+        progress(share, what)
+      })
+    })
+    if ('error' in answer) return answer
+    return Comlink.transfer(
+      answer,
+      answer.ok.pictures.map(p => p.bytes.buffer as ArrayBuffer),
+    )
   },
 }
 export type DenseApi = typeof denseApi

@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia'
+import type { CageSurfaces } from '#core/dense/cage'
 import type { MapReading } from '#core/mesh/mapReading'
 import { evaluator } from '../shared/evaluation'
 import type { Report } from '../shared/evaluate.worker'
@@ -10,8 +11,12 @@ import { usePartSelection } from './usePartSelection'
 export type Shown =
   | { kind: 'level'; level: Level }
   | { kind: 'map'; name: string; component: number }
+  /** One number of a surface map, by the name of its picture. */
+  | { kind: 'surface'; name: string; component: number }
   /** How much of each part did not find the dense mesh, from 0 to 1. */
   | { kind: 'astray'; shares: Float32Array }
+  /** Which parts have detail of the dense mesh: 1 for those without a partner. */
+  | { kind: 'partners'; alone: Uint8Array }
 
 /** The Mesh tab: what is selected, hidden and shown, and the geometry maps as they are computed. */
 export const useMesh = defineStore('mesh', () => {
@@ -22,6 +27,8 @@ export const useMesh = defineStore('mesh', () => {
   const falseColors = ref(true)
   const flat = ref(false)
   const marks = ref(false)
+  /** The cage of the dense mesh, while it is shown. */
+  const cage = shallowRef<CageSurfaces>()
   /** Takes the parts that are clicked on the stage, while a set is picked by hand. */
   const pickInto = shallowRef<{ set: string; take: (part: number) => void } | null>(null)
   const report = shallowRef<Report>()
@@ -42,13 +49,24 @@ export const useMesh = defineStore('mesh', () => {
     const map = maps.previews.get(s.name) ?? project.tables?.mesh.maps.find(m => m.name === s.name)
     return map && s.component < map.components ? { map, component: s.component } : undefined
   })
+  /** The surface map on the stage. */
+  const shownSurface = computed(() => {
+    const s = shown.value
+    if (s.kind !== 'surface') return undefined
+    const picture = project.pictures.find(p => p.name === s.name)
+    return picture && { picture, component: s.component }
+  })
+  /** What is shown, over the whole surface. */
+  async function read(s: Shown): Promise<MapReading | null> {
+    if (s.kind === 'map') return evaluator.readMap(s.name, s.component)
+    return s.kind === 'surface' ? evaluator.readSurface(s.name, s.component) : null
+  }
   let asked = 0
   watch(
     [shown, () => project.tables],
     async () => {
-      const s = shown.value
       const mine = ++asked
-      const next = s.kind === 'map' ? await evaluator.readMap(s.name, s.component) : null
+      const next = await read(shown.value)
       if (mine === asked) reading.value = next
     },
     { immediate: true },
@@ -71,7 +89,21 @@ export const useMesh = defineStore('mesh', () => {
   return {
     ...selection,
     ...maps,
-    ...{ pickInto, shown, falseColors, flat, marks, report, reading, layout, problem, shownMap, span },
+    ...{
+      pickInto,
+      shown,
+      falseColors,
+      flat,
+      marks,
+      report,
+      reading,
+      layout,
+      problem,
+      shownMap,
+      shownSurface,
+      span,
+      cage,
+    },
     ...{ loadReport, loadLayout },
   }
 })

@@ -3,6 +3,7 @@ import { startFromFile, type FileStart } from '#core/graph/fileMaterials'
 import type { Look } from '#core/graph/look'
 import { RESULT } from '#core/nodes'
 import { decodeNormals } from '../collect/pictures'
+import type { Laying } from '../mesh/dense.worker'
 
 /** Notes that a toast has room for. */
 const MOST_NOTES = 4
@@ -13,7 +14,7 @@ const MOST_NOTES = 4
  */
 export function useFileStart() {
   const project = useProject()
-  const detail = useDetail()
+  const surface = useSurfaceMaps()
   const toast = useToast()
   const starting = ref(false)
   /** Whether the file says anything of its materials. */
@@ -32,7 +33,7 @@ export function useFileStart() {
         const problem = await project.addPicture(new File([bytes as Uint8Array<ArrayBuffer>], name, { type }))
         if (problem) made.notes.push(problem)
       }
-      const look = await onNormals(made)
+      const look = await onMaps(made)
       const { preparation } = made
       project.editDocument("Start from the file's materials", () => ({ look, preparation }))
       project.settle()
@@ -46,24 +47,33 @@ export function useFileStart() {
     }
   }
 
-  /** The look on the file's pictures of normals, where it has any. */
-  async function onNormals({ look, normals, notes }: FileStart): Promise<Look> {
-    if (!normals.length) return look
+  /** The look on the file's pictures of normals and of occlusion, where it has any. */
+  async function onMaps({ look, normals, occlusions, notes }: FileStart): Promise<Look> {
+    const { id } = look.nodes.find(n => n.kind === RESULT)!
+    const bent = await laid('normals', normals, notes)
+    const shut = await laid('occlusion', occlusions, notes)
+    const onNormals = bent ? setParam(look, id, 'normals', bent) : look
+    return shut ? setParam(onNormals, id, 'occlusion', shut) : onNormals
+  }
+
+  /** One picture of the whole mesh from those of its materials. @returns its name, where there is one */
+  async function laid(how: Laying, list: FileStart['normals'], notes: string[]): Promise<string | undefined> {
+    if (!list.length) return undefined
     try {
       const sources = await Promise.all(
-        normals.map(async ({ material, texture }) => {
+        list.map(async ({ material, texture }) => {
           const { bytes, type, use: _, ...lies } = texture
           const picture = await decodeNormals('', new Blob([bytes as Uint8Array<ArrayBuffer>], { type }))
-          return { ...lies, material, picture, green: 'up' as const }
+          return { ...lies, material, picture }
         }),
       )
-      const turned = await detail.turn(sources, 'file normals.exr')
-      if ('ok' in turned) return setParam(look, look.nodes.find(n => n.kind === RESULT)!.id, 'normals', turned.ok)
-      notes.push(`Its pictures of normals were left out. ${turned.error}`)
+      const made = await surface.fromMaterials(how, sources, `file ${how}.exr`)
+      if ('ok' in made) return made.ok
+      notes.push(`Its pictures of ${how} were left out. ${made.error}`)
     } catch {
-      notes.push('Its pictures of normals cannot be read and were left out.')
+      notes.push(`Its pictures of ${how} cannot be read and were left out.`)
     }
-    return look
+    return undefined
   }
 
   function tell(notes: readonly string[]): void {

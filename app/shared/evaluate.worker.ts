@@ -1,6 +1,7 @@
 import * as Comlink from 'comlink'
 import { z } from 'zod'
 import { Analyzer, type Analysis } from '#core/evaluate/analysis'
+import { readSurfaceMap } from '#core/evaluate/surfaceReading'
 import { combine, sharedInWords } from '#core/compare/combine'
 import { pinsFrom, type TakenPin } from '#core/compare/takeParts'
 import { sheetNumbers, type SheetNumbers } from '#core/compare/numbers'
@@ -299,6 +300,11 @@ const evaluatorApi = {
   readMap(name: string, component: number): MapReading | null {
     const map = piece?.tables.mesh.maps.find(m => m.name === name)
     return map && piece && component < map.components ? readVertexMap(piece.tables.mesh, map, component) : null
+  },
+
+  readSurface(name: string, lane: number): MapReading | null {
+    const picture = piece?.tables.pictures?.find(p => p.name === name)
+    return picture && piece ? readSurfaceMap(piece.tables.mesh, picture, lane) : null
   },
 
   touching: (): Promise<Answer<{ pairs: Uint32Array; arranged: Arranged } | null>> =>

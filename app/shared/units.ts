@@ -30,3 +30,5 @@ export const cubicMeters = inUnits([
 export const count = (n: number, one: string, many = `${one}s`): string =>
   `${n.toLocaleString('en-US')} ${n === 1 ? one : many}`
 export const seconds = (s: number): string => (s < 90 ? `${Math.max(1, Math.round(s))} s` : `${Math.round(s / 60)} min`)
+/** A share, with a tenth of a percent where that matters. */
+export const percent = (share: number): string => `${(100 * share).toFixed(share > 0.995 || share < 0.1 ? 1 : 0)} %`

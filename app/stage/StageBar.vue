@@ -28,7 +28,7 @@ const levels = computed(() => [
 /** None of them, where it is shown what found no dense mesh. */
 const shownAs = computed(() => {
   if (mesh.shown.kind === 'level') return mesh.shown.level
-  return mesh.shown.kind === 'map' ? ('map' as const) : undefined
+  return ['map', 'surface'].includes(mesh.shown.kind) ? ('map' as const) : undefined
 })
 function showLevel(level: (typeof LEVELS)[number] | 'map'): void {
   if (level !== 'map') mesh.shown = { kind: 'level', level }

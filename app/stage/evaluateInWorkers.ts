@@ -218,7 +218,8 @@ export class EvaluateInWorkers implements Backend {
   }
 }
 
-function lineOf(camera: Camera, width: number, height: number): Sightline {
+/** From where a camera sees, and through which pixels. */
+export function lineOf(camera: Camera, width: number, height: number): Sightline {
   const clip = camera.projectionMatrix.clone().multiply(camera.matrixWorldInverse)
   return {
     clip: clip.elements,

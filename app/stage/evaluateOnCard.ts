@@ -6,6 +6,7 @@ import {
   NoBlending,
   RGBAFormat,
   ShaderMaterial,
+  Vector2,
   Vector4,
   WebGLRenderTarget,
   type IUniform,
@@ -13,7 +14,8 @@ import {
 } from 'three'
 import { Evaluator } from '#core/evaluate/evaluator'
 import { Gatherer, type WholeValues } from '#core/evaluate/gather'
-import { isSeen, type Picture } from '#core/evaluate/pictures'
+import { pixelSizeOf, SHARPEST } from '#core/evaluate/footprints'
+import { isSeen } from '#core/evaluate/pictures'
 import type { MeshTables } from '#core/evaluate/tables'
 import { GROUND, laneOf, lanesIn, LANES, SEEN_WORDS, type ChannelPicture } from '#core/evaluate/visible'
 import type { Kernels } from '#core/kernels/kernels'
@@ -30,6 +32,8 @@ import {
 } from '#core/shader/glsl'
 import { SLOTS, type Slot } from './slots'
 import type { Backend, LoweredLook, Outcome, Rectangle } from './backend'
+import { pictureTexture } from './pictureTexture'
+import { lineOf } from './evaluateInWorkers'
 import { LIST_WIDTH, listTexture, ownerTexture, triangleTexture, vertexTexture } from './meshTextures'
 import { stateTexture } from './partState'
 import { FULL_VERTEX, FullPass, noWords } from './passes'
@@ -78,6 +82,18 @@ void main() {
 }`
 }
 
+/** How wide the surface is that the pixel sees, as `footprintsOf` and `uvDensities` find it. */
+const FOOTPRINT = `
+  vec3 ubToEye = ubEye.xyz - ubEye.w * ubPosition;
+  float ubCosine = abs(dot(ubFacing, ubToEye)) / max(length(ubFacing) * length(ubToEye), 1e-20);
+  float ubFootprint = (ubPixelSize.x * uintBitsToFloat(seen.w) + ubPixelSize.y) / sqrt(max(${SHARPEST}, ubCosine));
+  vec4 ubCorner[6];
+  for (int k = 0; k < 6; k++) ubCorner[k] = texelFetch(ubVertexList, ubCell(corners[k / 2] * 2 + k % 2), 0);
+  float ubArea = length(cross(ubCorner[2].xyz - ubCorner[0].xyz, ubCorner[4].xyz - ubCorner[0].xyz));
+  vec2 ubAlong = vec2(ubCorner[2].w, ubCorner[3].w) - vec2(ubCorner[0].w, ubCorner[1].w);
+  vec2 ubAcross = vec2(ubCorner[4].w, ubCorner[5].w) - vec2(ubCorner[0].w, ubCorner[1].w);
+  float ubFootprintUv = ubArea > 0.0 ? ubFootprint * sqrt(abs(ubAlong.x * ubAcross.y - ubAlong.y * ubAcross.x) / ubArea) : 0.0;`
+
 function surfaceShaderOf(
   s: LookShader,
   pictures: readonly ChannelPicture[],
@@ -99,6 +115,8 @@ uniform highp sampler2D ubVertexList;
 uniform highp sampler2D ubHanded;
 uniform float ubSample;
 uniform float ubLayer;
+uniform vec2 ubPixelSize;
+uniform vec4 ubEye;
 ${pictures.map((_, i) => `layout(location = ${i}) out highp vec4 picture${i};`).join('\n')}
 vec4 ubBetween(highp sampler2D list, ivec3 cells, vec3 w) {
   return texelFetch(list, ubCell(cells.x), 0) * w.x + texelFetch(list, ubCell(cells.y), 0) * w.y + texelFetch(list, ubCell(cells.z), 0) * w.z;
@@ -123,6 +141,7 @@ void main() {
   vec3 ubPosition = place.xyz;
   vec3 ubFacing = turned.xyz;
   vec2 ubUv = vec2(place.w, turned.w);
+  ${/ubFootprint/.test(s.surfaceBody) ? FOOTPRINT : ''}
   ${count(s.vertexStride)
     .map(i => `vec4 ubVertex${i} = ubBetween(ubHanded, corners * ${s.vertexStride} + ${i}, w);`)
     .join('\n')}
@@ -170,11 +189,13 @@ class CardLook {
       ubSeen: { value: noWords },
       ubSample: { value: 0 },
       ubLayer: { value: 0 },
+      ubPixelSize: { value: new Vector2() },
+      ubEye: { value: new Vector4() },
       ubVertices: { value: vertices },
     }
-    shader.pictures.forEach((name, i) => {
+    shader.pictures.forEach(({ name, linear }, i) => {
       const picture = tables.pictures?.find(p => p.name === name)
-      this.uniforms[`ubPicture${i}`] = { value: pictureTexture(picture) }
+      this.uniforms[`ubPicture${i}`] = { value: pictureTexture(picture, linear) }
       this.uniforms[`ubCovers${i}`] = { value: new Vector4(...(picture?.covers ?? [0, 0, 1, 1])) }
       this.uniforms[`ubNumbers${i}`] = { value: picture !== undefined && !isSeen(picture) }
     })
@@ -252,6 +273,9 @@ class CardLook {
     this.atVertices(renderer, full, camera)
     const { target } = sample.channels[slot]!
     uniforms.ubSample!.value = sample.number
+    const { perDepth, fixed, eye } = pixelSizeOf(lineOf(sample.camera, sample.width, sample.height), sample.step)
+    ;(uniforms.ubPixelSize!.value as Vector2).set(perDepth, fixed)
+    ;(uniforms.ubEye!.value as Vector4).set(...eye)
     renderer.setRenderTarget(target)
     renderer.setClearColor(0x000000, 0)
     renderer.clear()
@@ -278,23 +302,6 @@ class CardLook {
     for (const [name, { value }] of Object.entries(this.uniforms))
       if (name === 'ubParts' || /^ub(Picture|MapList)/.test(name)) (value as DataTexture).dispose()
   }
-}
-
-function textureOf({ width, height, data, lanes }: Picture): DataTexture {
-  if (!(data instanceof Float32Array))
-    return new DataTexture(data as Uint8Array<ArrayBuffer>, width, height, RGBAFormat)
-  if (!lanes) return new DataTexture(data as Float32Array<ArrayBuffer>, width, height, RGBAFormat, FloatType)
-  const spread = new Float32Array(width * height * 4).fill(1)
-  for (let i = 0; i < width * height; i++) for (let k = 0; k < 3; k++) spread[i * 4 + k] = data[i]!
-  return new DataTexture(spread, width, height, RGBAFormat, FloatType)
-}
-
-/** A picture that a look reads; black and opaque where it is missing. */
-function pictureTexture(picture: Picture | undefined): DataTexture {
-  const texture = picture ? textureOf(picture) : new DataTexture(Uint8Array.of(0, 0, 0, 255), 1, 1, RGBAFormat)
-  texture.minFilter = texture.magFilter = NearestFilter
-  texture.needsUpdate = true
-  return texture
 }
 
 /** Evaluates looks by shaders on the graphics card. */

@@ -5,6 +5,8 @@ import { HIDE_VERTEX, STATE_DECLARATION } from './partState'
 /** What a fragment shows: a flat color per part or per patch, or a number in gray or false colors. */
 export const MODES = { part: 0, patch: 1, gray: 2, falseColor: 3, identity: 4, hatch: 5, edges: 6 } as const
 
+const NO_PICTURE = new DataTexture(new Uint8Array(4), 1, 1, RGBAFormat)
+
 let ramp: DataTexture | undefined
 /** The false colors as a strip, encoded for display. */
 export function rampTexture(): DataTexture {
@@ -24,6 +26,7 @@ in vec2 ubUvIn;
 in float ubValueIn;
 in vec3 ubPatchIn;
 out float ubValue;
+out vec2 ubUv;
 out vec3 ubNormal;
 flat out int ubPartOut;
 flat out vec3 ubPatch;
@@ -34,6 +37,7 @@ void main() {
   int ubPart = int(ubPartIn + 0.5);
   ubPartOut = ubPart;
   ubValue = ubValueIn;
+  ubUv = ubUvIn;
   ubPatch = ubPatchIn;
   ubNormal = normalize(normalMatrix * normal);
   vec3 at = ubFlat ? vec3(ubUvIn.x, 1.0 - ubUvIn.y, 0.0) : position;
@@ -44,6 +48,7 @@ void main() {
 
 const FRAGMENT = `
 in float ubValue;
+in vec2 ubUv;
 in vec3 ubNormal;
 flat in int ubPartOut;
 flat in vec3 ubPatch;
@@ -54,6 +59,9 @@ uniform vec2 ubSpan;
 uniform vec3 ubAccent;
 uniform highp sampler2D ubSwatches;
 uniform sampler2D ubRamp;
+uniform highp sampler2D ubPicture;
+uniform vec4 ubCovers;
+uniform int ubLane;
 out vec4 color;
 void main() {
   float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 9.0));
@@ -73,7 +81,13 @@ void main() {
   }
   vec3 shown;
   if (ubMode >= 2) {
-    float t = clamp((ubValue - ubSpan.x) / max(ubSpan.y - ubSpan.x, 1e-20), 0.0, 1.0);
+    float value = ubValue;
+    if (ubLane >= 0) {
+      ivec2 size = textureSize(ubPicture, 0);
+      vec2 at = floor((ubUv - ubCovers.xy) / ubCovers.zw * vec2(size));
+      value = texelFetch(ubPicture, clamp(ivec2(at), ivec2(0), size - 1), 0)[ubLane];
+    }
+    float t = clamp((value - ubSpan.x) / max(ubSpan.y - ubSpan.x, 1e-20), 0.0, 1.0);
     shown = ubMode == 2 ? vec3(t) : texture(ubRamp, vec2((t * 255.0 + 0.5) / 256.0, 0.5)).rgb;
     // Numbers must stay readable: only thin lines.
     if (ubSelected > 0.5 && fract((gl_FragCoord.x + gl_FragCoord.y) / 9.0) < 0.16) shown = mix(shown, ubAccent, 0.85);
@@ -102,6 +116,10 @@ export class InspectMaterial extends ShaderMaterial {
         ubSwatches: { value: null },
         ubRamp: { value: rampTexture() },
         ubMode: { value: mode },
+        // A number of a surface map in place of the vertices' own; −1 for those.
+        ubPicture: { value: NO_PICTURE },
+        ubCovers: { value: [0, 0, 1, 1] },
+        ubLane: { value: -1 },
         ubFlat: { value: false },
         ubSpan: { value: [0, 1] },
         ubAccent: { value: [0, 0.5, 0.4] },

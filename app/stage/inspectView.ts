@@ -5,6 +5,7 @@ import {
   LineBasicMaterial,
   LineSegments,
   Mesh as ThreeMesh,
+  MeshBasicMaterial,
   Scene,
   Vector2,
   WebGLRenderTarget,
@@ -12,10 +13,13 @@ import {
   type WebGLRenderer,
 } from 'three'
 import { swatchOf } from '#core/color/falseColor'
+import type { CageSurfaces } from '#core/dense/cage'
+import type { Picture } from '#core/evaluate/pictures'
 import type { MeshTables } from '#core/evaluate/tables'
 import { keyOf } from '#core/mesh/hash'
 import { InspectMaterial, MODES } from './inspectMaterial'
 import { partTexture } from './partState'
+import { pictureTexture } from './pictureTexture'
 import type { Camera } from './sample'
 
 /** What the stage shows instead of the look: a level of the mesh, a number per part, or one per vertex. */
@@ -23,6 +27,10 @@ export type Inspected =
   | { kind: 'level'; level: 'object' | 'group' | 'part' | 'patch' }
   /** How red each part is, from 0 to 1. */
   | { kind: 'astray'; shares: Float32Array }
+  /** The parts that are alone in gray, the others each in a color of its own. */
+  | { kind: 'partners'; alone: Uint8Array }
+  /** One number of a surface map. */
+  | { kind: 'surface'; picture: Picture; lane: number; span: [number, number]; falseColors: boolean }
   | {
       kind: 'values'
       values: Float32Array
@@ -36,6 +44,10 @@ export interface Layout {
   borders: Uint32Array
   tiles: readonly number[]
 }
+
+/** A shell of the cage, which is seen through. */
+const shellMaterial = (opacity: number): MeshBasicMaterial =>
+  new MeshBasicMaterial({ transparent: true, opacity, depthWrite: false, toneMapped: false })
 
 const FOUND = [0.72, 0.72, 0.72]
 const ASTRAY = [0.82, 0.1, 0.08]
@@ -56,6 +68,12 @@ export class InspectView {
   private readonly object = new ThreeMesh(new BufferGeometry(), this.inspect)
   private readonly edges = new ThreeMesh(new BufferGeometry(), new InspectMaterial(MODES.edges))
   private readonly edgeScene = new Scene()
+  private readonly cageScene = new Scene()
+  private readonly cage = {
+    outer: new ThreeMesh(new BufferGeometry(), shellMaterial(0.2)),
+    // Lies inside of the mesh, but where rays go so deep that they come out on the other side.
+    inner: new ThreeMesh(new BufferGeometry(), shellMaterial(0.7)),
+  }
   private readonly layout = {
     lines: new LineSegments(new BufferGeometry(), new LineBasicMaterial({ color: 0x202020, toneMapped: false })),
     tiles: new LineSegments(new BufferGeometry(), new LineBasicMaterial({ color: 0x000000, toneMapped: false })),
@@ -63,6 +81,8 @@ export class InspectView {
   }
 
   private inspected: Inspected | null = null
+  /** The surface map that is on the graphics card. */
+  private picture?: Picture
   private tables?: MeshTables
   private flat = false
   showsEdges = false
@@ -81,6 +101,10 @@ export class InspectView {
     })
     this.scene.add(this.object)
     this.edgeScene.add(this.edges)
+    for (const shell of Object.values(this.cage)) {
+      shell.visible = shell.frustumCulled = false
+      this.cageScene.add(shell)
+    }
     for (const part of Object.values(this.layout)) {
       part.visible = part.frustumCulled = false
       part.renderOrder = 1
@@ -98,6 +122,8 @@ export class InspectView {
     for (const m of [this.inspect, this.identity, this.edges.material, this.layout.overlaps.material]) m.state = texture
   }
   set accent(rgb: number[]) {
+    this.cage.outer.material.color.setRGB(rgb[0]!, rgb[1]!, rgb[2]!)
+    this.cage.inner.material.color.setRGB(ASTRAY[0]!, ASTRAY[1]!, ASTRAY[2]!)
     this.inspect.uniforms.ubAccent!.value = rgb
   }
 
@@ -129,7 +155,18 @@ export class InspectView {
     if (!tables || !inspected) return this.changed()
     const { parts } = tables
     const { uniforms } = inspect
-    if (inspected.kind === 'values') {
+    uniforms.ubLane!.value = inspected.kind === 'surface' ? inspected.lane : -1
+    if (inspected.kind === 'surface') {
+      const { picture, span, falseColors } = inspected
+      if (picture !== this.picture) {
+        this.picture = picture
+        ;(uniforms.ubPicture!.value as Texture).dispose()
+        uniforms.ubPicture!.value = pictureTexture(picture)
+      }
+      uniforms.ubCovers!.value = picture.covers ?? [0, 0, 1, 1]
+      uniforms.ubSpan!.value = span
+      uniforms.ubMode!.value = falseColors ? MODES.falseColor : MODES.gray
+    } else if (inspected.kind === 'values') {
       const target = geometry.getAttribute('ubValueIn') as BufferAttribute
       const into = target.array as Float32Array
       const { values, stride, offset } = inspected
@@ -141,6 +178,9 @@ export class InspectView {
     } else if (inspected.kind === 'astray') {
       const { shares } = inspected
       this.swatch(i => redAt(shares[i] ?? 0))
+    } else if (inspected.kind === 'partners') {
+      const { alone } = inspected
+      this.swatch(i => (alone[i] ? FOUND : swatchOf(parts.parts[i]!.key)))
     } else if (inspected.level === 'patch') {
       this.colorPatches()
       uniforms.ubMode!.value = MODES.patch
@@ -152,6 +192,20 @@ export class InspectView {
         return level === 'group' ? parts.groups[list[i]!.group]!.key : parts.objectKeys[list[i]!.object]!
       }
       this.swatch(i => swatchOf(keyAt(i)))
+    }
+    this.changed()
+  }
+
+  /** Shows two surfaces that the mesh lies between; undefined shows none. */
+  setCage(cage: CageSurfaces | undefined): void {
+    for (const end of ['outer', 'inner'] as const) {
+      const shell = this.cage[end]
+      shell.geometry.dispose()
+      shell.geometry = new BufferGeometry()
+      shell.visible = cage !== undefined && this.tables !== undefined
+      if (!cage || !this.tables) continue
+      shell.geometry.setAttribute('position', new BufferAttribute(cage[end], 3))
+      shell.geometry.setIndex(new BufferAttribute(this.tables.mesh.indices, 1))
     }
     this.changed()
   }
@@ -243,6 +297,7 @@ export class InspectView {
     this.object.visible = this.tables !== undefined
     renderer.render(this.scene, camera)
     if (this.showsEdges && !this.flat) renderer.render(this.edgeScene, camera)
+    if (!this.flat) renderer.render(this.cageScene, camera)
   }
 
   /** The edges over a picture whose depths are on the canvas. */
@@ -291,6 +346,10 @@ export class InspectView {
     for (const part of Object.values(this.layout)) {
       part.geometry.dispose()
       part.material.dispose()
+    }
+    for (const shell of Object.values(this.cage)) {
+      shell.geometry.dispose()
+      shell.material.dispose()
     }
     this.inspect.dispose()
     this.identity.dispose()

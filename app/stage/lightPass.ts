@@ -202,10 +202,11 @@ vec4 ubGlow = vec4(0.0);
 vec4 ubThrough = vec4(0.0);
 #endif
 vec3 ubEmission = ubGlow.rgb;
+float ubClosed = ubThrough.a;
 vec4 ubTranslucency = vec4(ubGlow.a, ubThrough.rgb);`
 const FINISHED = `${fetched(GROUND_FOLLOWS)}
 vViewPosition = -ubPlace(vec2(ubAt) + 0.5, ubRelief.g);
-float ubOpen = ubContact ? texelFetch(ubContactPicture, ubAt, 0).r : 1.0;
+float ubOpen = (ubContact ? texelFetch(ubContactPicture, ubAt, 0).r : 1.0) * (1.0 - ubClosed);
 vec3 ubWorld = (ubCameraMatrix * vec4(-vViewPosition, 1.0)).xyz;
 diffuseColor = vec4(ubBaseColor, 1.0);`
 
@@ -378,7 +379,7 @@ void main() {
   gl_Position = vec4(position.xy, 0.0, 1.0);
 }`
 
-/** Whether something shines or lets light through: then there are pictures of that, too. */
+/** Whether something shines, lets light through or is closed off from it: then there are pictures of that, too. */
 const hasGlow = ({ pictures }: Channels): boolean => pictures.includes('glow')
 
 /** What the light falls on: a sample's channels, and what of the mesh it has to know. */

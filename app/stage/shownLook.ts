@@ -92,7 +92,7 @@ export class ShownLook {
       program,
       normal,
       sets: program.sets,
-      pictures: picturesOf(program.sets, probed?.shows === 'color'),
+      pictures: picturesOf(program, probed?.shows === 'color'),
       waits,
       ...(port && { port }),
       ...(probed && { shows: probed.shows }),

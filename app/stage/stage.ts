@@ -22,6 +22,7 @@ import { pictureLight, rigLight, type Light, type Sharpness } from './environmen
 import { EvaluateInWorkers } from './evaluateInWorkers'
 import { EvaluateOnCard, finished } from './evaluateOnCard'
 import type { Eye } from './eyes'
+import type { CageSurfaces } from '#core/dense/cage'
 import { InspectView, type Inspected, type Layout } from './inspectView'
 import { LightPass, type Lighting, type ProbeLook, type View } from './lightPass'
 import { Pane, SAMPLES } from './pane'
@@ -209,6 +210,10 @@ export class Stage implements Passes {
   }
 
   /** Shows a level or a vertex map of the mesh; null shows the look. */
+  /** Shows how far the rays reach that look for a dense mesh; undefined shows nothing of it. */
+  setCage(cage: CageSurfaces | undefined): void {
+    this.inspect.setCage(cage)
+  }
   setInspected(inspected: Inspected | null): void {
     const before = this.inspecting
     this.inspect.show(inspected)
@@ -252,7 +257,7 @@ export class Stage implements Passes {
   expect(look: Look): void {
     this.backend.expect(look)
     const program = lower(look, [])
-    this.warm({ pictures: picturesOf(program.sets), sets: program.sets, program })
+    this.warm({ pictures: picturesOf(program), sets: program.sets, program })
   }
 
   /** Whether a look, or a port of it, differs from what is shown in numbers alone. */

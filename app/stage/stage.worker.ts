@@ -1,6 +1,7 @@
 import * as Comlink from 'comlink'
 import { z } from 'zod'
 import { Gatherer, type WholeValues } from '#core/evaluate/gather'
+import { footprintsOf, pixelSizeOf } from '#core/evaluate/footprints'
 import { Painter, type Coarse, type Marked, type Painted } from '#core/evaluate/painter'
 import { rasterize, type Sightline } from '#core/evaluate/rasterize'
 import { RepeatedEvaluator } from '#core/evaluate/repeated'
@@ -135,7 +136,7 @@ function made(
   const whole = lower(look, mesh.mesh.maps)
   const probed = port ? probe(whole, port) : undefined
   const { program, normal } = withNormal(probed?.program ?? whole)
-  const pictures = picturesOf(program.sets, probed?.shows === 'color')
+  const pictures = picturesOf(program, probed?.shows === 'color')
   const lanes = lanesIn(pictures, program, normal)
   const gatherer = new Gatherer(kernels, program, mesh, from)
   const roots = lanes.filter(ref => ref !== undefined)
@@ -242,7 +243,9 @@ const stageApi = {
     const found: Uint32Array[] = []
     for (let i = 0; i < layers; i++)
       found.push(rasterize(mesh, partOfTriangle, line as Sightline, { first, rows }, hidden, found[i - 1]))
-    const painter = new Painter({ width: line.width, first, layers: found, sample }, partOfTriangle)
+    const pixel = pixelSizeOf(line, step)
+    const rowsSeen = { width: line.width, first, layers: found, sample }
+    const painter = new Painter(rowsSeen, partOfTriangle, (at, depths) => footprintsOf(mesh, at, depths, pixel))
     sights.set(key, { painter, front: found[0]!, width: line.width, first, step, last: {} })
   },
 

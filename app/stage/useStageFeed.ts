@@ -5,8 +5,14 @@ import type { Inspected, Stage } from './stage'
 /** What the Mesh tab shows of the mesh. */
 function inspected(): Inspected {
   const mesh = useMesh()
-  const { shownMap, span, falseColors } = mesh
-  if (mesh.shown.kind !== 'map') return mesh.shown
+  const { shownMap, shownSurface, span, falseColors } = mesh
+  const { shown } = mesh
+  if (shown.kind === 'surface') {
+    if (!shownSurface) return { kind: 'level', level: 'part' }
+    const { picture, component } = shownSurface
+    return { kind: 'surface', picture, lane: component, span, falseColors }
+  }
+  if (shown.kind !== 'map') return shown
   if (!shownMap) return { kind: 'level', level: 'part' }
   const { map, component } = shownMap
   return { kind: 'values', values: map.values, stride: map.components, offset: component, span, falseColors }
@@ -78,11 +84,17 @@ export function useStageFeed(
     { flush: 'post' },
   )
   watch(
-    [stage, mode, () => mesh.shown, () => mesh.shownMap, () => mesh.falseColors, () => mesh.span, () => project.tables],
+    [
+      ...[stage, mode, () => mesh.shown, () => mesh.shownMap, () => mesh.shownSurface],
+      ...[() => mesh.falseColors, () => mesh.span, () => project.tables],
+    ],
     () => {
       if (stage.value && project.tables) stage.value.setInspected(mode() === 'look' ? null : inspected())
     },
   )
+  watch([stage, mode, () => mesh.cage, () => project.tables], () => {
+    if (stage.value && project.tables) stage.value.setCage(mode() === 'mesh' ? mesh.cage : undefined)
+  })
   watch([stage, () => mesh.selected, () => mesh.hidden, () => project.tables, () => mode()], () =>
     stage.value?.setParts(mesh.selected, mesh.hidden),
   )

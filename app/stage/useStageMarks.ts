@@ -16,7 +16,7 @@ export function useStageMarks(stage: Readonly<Ref<Stage | undefined>>, mode: () 
     }
     if (mode() === 'mesh' && positions) {
       const flat = mesh.flat && uvs
-      if (mesh.marks && mesh.shown.kind === 'map' && mesh.reading) {
+      if (mesh.marks && mesh.reading) {
         for (const [text, v] of [
           ['lowest', mesh.reading.lowest],
           ['highest', mesh.reading.highest],

@@ -1,11 +1,14 @@
 import { basename, join } from 'node:path'
+import { curvatureOfNormals } from '../../core/dense/curvature'
 import { greenOf, normalsOfPictures } from '../../core/dense/normalPicture'
-import { MATCHES, type MatchBy } from '../../core/dense/partners'
+import { MATCHES, partedDense, type MatchBy } from '../../core/dense/partners'
 import { DETAIL_KINDS, takeDetail, type DetailKind, type TakeSettings } from '../../core/dense/take'
+import { apart, otherUnits } from '../../core/dense/units'
+import { exrPicture } from '../../core/exchange/readExr'
 import type { Picture } from '../../core/evaluate/pictures'
 import type { Workpiece } from '../../core/evaluate/workpiece'
 import { loadKernels } from '../../core/kernels/kernels'
-import { diagonalOf, type Mesh } from '../../core/mesh/mesh'
+import { boundsOf, diagonalOf, type Mesh } from '../../core/mesh/mesh'
 import { compressor, tangents } from '../../node/bake/compress'
 import { readNormals } from '../../node/bake/readPicture'
 import { command, withPreparation, type MeshOptions } from '../command'
@@ -26,6 +29,8 @@ interface DetailOptions extends Omit<MeshOptions, 'mesh' | 'cache'> {
   outward?: string
   inward?: string
   cageMap?: string
+  scale: string
+  curvature?: string
 }
 
 /** Share of the texels beyond which missing the dense mesh is a problem. */
@@ -54,15 +59,17 @@ export const detailCommand = () =>
     .option('--outward <millimeters>', 'how far outside of the surface rays begin')
     .option('--inward <millimeters>', 'how far inside of it they end')
     .option('--cage-map <name>', 'a vertex map of the light mesh, 0 to 1, that both are multiplied by')
+    .option('--scale <factor>', 'from the units of the dense mesh to those of the light one', '1')
     .option('--normal <picture>', 'a PNG of normals in tangent space, turned into normals of the mesh')
     .option('--green <way>', 'which way green grows in it: up or down; told by its slopes where it is left out')
+    .option('--curvature <millimeters>', 'convexity and concavity of that size from the normals, as pictures too')
     .action(async (mesh: string, options: DetailOptions) => {
       const voice = voiceOf(options)
       if (!options.dense && !options.normal)
         throw new UsageError('Say what detail comes from: --dense MESH, --normal PICTURE, or both.')
       const { piece } = await openPiece({ ...options, mesh }, voice)
       if (!piece.mesh.uvs) throw new UsageError(`${mesh}: it has no UVs; "ubblet unwrap" makes some.`)
-      const turned = options.normal ? await turnNormals(piece.mesh, options.normal, options, voice) : []
+      const turned = options.normal ? await turnNormals(piece, options.normal, options, voice) : []
       const taken = options.dense ? await takeDense(piece, options.dense, options, voice) : undefined
       const files = [...turned, ...(taken?.files ?? [])]
       voice.answer({ ...taken, files }, () => [...files, ...(taken ? inWords(taken) : []), ''].join('\n'))
@@ -91,11 +98,17 @@ function inWords({ texels, missed, wrong, alone }: TakenReport): string[] {
 const plainName = (name: string): string => name.replace(/[^\p{L}\p{N} _-]/gu, '')
 
 async function takeDense(piece: Workpiece, path: string, options: DetailOptions, voice: Voice): Promise<TakenReport> {
-  const { mesh: dense } = await meshFile(path)
+  const { mesh: read } = await meshFile(path)
+  const scale = Number(options.scale)
+  if (!(scale > 0)) throw new UsageError(`--scale is a factor, not "${options.scale}".`)
+  const dense = { ...read, positions: read.positions.map(x => x * scale) }
+  tellPlace(piece.mesh, dense, scale, path, voice)
   const settings = settingsOf(options, piece.mesh, dense)
   const { texels } = await loadKernels()
   const light = { mesh: piece.mesh, parts: piece.parts }
-  const taken = takeDetail(texels, light, dense, settings, compressor, (share, what) => voice.progress(share, what))
+  const taken = takeDetail(texels, light, partedDense(dense), settings, compressor, (share, what) =>
+    voice.progress(share, what),
+  )
   const files: string[] = []
   for (const { of, bytes } of taken.pictures) {
     const target = join(options.out, `dense ${plainName(of)}.exr`)
@@ -113,8 +126,19 @@ async function takeDense(piece: Workpiece, path: string, options: DetailOptions,
   }
 }
 
-/** @returns the file that was written */
-async function turnNormals(mesh: Mesh, path: string, options: DetailOptions, voice: Voice): Promise<string[]> {
+/** Says so where a dense mesh is in other units, or elsewhere in space. */
+function tellPlace(light: Mesh, dense: Mesh, scale: number, path: string, voice: Voice): void {
+  const box = boundsOf(dense.positions, dense.indices)
+  const units = otherUnits(box, diagonalOf(light))
+  const fits = units?.factor ? `; --scale ${Number((scale * units.factor).toPrecision(4))} would fit` : ''
+  if (units) voice.note(`note: ${path} is ${Number(units.ratio.toPrecision(3))} times as large as the mesh${fits}`)
+  else if (apart(box, boundsOf(light.positions, light.indices), diagonalOf(light)))
+    voice.note(`note: ${path} lies elsewhere in space, so rays do not meet it; export both from the same place`)
+}
+
+/** @returns the files that were written */
+async function turnNormals(piece: Workpiece, path: string, options: DetailOptions, voice: Voice): Promise<string[]> {
+  const { mesh } = piece
   const { green } = options
   if (green !== undefined && green !== 'up' && green !== 'down')
     throw new UsageError(`--green is up or down, not "${green}".`)
@@ -131,9 +155,16 @@ async function turnNormals(mesh: Mesh, path: string, options: DetailOptions, voi
   const { texels } = await loadKernels()
   const source = { picture, green: found ?? ('up' as const) }
   const made = normalsOfPictures(texels, mesh, [source], sizeOf(options), tangents, compressor)
-  const target = join(options.out, `${plainName(basename(path).replace(/\.[^.]*$/, ''))} on the mesh.exr`)
-  await write(target, made)
-  return [target]
+  const stem = `${plainName(basename(path).replace(/\.[^.]*$/, ''))} on the mesh`
+  const files: [string, Uint8Array][] = [[stem, made]]
+  if (options.curvature !== undefined) {
+    const radius = Number(options.curvature) / 1000
+    if (!(radius > 0)) throw new UsageError(`--curvature is a length in millimeters, not "${options.curvature}".`)
+    const found = curvatureOfNormals(texels, piece, exrPicture(stem, made), radius, compressor)
+    files.push([`${stem} convexity`, found.convexity], [`${stem} concavity`, found.concavity])
+  }
+  for (const [name, bytes] of files) await write(join(options.out, `${name}.exr`), bytes)
+  return files.map(([name]) => join(options.out, `${name}.exr`))
 }
 
 /** @throws UsageError where it is no size */

@@ -32,6 +32,7 @@ export function laneRef(program: Program, lane: string): Ref | undefined {
     if (!value || value.type === 'finish') throw new LaneError(`The look has no value at "${lane.slice(5)}".`)
     return value.type === 'value' ? value.value : value.value[k]
   }
+  if (lane === 'height' && program.stands !== undefined) return program.stands
   for (const c of CHANNEL_NAMES) {
     const at = CHANNEL_LANES[CHANNELS[c].size]!.findIndex(l => c + l === lane)
     if (at >= 0) return program.result[c][at]
@@ -51,11 +52,16 @@ export function lanesOfPort(look: Look, port: string): string[] {
     : (type === 'color' ? ['r', 'g', 'b'] : ['x', 'y', 'z']).map(k => `port:${port}.${k}`)
 }
 
+/** The values of a program that a lane is made of. */
+function rootsOf(program: Program, lane: string): readonly Ref[] {
+  if (lane.startsWith('normal')) return [...program.result.height, ...(program.normals ?? [])]
+  const ref = lane === 'occlusion' ? program.closed : laneRef(program, lane)
+  return ref === undefined ? [] : [ref]
+}
+
 /** Everything that some lanes depend on, as text: what is the same text gives the same texels on the same mesh. */
 export function fingerprint(program: Program, read: ParamReader, lanes: readonly string[]): string {
-  const roots = lanes.flatMap(lane =>
-    lane.startsWith('normal') ? [...program.result.height, ...(program.normals ?? [])] : (laneRef(program, lane) ?? []),
-  )
+  const roots = lanes.flatMap(lane => rootsOf(program, lane))
   const seen = new Set<Ref>()
   const queue = [...roots]
   for (let ref = queue.pop(); ref !== undefined; ref = queue.pop()) {
@@ -157,7 +163,9 @@ export function lanesOf(
   const bends = tilts && program.sets.has('height')
   const base = tilts ? program.normals : undefined
   const [relief] = program.result.height
-  const known = [...new Set([...refs.filter(r => r !== undefined), ...(bends ? [relief!] : []), ...(base ?? [])])]
+  const shut = names.includes('occlusion') ? program.closed : undefined
+  const needed = [...refs, bends ? relief : undefined, ...(base ?? []), shut]
+  const known = [...new Set(needed.filter(r => r !== undefined))]
   const make = sampler(kernels, tables, program, read)
   const sample = make(known)
   const { mesh, parts } = tables
@@ -167,8 +175,9 @@ export function lanesOf(
     ? mesh.maps.find(m => m.name === OCCLUSION_MAP && m.components === 1)?.values
     : undefined
   const largestOf = (channel: Channel): number => {
-    if (!program.sets.has(channel) || !refs.some(r => r !== undefined && program.result[channel].includes(r))) return 1
-    const one = make(program.result[channel])
+    const values = CHANNEL_LANES[CHANNELS[channel].size]!.map(l => laneRef(program, channel + l)!)
+    if (!program.sets.has(channel) || !refs.some(r => r !== undefined && values.includes(r))) return 1
+    const one = make(values)
     let most = 0
     // Vertices as well: what is largest is often at an edge.
     for (const points of [samplePoints(mesh, 65_536), vertexPoints(tables)])
@@ -208,6 +217,10 @@ export function lanesOf(
         }
         // What nobody sets: a normal straight up, no closeness, a constant.
         else out.fill(Number(!['0', 'normal.x', 'normal.y'].includes(name)))
+        if (what === 'occlusion' && shut !== undefined) {
+          const hidden = columns[known.indexOf(shut)]!
+          for (let i = 0; i < count; i++) out[i]! *= 1 - hidden[i]!
+        }
         return out
       })
     },

@@ -155,6 +155,7 @@ export function rasterizeRows(texels: Texels, laying: Laying, size: number, from
       triangle: texels.words(triangle, count),
       u: texels.floats(us, count),
       v: texels.floats(vs, count),
+      footprint: { uv: 1 / size },
     },
   }
 }
@@ -183,6 +184,6 @@ export function rasterizeTile(
   texels.release(mark)
   return {
     texel: texel.slice(),
-    points: { count: points.count, triangle: points.triangle.slice(), u: points.u.slice(), v: points.v.slice() },
+    points: { ...points, triangle: points.triangle.slice(), u: points.u.slice(), v: points.v.slice() },
   }
 }

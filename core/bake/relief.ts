@@ -61,7 +61,7 @@ export function heightSlopes(
   const step = STEP * Math.hypot(sizeX, sizeY, sizeZ)
   const { count, triangle } = points
   const frame = new Frame(tables.mesh)
-  const moved = [0, 1].map(() => ({ count, triangle, u: points.u.slice(), v: points.v.slice() })) as [
+  const moved = [0, 1].map(() => ({ ...points, u: points.u.slice(), v: points.v.slice() })) as [
     SurfacePoints,
     SurfacePoints,
   ]

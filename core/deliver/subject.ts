@@ -110,7 +110,9 @@ export class Subject {
     return program.result[channel].some(ref => program.domains[ref]! > UNIFORM)
   }
   private get occludes(): boolean {
-    return this.piece.tables.mesh.maps.some(m => m.name === OCCLUSION_MAP && m.components === 1)
+    const { mesh } = this.piece.tables
+    const computed = mesh.maps.some(m => m.name === OCCLUSION_MAP && m.components === 1)
+    return computed || this.baker.program.closed !== undefined
   }
   private lanes(names: readonly string[]): Lanes {
     return lanesOf(this.kernels, this.piece.tables, this.baker.program, this.baker.read, names)

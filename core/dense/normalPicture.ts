@@ -1,20 +1,18 @@
 import type { Compressor } from '../bake/compress'
 import { rasterizeTile } from '../bake/raster'
 import { cornerTangents, type TangentMaker } from '../bake/tangents'
-import { readPicture, type Picture } from '../evaluate/pictures'
+import type { Picture } from '../evaluate/pictures'
 import type { Texels } from '../kernels/texels'
-import type { Mesh, SurfacePicture } from '../mesh/mesh'
+import type { Mesh } from '../mesh/mesh'
+import { picturesOfTriangles, readLaid, uvsOfSet, type LaidPicture } from './laidPicture'
 import { TileSheet } from './tileSheet'
 
 /** Which way green grows in a picture of normals in tangent space: up in the picture, as glTF has it, or down. */
 export type Green = 'up' | 'down'
 
 /** A picture of normals in tangent space, and where it lies. */
-export interface NormalSource extends Pick<SurfacePicture, 'uvSet' | 'placed' | 'beyond' | 'nearest' | 'strength'> {
-  picture: Picture
+export interface NormalSource extends LaidPicture {
   green: Green
-  /** The material that has it; without one, all have. */
-  material?: string
 }
 
 /**
@@ -65,10 +63,10 @@ export function normalsOfPictures(
   compressor: Compressor,
   progress?: (share: number) => void,
 ): Uint8Array {
-  const of = sourcesOfTriangles(mesh, sources)
+  const of = picturesOfTriangles(mesh, sources)
   const frames = new Map<number, { uvs: Float32Array; tangents: Float32Array }>()
   for (const { uvSet = 0 } of sources) if (!frames.has(uvSet)) frames.set(uvSet, frameOf(mesh, uvSet, make))
-  const sheet = new TileSheet(texels, mesh, size, 3, size >> 6)
+  const sheet = new TileSheet(texels, mesh, size, [false, false, false], size >> 6)
   sheet.paint((tile, from, to) => {
     const { texel, points } = rasterizeTile(texels, mesh, size, tile, sheet.tiling, from, to)
     const values = [0, 1, 2].map(() => new Float32Array(points.count))
@@ -85,19 +83,9 @@ export function normalsOfPictures(
   return sheet.exr(0, 3, 'half', compressor)
 }
 
-function sourcesOfTriangles(mesh: Mesh, sources: readonly NormalSource[]): (NormalSource | undefined)[] {
-  const of = new Array<NormalSource | undefined>(mesh.indices.length / 3)
-  for (const run of mesh.materials) {
-    const source = sources.find(s => s.material === undefined || s.material === run.name)
-    of.fill(source, run.firstTriangle, run.firstTriangle + run.triangles)
-  }
-  return of
-}
-
 /** The UVs of a set, and the tangents along them: four numbers for each corner of each triangle. */
 function frameOf(mesh: Mesh, uvSet: number, make: TangentMaker): { uvs: Float32Array; tangents: Float32Array } {
-  const uvs = uvSet ? mesh.maps.find(m => m.name === `UV ${uvSet + 1}` && m.components === 2)?.values : mesh.uvs
-  if (!uvs) throw new Error(`The mesh has no UV set ${uvSet + 1}, on which a picture of normals lies.`)
+  const uvs = uvsOfSet(mesh, uvSet)
   return { uvs, tangents: cornerTangents({ ...mesh, uvs }, make) }
 }
 
@@ -142,18 +130,9 @@ function unit(n: number[]): void {
 }
 
 /** A normal of a picture, green up. */
-function sampled(
-  { picture, placed, beyond, nearest, strength = 1, green }: NormalSource,
-  u: number,
-  v: number,
-): [number, number, number] {
-  const { move = [0, 0], turn: angle = 0, scale = [1, 1] } = placed ?? {}
-  const p = u * scale[0]
-  const q = v * scale[1]
-  const s = Math.cos(angle) * p + Math.sin(angle) * q + move[0]
-  const r = -Math.sin(angle) * p + Math.cos(angle) * q + move[1]
-  const [across, down] = beyond ?? ['repeat', 'repeat']
-  const reading = { linear: true, across, down, nearest: nearest === true }
-  const read = (lane: number): number => readPicture(picture, lane, reading, s, r) * 2 - 1
+function sampled(source: NormalSource, u: number, v: number): [number, number, number] {
+  const { strength = 1, green } = source
+  const laid = readLaid(source, u, v)
+  const read = (lane: number): number => laid(lane) * 2 - 1
   return [read(0) * strength, read(1) * strength * (green === 'down' ? -1 : 1), read(2)]
 }

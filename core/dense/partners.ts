@@ -1,7 +1,7 @@
 import { BufferAttribute, BufferGeometry, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import type { Mesh } from '../mesh/mesh'
-import type { Parts } from '../mesh/parts'
+import { findParts, type Parts } from '../mesh/parts'
 
 /** A mesh and the parts that were found in it. */
 export interface Parted {
@@ -9,9 +9,15 @@ export interface Parted {
   parts: Parts
 }
 
+/** A dense mesh and its parts, whose patches nobody asks for. */
+export const partedDense = (mesh: Mesh): Parted => ({ mesh, parts: findParts(mesh, { patches: { by: 'part' } }) })
+
 /** How a dense mesh's parts find those of the mesh that they are detail of. */
 export const MATCHES = ['part', 'object', 'near'] as const
 export type MatchBy = (typeof MATCHES)[number]
+
+/** Parts of the dense mesh that were given to one of the light mesh by hand, by their keys; '' gives one to nobody. */
+export type Given = Readonly<Record<string, string>>
 
 /** Which part of the light mesh each part of the dense mesh belongs to. */
 export interface Partners {
@@ -38,12 +44,18 @@ export const stemOf = (name: string): string => name.toLowerCase().replace(DENSE
  * has the name of the dense part's object, only its parts are looked at. A part of the light mesh may have many
  * partners; a dense part has one.
  * @param reach how far away, in meters, a surface may be
+ * @param given what was decided by hand; what names a part that is not there any more is not heeded
  */
-export function findPartners(light: Parted, dense: Parted, reach: number): Partners {
+export function findPartners(light: Parted, dense: Parted, reach: number, given: Given = {}): Partners {
+  const byKey = new Map(light.parts.parts.map((p, i) => [p.key, i]))
   const nearest = new NearestPart(light)
   const objects = objectsByStem(light)
   const vertices = verticesOf(dense)
   const partOf = Int32Array.from(dense.parts.parts, (part, n) => {
+    const to = given[part.key]
+    if (to === '') return -1
+    const decided = to === undefined ? undefined : byKey.get(to)
+    if (decided !== undefined) return decided
     const named = objects.get(stemOf(dense.mesh.objects[part.object]!.name))
     const votes = new Map<number, number>()
     const own = vertices[n]!

@@ -4,8 +4,7 @@ import { Geometry } from '../geometry/geometry'
 import { suggestedSettings } from '../geometry/maps'
 import type { Texels } from '../kernels/texels'
 import { drawOf } from '../mesh/hash'
-import { diagonalOf, type Mesh, type VertexMap } from '../mesh/mesh'
-import { findParts } from '../mesh/parts'
+import { diagonalOf, type VertexMap } from '../mesh/mesh'
 import type { Parted } from './partners'
 import { TileSheet } from './tileSheet'
 import { NOTHING, Transfer, valuesAt, type CageSettings, type Found, type Hits } from './transfer'
@@ -52,8 +51,12 @@ export interface TakeSettings extends CageSettings {
   dilation: number
 }
 
-/** Lengths that 16 bits would round too much. */
-const EXACT: ReadonlySet<TakenPicture['kind']> = new Set(['height', 'position'])
+/** Numbers that tell parts from one another: whatever lies between two of them would be a third. */
+const IDENTITIES: ReadonlySet<TakenPicture['kind']> = new Set(['parts', 'groups'])
+/** What 16 bits would round too much. */
+const EXACT: ReadonlySet<TakenPicture['kind']> = new Set(['height', 'position', ...IDENTITIES])
+/** Different numbers of an identity: what 32-bit floats between 0 and 1 tell apart everywhere. */
+const IDENTITY_STEPS = 2 ** 24
 
 /** A picture that was taken: an EXR file that lies on the UVs of the light mesh. */
 export interface TakenPicture {
@@ -86,20 +89,19 @@ interface Lane {
 export function takeDetail(
   texels: Texels,
   light: Parted,
-  dense: Mesh,
+  fine: Parted,
   settings: TakeSettings,
   compressor: Compressor,
   progress?: (share: number, what: string) => void,
 ): Taken {
   if (!light.mesh.uvs) throw new Error('The mesh has no UVs, so there is nothing to take detail onto; unwrap it first.')
-  const fine: Parted = { mesh: dense, parts: findParts(dense) }
   const lanes = lanesOf(fine, settings, share => progress?.(share * 0.4, 'looking at the dense mesh'))
   if (!lanes.length) throw new Error('Choose what is to be taken.')
   progress?.(0.4, 'matching parts')
   const transfer = new Transfer(light, fine, settings)
   const { size, dilation } = settings
-  const channels = lanes.reduce((sum, l) => sum + l.channels, 0)
-  const sheet = new TileSheet(texels, light.mesh, size, channels, dilation)
+  const identities = lanes.flatMap(l => Array.from({ length: l.channels }, () => IDENTITIES.has(l.kind)))
+  const sheet = new TileSheet(texels, light.mesh, size, identities, dilation)
   sheet.paint(
     (tile, from, to) => {
       const hits = transfer.rows(texels, sheet.tiling, tile, size, from, to)
@@ -135,7 +137,10 @@ function lanesOf(fine: Parted, settings: TakeSettings, progress: (share: number)
     )
   /** A draw for each part of the dense mesh, from a key. */
   const drawn = (kind: DetailKind, keyOf: (part: number) => string): Lane => {
-    const draws = Float32Array.from(parts.parts, (_, i) => drawOf(keyOf(i), 0))
+    const draws = Float32Array.from(
+      parts.parts,
+      (_, i) => Math.floor(drawOf(keyOf(i), 0) * IDENTITY_STEPS) / IDENTITY_STEPS,
+    )
     return make(kind, kind, 1, hits => [
       Float32Array.from(hits.texel, (_, k) => {
         const vertex = hits.corners[k * 3]!

@@ -28,14 +28,14 @@ export class TileSheet {
 
   /**
    * @param size texels along each side of a tile
-   * @param channels how many columns of numbers
+   * @param identities for each column of numbers whether they are names rather than amounts: those are never mixed
    * @param dilation how far values grow beyond the islands, in texels
    */
   constructor(
     private readonly texels: Texels,
     mesh: Mesh,
     private readonly size: number,
-    channels: number,
+    private readonly identities: readonly boolean[],
     private readonly dilation: number,
   ) {
     this.tiling = tilingOf(mesh)
@@ -45,7 +45,7 @@ export class TileSheet {
     this.top = Math.min(...origins.map(o => o[1]))
     this.across = Math.max(...origins.map(o => o[0])) - this.left + 1
     this.down = Math.max(...origins.map(o => o[1])) - this.top + 1
-    this.columns = Array.from({ length: channels }, () => new Float32Array(this.across * this.down * size * size))
+    this.columns = identities.map(() => new Float32Array(this.across * this.down * size * size))
   }
 
   /** @param rows what some rows of a tile hold */
@@ -63,7 +63,15 @@ export class TileSheet {
         for (const t of texel) covered[from * size + t] = 1
         progress?.((number + from / size) / tiles.length)
       }
-      grow(texels, own, covered, size, this.dilation)
+      const mixed = own.filter((_, k) => !this.identities[k])
+      grow(texels, mixed, covered, size, this.dilation)
+      if (mixed.length < own.length)
+        copyOutward(
+          own.filter((_, k) => this.identities[k]),
+          covered,
+          size,
+          this.dilation,
+        )
       const origin = tiling.repeats ? [0, 0] : tileOrigin(tile)
       const left = (origin[0]! - this.left) * size
       const top = (origin[1]! - this.top) * size
@@ -109,6 +117,25 @@ function grow(
   dilate(texels, first, apart, columns.length, marks, ring, size, size, rings)
   columns.forEach((column, k) => column.set(texels.floats(first + k * apart, count)))
   texels.release(mark)
+}
+
+/** Lets values grow as {@link grow} does, each from one neighbor alone. */
+function copyOutward(columns: readonly Float32Array[], covered: Uint8Array, size: number, rings: number): void {
+  const known = covered.slice()
+  let edge = Uint32Array.from(covered.keys()).filter(i => covered[i])
+  for (let ring = 0; ring < rings && edge.length; ring++) {
+    const next: number[] = []
+    for (const i of edge) {
+      const x = i % size
+      for (const to of [x > 0 ? i - 1 : i, x < size - 1 ? i + 1 : i, i - size, i + size]) {
+        if (known[to] !== 0) continue
+        known[to] = 1
+        for (const column of columns) column[to] = column[i]!
+        next.push(to)
+      }
+    }
+    edge = Uint32Array.from(next)
+  }
 }
 
 /** Lays a tile into a wider picture. */

@@ -4,17 +4,28 @@ import { rasterizeTile, type Tiling } from '../bake/raster'
 import { RayScene } from '../geometry/rays'
 import type { Texels } from '../kernels/texels'
 import { diagonalOf } from '../mesh/mesh'
-import { findPartners, type MatchBy, type Parted, type Partners } from './partners'
+import { findPartners, type Given, type MatchBy, type Parted, type Partners } from './partners'
 
-/** How detail is looked for. Lengths in meters. */
-export interface CageSettings {
-  match: MatchBy
-  /** How far outward of the light mesh rays begin, and how far inward of it they end. */
+/** How far outward of the light mesh rays begin, and how far inward of it they end, in meters. */
+export interface Cage {
   outward: number
   inward: number
-  /** A vertex map of the light mesh, 0 to 1, that both are multiplied by; 1 everywhere where it is left out. */
-  cageMap?: string
 }
+
+/** How detail is looked for. */
+export interface CageSettings extends Cage {
+  match: MatchBy
+  /** Parts of the light mesh that have a cage of their own, by key. */
+  cages?: Readonly<Record<string, Cage>>
+  /** A vertex map of the light mesh, 0 to 1, that every cage is multiplied by; 1 everywhere where it is left out. */
+  cageMap?: string
+  /** See {@link findPartners}. */
+  given?: Given
+}
+
+/** The cage of every part of the light mesh. */
+export const cagesOf = ({ parts }: Parted, { outward, inward, cages = {} }: CageSettings): Cage[] =>
+  parts.parts.map(p => cages[p.key] ?? { outward, inward })
 
 /** How well the dense mesh was found, for each part of the light one. */
 export interface Found {
@@ -56,6 +67,7 @@ export class Transfer {
   readonly found: Found
   private readonly scene: RayScene
   private readonly ray = new Ray()
+  private readonly cages: readonly Cage[]
   private readonly widths: Float32Array | undefined
   private readonly nearest = { point: new Vector3(), distance: 0, faceIndex: 0 }
 
@@ -65,8 +77,8 @@ export class Transfer {
     private readonly dense: Parted,
     private readonly cage: CageSettings,
   ) {
-    // Wider than the cage: a dense part that lies farther off still belongs to somebody, and is counted as missed.
-    this.partners = findPartners(light, dense, Math.max(cage.outward, cage.inward) * 4 + diagonalOf(light.mesh) * 0.01)
+    this.cages = cagesOf(light, cage)
+    this.partners = findPartners(light, dense, reachOf(light, cage), cage.given)
     const count = light.parts.parts.length
     const owner = this.ownerOf()
     this.scene = new RayScene(
@@ -143,7 +155,7 @@ export class Transfer {
 
   /** From outside straight in: the first surface that faces outward; where there is none, the nearest place. */
   private cast(hits: Hits, i: number, width: number): void {
-    const { ray, cage, found } = this
+    const { ray, cage, cages, found } = this
     const part = hits.part[i]!
     found.texels[part]!++
     const tree = this.treeFor(part)
@@ -154,8 +166,8 @@ export class Transfer {
     }
     const n = hits.normals.subarray(i * 3, i * 3 + 3)
     const at = hits.places.subarray(i * 3, i * 3 + 3)
-    const outward = cage.outward * width
-    const inward = cage.inward * width
+    const outward = cages[part]!.outward * width
+    const inward = cages[part]!.inward * width
     ray.origin.set(at[0]! + n[0]! * outward, at[1]! + n[1]! * outward, at[2]! + n[2]! * outward)
     ray.direction.set(-n[0]!, -n[1]!, -n[2]!)
     const hit = tree.raycastFirst(ray, FrontSide, 0, outward + inward)
@@ -205,8 +217,20 @@ export class Transfer {
   }
 }
 
+/**
+ * How far away a part of the dense mesh may be of the one that it belongs to, in meters. Wider than every cage: one
+ * that lies farther off still belongs to somebody, and is counted as missed.
+ */
+export function reachOf(light: Parted, settings: CageSettings): number {
+  const widest = Object.values(settings.cages ?? {}).reduce(
+    (most, { outward, inward }) => Math.max(most, outward, inward),
+    Math.max(settings.outward, settings.inward),
+  )
+  return widest * 4 + diagonalOf(light.mesh) * 0.01
+}
+
 /** @throws Error with a sentence where there is no such map of one number */
-function widthsOf({ mesh }: Parted, name: string): Float32Array {
+export function widthsOf({ mesh }: Parted, name: string): Float32Array {
   const map = mesh.maps.find(m => m.name === name && m.components === 1)
   if (!map) throw new Error(`The mesh has no vertex map "${name}" of one number for the cage.`)
   return map.values.map(x => Math.min(1, Math.max(0, x)))

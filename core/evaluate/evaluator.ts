@@ -1,5 +1,6 @@
 import { BLOCK, type Kernels } from '../kernels/kernels'
 import { pointSet, type SurfacePoints } from '../mesh/sample'
+import { uvDensities } from '../mesh/uvs'
 import type { ParamReader } from '../program/lower'
 import { isGathered, PART, SURFACE, UNIFORM, VERTEX, type ParamRef, type Ref } from '../program/ops'
 import type { Plan, Stage } from '../program/plan'
@@ -213,6 +214,7 @@ export class Evaluator {
       if (k >= 0) return this.between(mesh.positions, 3, k)
       const n = ['normalX', 'normalY', 'normalZ'].indexOf(input)
       if (n >= 0) return this.between(mesh.normals, 3, n)
+      if (input === 'footprint' || input === 'footprintUv') return this.footprints(input)
       return mesh.uvs
         ? this.between(mesh.uvs, 2, input === 'u' ? 0 : 1)
         : (_s, n, floats, at) => floats.fill(0, at, at + n)
@@ -239,6 +241,25 @@ export class Evaluator {
       return (...place) => (fill ??= this.between(this.vertexColumns[slot]!, 1, 0))(...place)
     }
     throw new Error(`${instruction.op} is no input of domain ${domain}`)
+  }
+
+  /** How wide the surface is that the points stand for, in meters or along the UVs. */
+  private footprints(input: 'footprint' | 'footprintUv'): Fill {
+    return (start, n, floats, at) => {
+      const { footprint, triangle } = this.points
+      if (!footprint) {
+        floats.fill(0, at, at + n)
+        return
+      }
+      const densities = uvDensities(this.tables.mesh)
+      const meters = 'meters' in footprint ? footprint.meters() : undefined
+      const inUv = 'uv' in footprint ? footprint.uv : 0
+      for (let i = 0; i < n; i++) {
+        const density = densities[triangle[start + i]!]!
+        const wide = meters ? meters[start + i]! : inUv / Math.max(density, 1e-12)
+        floats[at + i] = input === 'footprint' ? wide : wide * density
+      }
+    }
   }
 
   /** Interpolates a vertex column over the triangles of the current points. */

@@ -1,6 +1,6 @@
 import type { Ref } from '../program/ops'
 import type { RepeatedEvaluator, Site } from './repeated'
-import { ditherAt, GROUND, GROUND_PART, pointsAt, SEEN_WORDS, type ChannelPicture } from './visible'
+import { ditherAt, GROUND, GROUND_PART, pointsAt, SEEN_WORDS, type ChannelPicture, type Widths } from './visible'
 
 /** Points that are evaluated before somebody else may have a turn. */
 const TURN = 8192
@@ -48,10 +48,14 @@ export class Painter {
   /** Of each row, how many of its pixels see the surface. */
   readonly visibleIn: Uint32Array
 
-  /** @param partOfTriangle of the mesh that is seen */
+  /**
+   * @param partOfTriangle of the mesh that is seen
+   * @param widths how wide the surface is that a pixel sees; without it, a pixel is its middle alone
+   */
   constructor(
     private readonly rows: Rows,
     private readonly partOfTriangle: ArrayLike<number>,
+    private readonly widths?: Widths,
   ) {
     const [front] = rows.layers as [Uint32Array]
     const { width } = rows
@@ -66,7 +70,7 @@ export class Painter {
     this.visible = seen.length
     for (let from = 0; from < seen.length; from += TURN) {
       const pixels = Uint32Array.from(seen.slice(from, from + TURN))
-      this.sites.push({ pixels, site: { points: pointsAt(front, pixels) } })
+      this.sites.push({ pixels, site: { points: pointsAt(front, pixels, widths) } })
     }
   }
 
@@ -94,7 +98,7 @@ export class Painter {
     const roots = lanes.filter(ref => ref !== undefined)
     for (const { pixels, site } of this.sites) {
       const left = coarse && layers.length === 1 ? this.takeOver(pixels, coarse, painted) : pixels
-      const own = left === pixels ? site : { points: pointsAt(front, left) }
+      const own = left === pixels ? site : { points: pointsAt(front, left, this.widths) }
       this.evaluate(evaluator, own, left, pictures, lanes, roots.length, painted)
       if (opacity !== undefined) this.lookThrough(evaluator, left, pictures, lanes, roots.length, opacity, painted)
       yield
@@ -179,7 +183,7 @@ export class Painter {
       }
       if (!behind) return
       open = passes.filter(pixel => painted.relief![pixel * 4 + 3]! > 0)
-      this.evaluate(evaluator, { points: pointsAt(behind, open) }, open, pictures, lanes, roots, painted)
+      this.evaluate(evaluator, { points: pointsAt(behind, open, this.widths) }, open, pictures, lanes, roots, painted)
     }
   }
 

@@ -2,6 +2,7 @@ import { BLOCK, type Kernels } from '../kernels/kernels'
 import type { Plan, Stage } from '../program/plan'
 import { UNIFORM, type Instruction, type Ref } from '../program/ops'
 import { readPicture, type Picture } from './pictures'
+import { readOver } from './pyramid'
 
 /**
  * Writes `n` numbers of an input, for the points from `start` on, into `floats` from index `at` on. `words` is the same
@@ -106,15 +107,23 @@ export class StageRunner {
     pictures: readonly Picture[],
   ): (...args: number[]) => void {
     const picture = pictures.find(p => p.name === name)
-    return (out, u, uMask, v, vMask, n) => {
+    if (!picture) {
+      return (out, ...rest) =>
+        this.kernels.reserve(0).floats.fill(Number(channel === 3), out! >> 2, (out! >> 2) + rest.at(-1)!)
+    }
+    return (out, ...rest) => {
       const { floats } = this.kernels.reserve(0)
       const at = out! >> 2
-      const a = u! >> 2
-      const b = v! >> 2
-      for (let i = 0; i < n!; i++)
-        floats[at + i] = picture
-          ? readPicture(picture, channel, reading, floats[a + (uMask ? i : 0)]!, floats[b + (vMask ? i : 0)]!)
-          : Number(channel === 3)
+      const n = rest.at(-1)!
+      // Addresses and masks of the operands, in turn.
+      const operand = (k: number, i: number): number => floats[(rest[k * 2]! >> 2) + (rest[k * 2 + 1] ? i : 0)]!
+      const isWide = rest.length > 5
+      for (let i = 0; i < n; i++) {
+        const [u, v] = [operand(0, i), operand(1, i)]
+        floats[at + i] = isWide
+          ? readOver(picture, channel, reading, u, v, operand(2, i), operand(3, i))
+          : readPicture(picture, channel, reading, u, v)
+      }
     }
   }
 

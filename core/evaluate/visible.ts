@@ -22,7 +22,7 @@ export type ChannelPicture = (typeof CHANNEL_PICTURES)[number]
 export const LAYERS = 4
 
 /** What stands in a lane: a number of a channel, of the normal between the vertices, or of what is seen. */
-type Lane = { channel: Channel; number: number } | { normal: 0 | 1 | 2 } | 'depth' | 'part'
+type Lane = { channel: Channel; number: number } | { normal: 0 | 1 | 2 } | 'depth' | 'part' | 'closed'
 const lanesOf = (channel: Channel): Lane[] =>
   Array.from({ length: CHANNELS[channel].size }, (_, number) => ({ channel, number }))
 const NORMAL: Lane[] = [{ normal: 0 }, { normal: 1 }, { normal: 2 }]
@@ -32,12 +32,12 @@ export const LANES: Record<ChannelPicture, readonly Lane[]> = {
   facing: [...NORMAL, ...lanesOf('roughness')],
   relief: [...lanesOf('height'), 'depth', ...lanesOf('opacity'), 'part'],
   glow: [...lanesOf('emission'), ...lanesOf('translucency').slice(0, 1)],
-  through: lanesOf('translucency').slice(1),
+  through: [...lanesOf('translucency').slice(1), 'closed'],
 }
 
-/** The pictures that a look needs: those of what shines and lets through only where it does. */
-export function picturesOf(sets: ReadonlySet<Channel>, probesColor = false): ChannelPicture[] {
-  const more = sets.has('emission') || sets.has('translucency') || probesColor
+/** The pictures that a look needs: those of what shines, lets through and is closed off only where something is. */
+export function picturesOf({ sets, closed }: Pick<Program, 'sets' | 'closed'>, probesColor = false): ChannelPicture[] {
+  const more = sets.has('emission') || sets.has('translucency') || closed !== undefined || probesColor
   return ['color', 'facing', 'relief', ...(more ? (['glow', 'through'] as const) : [])]
 }
 
@@ -66,6 +66,7 @@ export function lanesIn(
   return pictures.flatMap(picture =>
     Array.from({ length: 4 }, (_, k) => {
       const lane = LANES[picture][k]
+      if (lane === 'closed') return program.closed
       if (!lane || typeof lane === 'string') return undefined
       return 'normal' in lane ? normal[lane.normal] : program.result[lane.channel][lane.number]
     }),
@@ -83,12 +84,16 @@ export function laneOf(pictures: readonly ChannelPicture[], channel: Channel): n
 /** Every channel of the result, for programs whose result is replaced by what runs through a port. */
 export const resultRoots = (program: Program): Ref[] => CHANNEL_NAMES.flatMap(c => program.result[c])
 
+/** Finds how wide the surface is at some points, from how far away they are. */
+export type Widths = (points: SurfacePoints, depths: Float32Array) => Float32Array
+
 /**
  * The points that are seen at some pixels.
  * @param seen the words of the surface pass, row by row
  * @param pixels numbers of the pixels; at each of them a triangle is seen
+ * @param widths asked only where something reads them, and once
  */
-export function pointsAt(seen: Uint32Array, pixels: Uint32Array): SurfacePoints {
+export function pointsAt(seen: Uint32Array, pixels: Uint32Array, widths?: Widths): SurfacePoints {
   const floats = new Float32Array(seen.buffer, seen.byteOffset, seen.length)
   const points = pointSet(pixels.length)
   for (let i = 0; i < pixels.length; i++) {
@@ -97,7 +102,10 @@ export function pointsAt(seen: Uint32Array, pixels: Uint32Array): SurfacePoints 
     points.u[i] = floats[at + 1]!
     points.v[i] = floats[at + 2]!
   }
-  return points
+  if (!widths) return points
+  let found: Float32Array | undefined
+  const depths = (): Float32Array => Float32Array.from(pixels, pixel => floats[pixel * SEEN_WORDS + 3]!)
+  return { ...points, footprint: { meters: () => (found ??= widths(points, depths())) } }
 }
 
 /**

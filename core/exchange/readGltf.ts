@@ -480,6 +480,8 @@ function surfaceOf(material: Material, name: string, colored: boolean): Surface 
   const bent = textures.find(t => t.use === 'normal')
   if (bent && material.getNormalScale() !== 1) bent.strength = material.getNormalScale()
   add('occlusion', material.getOcclusionTexture(), material.getOcclusionTextureInfo())
+  const shut = textures.find(t => t.use === 'occlusion')
+  if (shut && material.getOcclusionStrength() !== 1) shut.strength = material.getOcclusionStrength()
   add('emission', material.getEmissiveTexture(), material.getEmissiveTextureInfo())
   const strength =
     material.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1

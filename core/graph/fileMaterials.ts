@@ -24,6 +24,8 @@ export interface FileStart {
   pictures: BroughtPicture[]
   /** Pictures of normals, in tangent space, with the material that each belongs to. */
   normals: { material: string; texture: SurfacePicture }[]
+  /** Pictures of occlusion, the same way. */
+  occlusions: { material: string; texture: SurfacePicture }[]
   /** What could not be taken over, a sentence each. */
   notes: string[]
 }
@@ -50,6 +52,7 @@ class Writer {
   readonly pictures: BroughtPicture[] = []
   readonly notes: string[] = []
   readonly normals: FileStart['normals'] = []
+  readonly occlusions: FileStart['occlusions'] = []
 
   constructor(
     public look: Look,
@@ -117,11 +120,10 @@ class Writer {
       const alpha: Port | undefined = color ? { node: color, port: 'alpha' } : undefined
       this.opacity(own ? { node: own, port: 'red' } : alpha, opacity, cutoff, id)
     }
-    // (5) What a finish has no channel for is there to be used.
-    if (read('occlusion'))
-      this.notes.push(`The occlusion picture of "${label}" is a node of its own: use it as a mask.`)
+    // (5) What a finish has no channel for is the result's.
     for (const t of surface.textures) {
       if (t.use === 'normal') this.normals.push({ material: surface.name, texture: t })
+      if (t.use === 'occlusion') this.occlusions.push({ material: surface.name, texture: t })
       if (t.use === 'bump')
         this.notes.push(`The bump picture of "${label}" was left out; add it, and wire it to a height.`)
     }
@@ -306,6 +308,7 @@ export function startFromFile(
     preparation: { ...preparation, sets },
     pictures: writer.pictures,
     normals: writer.normals,
+    occlusions: writer.occlusions,
     notes: [...new Set(writer.notes)],
   }
 }

@@ -145,7 +145,7 @@ export function shader(shot: Shot, lighting: Lighting): (pixel: number) => Vecto
 
   function onSurface(pixel: number): Vector {
     const { key, environment, shadow, open } = lighting
-    const { color, facing: ofFacing, glow } = painted
+    const { color, facing: ofFacing, glow, through: ofThrough } = painted
     const [x, y] = [pixel % width, Math.floor(pixel / width)]
     seeAt(shot, pixel)
     faceAt(shot, pixel)
@@ -177,7 +177,7 @@ export function shader(shot: Shot, lighting: Lighting): (pixel: number) => Vecto
     // (3) What of it is sent to the eye.
     albedo(roughness, cos, reflects)
     const through = glow ? translucency(pixel) : undefined
-    const seen = open?.[pixel] ?? 1
+    const seen = (open?.[pixel] ?? 1) * (1 - (ofThrough?.[pixel * 4 + 3] ?? 0))
     const seenMirror = clamp((cos + seen) ** (2 ** (-16 * roughness - 1)) - 1 + seen, 0, 1)
     const metalness = color![pixel * 4 + 3]!
     const sent = [0, 1, 2].map(k => {

@@ -1,5 +1,6 @@
 import { decodeSrgb, encodeSrgb } from '../color/convert'
 import { Gatherer } from '../evaluate/gather'
+import { footprintsOf, pixelSizeOf } from '../evaluate/footprints'
 import { Painter, type Painted } from '../evaluate/painter'
 import { groundUnder, rasterize, type Sightline } from '../evaluate/rasterize'
 import { RepeatedEvaluator } from '../evaluate/repeated'
@@ -117,7 +118,10 @@ class View {
       const layers = [rasterize(mesh, parts.partOfTriangle, line, rows)]
       while (deep && layers.length < LAYERS)
         layers.push(rasterize(mesh, parts.partOfTriangle, line, rows, undefined, layers.at(-1)))
-      return new Painter({ width, first: 0, layers, sample }, parts.partOfTriangle)
+      const pixel = pixelSizeOf(line)
+      return new Painter({ width, first: 0, layers, sample }, parts.partOfTriangle, (points, depths) =>
+        footprintsOf(mesh, points, depths, pixel),
+      )
     })
   }
 
@@ -197,7 +201,7 @@ function roundBox({ min, max }: Box): Box {
 function prepared(kernels: Kernels, tables: MeshTables, look: Look) {
   const lowered = lower(look, tables.mesh.maps)
   const { program, normal } = withNormal(lowered)
-  const pictures = picturesOf(program.sets)
+  const pictures = picturesOf(program)
   const lanes = lanesIn(pictures, program, normal)
   const roots = lanes.filter(ref => ref !== undefined)
   const gatherer = new Gatherer(kernels, program, tables)

@@ -43,9 +43,12 @@ function groupValues(mesh: Mesh, parts: readonly Part[], partOfVertex: Uint32Arr
   const map = mesh.maps.find(m => m.name === GROUP_MAP && m.components === 1)
   if (!map) return undefined
   const values = new Float64Array(parts.length).fill(Infinity)
-  for (const v of mesh.indices) {
+  const { indices } = mesh
+  for (let i = 0; i < indices.length; i++) {
+    const v = indices[i]!
     const part = partOfVertex[v]!
-    if (map.values[v]! < values[part]!) values[part] = map.values[v]!
+    const value = map.values[v]!
+    if (value < values[part]!) values[part] = value
   }
   return values
 }

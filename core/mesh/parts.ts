@@ -169,15 +169,29 @@ function sumUp({ positions, indices }: Mesh, partOfTriangle: Uint32Array, count:
     counts[n]!++
     partOfVertex[a / 3] = partOfVertex[b / 3] = partOfVertex[c / 3] = n
     addMoments(sums, n * SUMS, area, (ax + bx + cx) / 3, (ay + by + cy) / 3, (az + bz + cz) / 3)
-    const q = n * 6
-    boxes[q] = Math.min(boxes[q]!, ax, bx, cx)
-    boxes[q + 1] = Math.min(boxes[q + 1]!, ay, by, cy)
-    boxes[q + 2] = Math.min(boxes[q + 2]!, az, bz, cz)
-    boxes[q + 3] = Math.max(boxes[q + 3]!, ax, bx, cx)
-    boxes[q + 4] = Math.max(boxes[q + 4]!, ay, by, cy)
-    boxes[q + 5] = Math.max(boxes[q + 5]!, az, bz, cz)
   }
+  growBoxes(boxes, positions, indices, partOfVertex)
   return { counts, sums, boxes, partOfVertex }
+}
+
+/** Lets the box of each part grow over its vertices: each once, however many triangles use it. */
+function growBoxes(
+  boxes: Float64Array,
+  positions: Float32Array,
+  indices: ArrayLike<number>,
+  partOfVertex: Uint32Array,
+): void {
+  const isUsed = new Uint8Array(partOfVertex.length)
+  for (let i = 0; i < indices.length; i++) isUsed[indices[i]!] = 1
+  for (let v = 0; v < isUsed.length; v++) {
+    if (!isUsed[v]) continue
+    const low = partOfVertex[v]! * 6
+    for (let k = 0; k < 3; k++) {
+      const x = positions[v * 3 + k]!
+      if (x < boxes[low + k]!) boxes[low + k] = x
+      if (x > boxes[low + 3 + k]!) boxes[low + 3 + k] = x
+    }
+  }
 }
 
 /** Adds the area of a triangle, and its moments as if it lay in its middle, to the sums that begin at `s`. */

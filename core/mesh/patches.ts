@@ -3,8 +3,8 @@ import { triangleCross, type Mesh } from './mesh'
 import { UnionFind } from './unionFind'
 import { connect, weld } from './weld'
 
-/** A patch is a UV island, or faces between creases sharper than `angle` degrees. */
-export type PatchSettings = { by: 'uv' } | { by: 'crease'; angle: number }
+/** A patch is a UV island, faces between creases sharper than `angle` degrees, or a whole part. */
+export type PatchSettings = { by: 'uv' } | { by: 'crease'; angle: number } | { by: 'part' }
 
 /**
  * Finds the patches of a mesh.
@@ -30,8 +30,9 @@ export function findPatches(
     }
     return { patches, patchOfTriangle }
   }
+  if (settings.by === 'part' || (settings.by === 'uv' && !mesh.uvs))
+    return numbered(partOfTriangle.length + 1, t => partOfTriangle[t]!)
   if (settings.by === 'uv') {
-    if (!mesh.uvs) return numbered(partOfTriangle.length + 1, t => partOfTriangle[t]!)
     const uvRep = weld(mesh, reach, mesh.uvs)
     const sets = connect(mesh, uvRep)
     return numbered(rep.length, t => sets.find(uvRep[indices[t * 3]!]!))

@@ -1,6 +1,9 @@
 import { triangleAreas, type Mesh } from './mesh'
 import type { Parts } from './parts'
 
+/** How wide the surface is that each point stands for: along the UVs, the same for all, or in meters. */
+export type Footprint = { uv: number } | { meters: () => Float32Array }
+
 /** Points on the surface: a triangle and the weights of its second and third corner. */
 export interface SurfacePoints {
   count: number
@@ -8,6 +11,8 @@ export interface SurfacePoints {
   /** Weight of the second corner; the first has what is left of 1. */
   u: Float32Array
   v: Float32Array
+  /** Absent where a point is its place alone. */
+  footprint?: Footprint
 }
 
 export const pointSet = (count: number): SurfacePoints => ({

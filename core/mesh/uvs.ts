@@ -1,5 +1,5 @@
 import { weldedEdges } from './edges'
-import type { Mesh } from './mesh'
+import { triangleAreas, type Mesh } from './mesh'
 
 export interface UvReport {
   /** UDIM numbers of the tiles in use. */
@@ -109,4 +109,21 @@ export function uvLayout(
   const borders: number[] = []
   for (let e = 0; e < a.length; e++) if (count[e] === 1) borders.push(a[e]!, b[e]!)
   return { overlapping: Uint32Array.from(overlapping), borders: Uint32Array.from(borders) }
+}
+
+const densities = new WeakMap<Float32Array, Float32Array>()
+/** How far the UVs of each triangle run for a meter of the surface: the root of area over area; 0 without UVs. */
+export function uvDensities(mesh: Pick<Mesh, 'positions' | 'indices' | 'uvs'>): Float32Array {
+  const { uvs, indices } = mesh
+  if (!uvs) return new Float32Array(indices.length / 3)
+  let found = densities.get(uvs)
+  if (found?.length === indices.length / 3) return found
+  const areas = triangleAreas(mesh)
+  found = Float32Array.from(areas, (area, t) => {
+    const [a, b, c] = [indices[t * 3]! * 2, indices[t * 3 + 1]! * 2, indices[t * 3 + 2]! * 2]
+    const across = (uvs[b]! - uvs[a]!) * (uvs[c + 1]! - uvs[a + 1]!) - (uvs[b + 1]! - uvs[a + 1]!) * (uvs[c]! - uvs[a]!)
+    return area > 0 ? Math.sqrt(Math.abs(across) / 2 / area) : 0
+  })
+  densities.set(uvs, found)
+  return found
 }

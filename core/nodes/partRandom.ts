@@ -1,5 +1,6 @@
 import type { Ref } from '../program/ops'
 import { defineNode, UNIT_SHAPE } from './declare'
+import { DENSE_PART, DENSE_PART_OPTION, DENSE_PARTS, drawOfDensePart } from './densePart'
 
 export default defineNode({
   kind: 'partRandom',
@@ -13,14 +14,16 @@ export default defineNode({
       type: 'choice',
       title: 'Level',
       default: 'part',
-      help: 'What shares one draw: each part, each group, each object, or each patch of a part.',
+      help: 'What shares one draw: each part, each group, each object, each patch of a part, or each part of the dense mesh.',
       options: [
         { value: 'object', title: 'Object' },
         { value: 'group', title: 'Group' },
         { value: 'part', title: 'Part' },
         { value: 'patch', title: 'Patch' },
+        DENSE_PART_OPTION,
       ],
     },
+    parts: DENSE_PARTS,
     seed: { type: 'seed', title: 'Seed', default: 1, help: 'Another seed, another draw for every part.' },
     offset: {
       type: 'number',
@@ -44,7 +47,7 @@ export default defineNode({
         { value: 'apart', title: 'Apart: touching parts differ' },
         { value: 'apartBalanced', title: 'Apart and balanced by count' },
       ],
-      when: value => value('level') !== 'patch',
+      when: value => value('level') !== 'patch' && value('level') !== DENSE_PART,
     },
     follow: {
       type: 'number',
@@ -52,7 +55,7 @@ export default defineNode({
       default: 0,
       ...UNIT_SHAPE,
       help: 'Blends in the draw of the group: 1 gives all its parts the same.',
-      when: value => value('level') !== 'group' && value('level') !== 'object',
+      when: value => value('level') === 'part' || value('level') === 'patch',
     },
     pins: {
       type: 'pins',
@@ -68,7 +71,8 @@ export default defineNode({
     third: { type: 'value', title: 'Third' },
     signed: { type: 'value', title: 'Signed, −1 to 1' },
   },
-  lower({ b, choice, number, pinned }) {
+  lower(context) {
+    const { b, choice, number, pinned } = context
     const level = choice('level')
     const key = ({ object: 'objectKey', group: 'groupKey' } as const)[level] ?? 'key'
     const how = choice('how')
@@ -83,6 +87,7 @@ export default defineNode({
       return b.gather({ op: 'apart', of: how === 'apart' ? x : b.rank(x, 'count') })
     }
     const one = (stream: number): Ref => {
+      if (level === DENSE_PART) return drawOfDensePart(context, number('seed'), streamOf(offset, stream))
       if (level === 'patch')
         return b.mix(
           b.gather({ op: 'patchDraw', seed: number('seed'), stream: streamOf(offset, stream) }),

@@ -126,7 +126,7 @@ export default defineNode({
       default: 'smooth',
       help: 'Whether texels pass into one another.',
       options: [
-        { value: 'smooth', title: 'Smooth' },
+        { value: 'smooth', title: 'Smooth, and their mean from afar' },
         { value: 'nearest', title: 'The nearest texel' },
       ],
     },
@@ -163,12 +163,14 @@ export default defineNode({
     const bend = b.mul(b.sub(value('bend'), b.constant(0.5)), b.mul(b.constant(0.02), number('bending')))
     const meters = (size: string) => b.mul(number(size), b.constant(0.01))
     /** Red, green, blue and alpha at a place in meters. `down` is where v runs down already, as glTF's UVs do. */
+    const over = sits === 'uv' ? b.surface('footprintUv') : b.surface('footprint')
+    const wide = ['width', 'height'].map(side => b.div(over, meters(side))) as [Ref, Ref]
     const read = (x: Ref, y: Ref, down: boolean): [Ref, Ref, Ref, Ref] => {
       const [p, q] = turned(b, b.add(x, bend), b.sub(y, b.mul(bend, b.constant(0.7))), turn)
       const u = b.sub(b.div(p, meters('width')), number('moveX'))
       const along = b.div(q, meters('height'))
       const v = down ? b.add(along, number('moveY')) : b.sub(number('moveY'), along)
-      return [0, 1, 2, 3].map(channel => b.picture(name, channel, reading, u, v)) as [Ref, Ref, Ref, Ref]
+      return [0, 1, 2, 3].map(channel => b.picture(name, channel, reading, u, v, wide)) as [Ref, Ref, Ref, Ref]
     }
     const side = (plane: keyof typeof PLANES) => read(b.surface(PLANES[plane][0]), b.surface(PLANES[plane][1]), false)
     const sitting = () => {

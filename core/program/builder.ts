@@ -65,12 +65,14 @@ export class Builder {
    * A channel (0 to 3) of a picture; black and opaque where there is no such picture. It varies over the surface,
    * whatever its place does.
    */
-  picture(name: string, channel: number, reading: PictureReading, u: Ref, v: Ref): Ref {
+  /** @param over how much of the picture is read, along u and along v; without it the place alone */
+  picture(name: string, channel: number, reading: PictureReading, u: Ref, v: Ref, over?: readonly [Ref, Ref]): Ref {
     if (!name) return this.constant(channel === 3 ? 1 : 0)
     const { linear, across, down, nearest } = reading
+    const wide = (!nearest && over) || []
     return this.push(
-      `i${channel}${Number(linear)}${Number(nearest)}${across}${down}/${u}/${v}/${name}`,
-      { op: 'picture', args: [u, v], name, channel, reading },
+      `i${channel}${Number(linear)}${Number(nearest)}${across}${down}/${[u, v, ...wide].join('/')}/${name}`,
+      { op: 'picture', args: [u, v, ...wide], name, channel, reading },
       SURFACE,
     )
   }

@@ -4,7 +4,7 @@ import { CHANNEL_NAMES, CHANNELS, type Channel, type CurvePoint, type Pin, type 
 import { flatten, follow } from '../graph/flatten'
 import { inputType, kindFor, paramOf } from '../graph/kinds'
 import { RESULT } from '../nodes'
-import { normalsOf } from '../nodes/result'
+import { closedOf, heightsOf, normalsOf } from '../nodes/result'
 import type { FinishRefs, LowerContext, Lowered } from '../nodes/declare'
 import { Builder } from './builder'
 import { luminance } from './color'
@@ -21,6 +21,13 @@ export interface Program {
   sets: ReadonlySet<Channel>
   /** Which way the surface faces where a picture says so, in world space. */
   normals?: Ref3
+  /**
+   * The height that is delivered, in millimeters, where that is another than the one that the surface is shaded by:
+   * what a picture of heights holds is in the picture of normals already.
+   */
+  stands?: Ref
+  /** The share of the light from all around that does not arrive, where a picture says so. */
+  closed?: Ref
 }
 
 /** The vertex maps that a look may read: name and number of components (1 to 4). */
@@ -110,13 +117,19 @@ export function lower(folded: Look, maps: MapList): Program {
     CHANNEL_NAMES.map(name => [name, finish[name] ?? CHANNELS[name].fallback.map(x => b.constant(x))]),
   ) as Record<Channel, Ref[]>
   const normals = end && normalsOf(context(end))
+  const heights = end && heightsOf(context(end))
+  const closed = end && closedOf(context(end))
+  const stands = heights === undefined ? undefined : b.add(result.height[0]!, heights)
+  if (stands !== undefined && !normals) result.height = [stands]
   return {
     code: b.code,
     domains: b.domains,
     outputs,
     result,
     ...(normals && { normals }),
-    sets: new Set(CHANNEL_NAMES.filter(name => finish[name])),
+    ...(normals && stands !== undefined && { stands }),
+    ...(closed !== undefined && { closed }),
+    sets: new Set(CHANNEL_NAMES.filter(name => finish[name] ?? (name === 'height' && heights !== undefined))),
   }
 }
 

@@ -91,9 +91,20 @@ export type MeshInput = (typeof MESH_INPUTS)[number]
 
 /**
  * What a program reads at a point of the surface: position in meters, first UV set, normal (between those of the
- * vertices, so shorter than 1).
+ * vertices, so shorter than 1), and how wide the surface is that the point stands for, in meters and along the UVs.
  */
-export const SURFACE_INPUTS = ['x', 'y', 'z', 'u', 'v', 'normalX', 'normalY', 'normalZ'] as const
+export const SURFACE_INPUTS = [
+  'x',
+  'y',
+  'z',
+  'u',
+  'v',
+  'normalX',
+  'normalY',
+  'normalZ',
+  'footprint',
+  'footprintUv',
+] as const
 export type SurfaceInput = (typeof SURFACE_INPUTS)[number]
 
 /**
@@ -125,7 +136,7 @@ export interface PictureReading {
 
 export type Instruction =
   | { op: OpName; args: number[]; constants?: number[] }
-  /** A channel of a picture at u and v. */
+  /** A channel of a picture at u and v; where four are given, over so much along u and along v. */
   | { op: 'picture'; args: number[]; name: string; channel: number; reading: PictureReading; constants?: undefined }
   | { op: 'constant'; value: number }
   | { op: 'param'; ref: ParamRef }

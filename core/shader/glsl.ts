@@ -54,20 +54,32 @@ int ubFolded(int i, int n, int beyond) {
   int at = ((i % turn) + turn) % turn;
   return at < n ? at : 2 * n - 1 - at;
 }
-vec4 ubTexel(highp sampler2D s, ivec2 at, ivec2 size, bool linear, ivec2 beyond) {
-  vec4 c = texelFetch(s, ivec2(ubFolded(at.x, size.x, beyond.x), ubFolded(at.y, size.y, beyond.y)), 0);
+vec4 ubTexel(highp sampler2D s, int level, ivec2 at, ivec2 size, bool linear, ivec2 beyond) {
+  vec4 c = texelFetch(s, ivec2(ubFolded(at.x, size.x, beyond.x), ubFolded(at.y, size.y, beyond.y)), level);
   if (!linear) c.rgb = mix(c.rgb / 12.92, pow((c.rgb + 0.055) / 1.055, vec3(2.4)), step(vec3(0.04045), c.rgb));
   return c;
 }
-vec4 ubPicture(highp sampler2D s, vec4 covers, vec2 place, bool linear, bool nearest, ivec2 beyond) {
-  ivec2 size = textureSize(s, 0);
-  vec2 uv = (place - covers.xy) / covers.zw;
-  if (nearest) return ubTexel(s, ivec2(floor(uv * vec2(size))), size, linear, beyond);
+vec4 ubSmooth(highp sampler2D s, int level, vec2 uv, bool linear, ivec2 beyond) {
+  ivec2 size = textureSize(s, level);
   vec2 p = uv * vec2(size) - 0.5, base = floor(p), f = p - base;
   ivec2 at = ivec2(base);
-  vec4 top = mix(ubTexel(s, at, size, linear, beyond), ubTexel(s, at + ivec2(1, 0), size, linear, beyond), f.x);
-  vec4 bottom = mix(ubTexel(s, at + ivec2(0, 1), size, linear, beyond), ubTexel(s, at + ivec2(1, 1), size, linear, beyond), f.x);
+  vec4 top = mix(ubTexel(s, level, at, size, linear, beyond), ubTexel(s, level, at + ivec2(1, 0), size, linear, beyond), f.x);
+  vec4 bottom = mix(ubTexel(s, level, at + ivec2(0, 1), size, linear, beyond), ubTexel(s, level, at + ivec2(1, 1), size, linear, beyond), f.x);
   return mix(top, bottom, f.y);
+}
+vec4 ubPicture(highp sampler2D s, vec4 covers, vec2 place, vec2 over, bool linear, bool nearest, ivec2 beyond) {
+  ivec2 size = textureSize(s, 0);
+  vec2 uv = (place - covers.xy) / covers.zw;
+  if (nearest) return ubTexel(s, 0, ivec2(floor(uv * vec2(size))), size, linear, beyond);
+  vec2 texels = abs(over) / covers.zw * vec2(size);
+  float wide = max(texels.x, texels.y);
+  if (!(wide > 1.0)) return ubSmooth(s, 0, uv, linear, beyond);
+  int last = 0;
+  for (int n = max(size.x, size.y); n > 1; n >>= 1) last++;
+  float level = min(float(last), log2(wide));
+  int below = int(level);
+  vec4 fine = ubSmooth(s, below, uv, linear, beyond);
+  return below == last ? fine : mix(fine, ubSmooth(s, below + 1, uv, linear, beyond), level - float(below));
 }`,
   },
   {
@@ -198,6 +210,8 @@ const SURFACE_GLSL: Record<SurfaceInput, string> = {
   normalX: 'ubFacing.x',
   normalY: 'ubFacing.y',
   normalZ: 'ubFacing.z',
+  footprint: 'ubFootprint',
+  footprintUv: 'ubFootprintUv',
 }
 
 /** As the shader numbers what lies beyond the edge of a picture. */
@@ -211,8 +225,8 @@ const literal = (x: number): string => (/[.e]/.test(String(x)) ? String(x) : `${
  * to be computed or sent while a parameter is dragged. The host declares, before `functions`: `ubPart` (int) in both
  * shaders; where the counts below are above 0, `uniform vec4 ubUniforms[]`, `uniform sampler2D ubParts` (see
  * `packPartTable`), and `ubVertex0`… (vec4 varyings); in the vertex shader the attributes `ubMap0`… (vec4, see
- * `packMaps`); in the fragment shader `ubPosition` (vec3, meters), `ubUv` (vec2) and `ubFacing` (vec3, the normal
- * between the vertices').
+ * `packMaps`); in the fragment shader `ubPosition` (vec3, meters), `ubUv` (vec2), `ubFacing` (vec3, the normal between
+ * the vertices') and, where they are read, `ubFootprint` and `ubFootprintUv` (float, see `SURFACE_INPUTS`).
  */
 export interface LookShader {
   functions: string
@@ -228,19 +242,24 @@ export interface LookShader {
   /** vec4 that pass from vertices to the surface. */
   vertexStride: number
   /**
-   * Names of the pictures to be given as `uniform sampler2D ubPicture0`… in both shaders, not filtered, bytes and
-   * numbers as they are, with `uniform vec4 ubCovers0`… (see `Picture.covers`) and `uniform bool ubNumbers0`… (whether
-   * they hold numbers): `pictureUniforms` declares them.
+   * The pictures to be given as `uniform sampler2D ubPicture0`… in both shaders, not filtered, bytes and numbers as
+   * they are, each with the smaller ones of its pyramid as its levels (see `pyramidOf`), with `uniform vec4 ubCovers0`…
+   * (see `Picture.covers`) and `uniform bool ubNumbers0`… (whether they hold numbers): `pictureUniforms` declares them.
    */
-  pictures: string[]
+  pictures: ShaderPicture[]
   /** Vertex maps to be given as attributes, one lane each. */
   maps: VertexInput[]
+}
+/** A picture that a shader reads, and whether its numbers are data rather than colors. */
+export interface ShaderPicture {
+  name: string
+  linear: boolean
 }
 /** A component of a vertex map, or a vertex value that was gathered. */
 export type VertexInput = { name: string; component: number } | { gathered: Ref }
 
 /** The declarations of what a shader reads of its pictures. */
-export const pictureUniforms = (pictures: readonly string[]): string =>
+export const pictureUniforms = (pictures: readonly ShaderPicture[]): string =>
   pictures
     .map(
       (_, k) => `uniform highp sampler2D ubPicture${k};\nuniform highp vec4 ubCovers${k};\nuniform bool ubNumbers${k};`,
@@ -257,7 +276,7 @@ export function lookShader(plan: Plan): LookShader {
   const slotOf = [UNIFORM, PART, VERTEX].map(d => new Map(stages[d].out.map((ref, i) => [ref, i])))
   const partStride = Math.ceil(stages[PART].out.length / 4)
   const maps: LookShader['maps'] = []
-  const pictures: string[] = []
+  const pictures: ShaderPicture[] = []
 
   const emit = (stage: Stage) => {
     const fetched = new Set<number>()
@@ -274,10 +293,11 @@ export function lookShader(plan: Plan): LookShader {
       const i = program.code[ref]!
       if (i.op === 'surface') return SURFACE_GLSL[i.input]
       if (i.op === 'picture') {
-        const known = pictures.indexOf(i.name)
-        const k = known >= 0 ? known : pictures.push(i.name) - 1
         const { linear, nearest, across, down } = i.reading
-        const place = `vec2(${i.args.map(name).join(', ')})`
+        const known = pictures.findIndex(p => p.name === i.name && p.linear === linear)
+        const k = known >= 0 ? known : pictures.push({ name: i.name, linear }) - 1
+        const [u, v, wide = '0.0', tall = '0.0'] = i.args.map(name)
+        const place = `vec2(${u}, ${v}), vec2(${wide}, ${tall})`
         const beyond = `ivec2(${BEYOND.indexOf(across)}, ${BEYOND.indexOf(down)})`
         return `ubPicture(ubPicture${k}, ubCovers${k}, ${place}, ${linear} || ubNumbers${k}, ${nearest}, ${beyond}).${'rgba'[i.channel]}`
       }

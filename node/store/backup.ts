@@ -123,6 +123,8 @@ export async function checkContents(store: Store, progress?: (done: number, all:
     UNION ALL SELECT 'the mesh of revision ' || number || ' of project ' || project, mesh_hash FROM revisions WHERE mesh_hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
     UNION ALL SELECT 'the picture ' || name || ' of project ' || project, hash FROM pictures WHERE hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
     UNION ALL SELECT 'the picture of light ' || name || ' of project ' || project, hash FROM lights WHERE hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
+    UNION ALL SELECT 'the dense mesh ' || name || ' of project ' || project, hash FROM dense_meshes WHERE hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
+    UNION ALL SELECT 'the keys of the dense mesh of project ' || project, keys_hash FROM dense_meshes WHERE keys_hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
     UNION ALL SELECT 'a geometry map', hash FROM geometry_maps WHERE hash NOT IN (SELECT hash FROM blobs WHERE size >= 0)
     UNION ALL SELECT 'the saves of look ' || name, id FROM looks WHERE id NOT IN (SELECT look_id FROM revisions)
     UNION ALL SELECT 'the look of revision ' || number || ' of project ' || project, look_id FROM revisions WHERE look_id NOT IN (SELECT id FROM looks)

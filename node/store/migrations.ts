@@ -87,4 +87,9 @@ export const MIGRATIONS: readonly string[][] = [
       project TEXT NOT NULL REFERENCES projects (id), name TEXT NOT NULL, saved INTEGER NOT NULL, sheet TEXT NOT NULL,
       PRIMARY KEY (project, name))`,
   ],
+  [
+    `CREATE TABLE dense_meshes (
+      project TEXT PRIMARY KEY REFERENCES projects (id), name TEXT NOT NULL, hash TEXT NOT NULL REFERENCES blobs (hash),
+      keys_hash TEXT NOT NULL REFERENCES blobs (hash), triangles INTEGER NOT NULL, parts INTEGER NOT NULL, setup TEXT, added INTEGER NOT NULL)`,
+  ],
 ]

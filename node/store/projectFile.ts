@@ -2,11 +2,12 @@ import { eq, inArray } from 'drizzle-orm'
 import { createHash, randomUUID } from 'node:crypto'
 import { unzipSync, Zip, ZipPassThrough } from 'fflate'
 import { z } from 'zod'
+import { denseSetupSchema } from '../../core/dense/setup'
 import { parseLook } from '../../core/graph/look'
 import { keyTableSchema } from '../../core/mesh/keys'
 import { mapIdOf, parsePreparation } from '../../core/mesh/preparation'
 import { blobInfo, blobPieces, putBlob, type BlobInfo } from './blobs'
-import { decodings, geometryMaps, lights, looks, pictures, projects, revisions, sheets } from './schema'
+import { decodings, denseMeshes, geometryMaps, lights, looks, pictures, projects, revisions, sheets } from './schema'
 import type { Store } from './store'
 
 /** A project file that cannot be read; the message is one sentence. */
@@ -64,6 +65,19 @@ const documentSchema = z.object({
   pictures: z.array(pictureSchema.extend({ added: z.number().int() })),
   /** None in files from before there were any. */
   lights: z.array(pictureSchema.extend({ added: z.number().int() })).default([]),
+  /** None in files from before there were any. */
+  dense: z
+    .object({
+      name: z.string().max(200),
+      hash,
+      keysHash: hash,
+      triangles: z.number().int(),
+      parts: z.number().int(),
+      setup: denseSetupSchema.nullable(),
+      added: z.number().int(),
+    })
+    .nullable()
+    .default(null),
   /** None in files from before there were several. */
   looks: z.array(lookSchema).default([]),
   sheets: z
@@ -87,6 +101,11 @@ function mapIds(list: readonly { meshHash: string | null; preparation: unknown }
   return [...ids]
 }
 
+/** A row of the table of dense meshes, as a project file has it. */
+function denseIn({ project: _, setup, ...row }: typeof denseMeshes.$inferSelect): ProjectDocument['dense'] {
+  return { ...row, setup: setup === null ? null : denseSetupSchema.parse(JSON.parse(setup)) }
+}
+
 /** Everything that a project is, in words. @throws ProjectFileError where there is no such project */
 async function documentOf(store: Store, id: string): Promise<ProjectDocument> {
   const [project] = await store.rows.select().from(projects).where(eq(projects.id, id))
@@ -107,6 +126,7 @@ async function documentOf(store: Store, id: string): Promise<ProjectDocument> {
     .from(lights)
     .where(eq(lights.project, id))
     .orderBy(lights.added)
+  const [fine] = await store.rows.select().from(denseMeshes).where(eq(denseMeshes.project, id))
   const all = await store.rows.select().from(looks).where(eq(looks.project, id)).orderBy(looks.position)
   const compared = await store.rows.select().from(sheets).where(eq(sheets.project, id)).orderBy(sheets.saved)
   const shown = [...new Set([...own, ...saved.flatMap(r => r.pictures ?? [])].map(p => p.hash))]
@@ -120,6 +140,7 @@ async function documentOf(store: Store, id: string): Promise<ProjectDocument> {
       project.thumbnailHash,
       ...shown,
       ...lit.map(l => l.hash),
+      ...(fine ? [fine.hash, fine.keysHash] : []),
       ...all.map(l => l.thumbnailHash),
       ...decoded.map(d => d.decoded),
       ...maps.map(m => m.hash),
@@ -139,6 +160,7 @@ async function documentOf(store: Store, id: string): Promise<ProjectDocument> {
     project: { name, created, changed, meshHash, meshName, triangles, parts, thumbnailHash, keysHash },
     pictures: own,
     lights: lit,
+    dense: fine ? denseIn(fine) : null,
     looks: all.map(({ project: _, ...look }) => look),
     sheets: compared.map(({ name, saved, sheet }) => ({ name, saved, sheet: JSON.parse(sheet) as unknown })),
     decodings: decoded,
@@ -272,12 +294,14 @@ export async function importProject(store: Store, bytes: Uint8Array, limit: numb
     project.thumbnailHash,
     ...document.pictures.map(p => p.hash),
     ...document.lights.map(l => l.hash),
+    ...(document.dense ? [document.dense.hash, document.dense.keysHash] : []),
     ...document.looks.map(l => l.thumbnailHash),
     ...document.decodings.map(d => d.decoded),
     ...document.maps.map(m => m.hash),
   )
   const own = looksIn(document)
-  const keyTables = new Set<string>(project.keysHash ? [project.keysHash] : [])
+  const { dense } = document
+  const keyTables = new Set([project.keysHash, dense?.keysHash].filter(h => typeof h === 'string'))
   const saved = document.revisions.map(r => {
     known(r.meshHash, r.keysHash, r.thumbnailHash, ...(r.pictures ?? []).map(p => p.hash))
     if (r.keysHash) keyTables.add(r.keysHash)
@@ -308,6 +332,10 @@ export async function importProject(store: Store, bytes: Uint8Array, limit: numb
     for (const r of saved) await rows.insert(revisions).values({ ...r, project: id })
     for (const p of document.pictures) await rows.insert(pictures).values({ ...p, project: id })
     for (const l of document.lights) await rows.insert(lights).values({ ...l, project: id })
+    if (dense)
+      await rows
+        .insert(denseMeshes)
+        .values({ ...dense, setup: dense.setup && JSON.stringify(dense.setup), project: id })
     for (const d of document.decodings) await rows.insert(decodings).values(d).onConflictDoNothing()
     for (const m of document.maps) await rows.insert(geometryMaps).values(m).onConflictDoNothing()
   })

@@ -141,6 +141,22 @@ export const lights = sqliteTable(
   t => [primaryKey({ columns: [t.project, t.name] })],
 )
 
+/** The dense mesh of a project, from which detail is taken onto its own, and how that is done, as JSON. */
+export const denseMeshes = sqliteTable('dense_meshes', {
+  project: text()
+    .primaryKey()
+    .references(() => projects.id),
+  name: text().notNull(),
+  hash: text().notNull(),
+  /** Its key table, as JSON. */
+  keysHash: text('keys_hash').notNull(),
+  triangles: integer().notNull(),
+  parts: integer().notNull(),
+  /** Nothing before anything was chosen. */
+  setup: text(),
+  added: integer().notNull(),
+})
+
 /** A picture as the browser decoded it, as PNG, by the hash of its file: where that is another kind, or larger. */
 export const decodings = sqliteTable('decodings', {
   hash: text().primaryKey(),

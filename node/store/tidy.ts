@@ -8,6 +8,7 @@ import {
   blobs,
   chunks,
   deliveries,
+  denseMeshes,
   geometryMaps,
   lights,
   looks,
@@ -42,6 +43,8 @@ const NAMED = sql`
   UNION SELECT thumbnail_hash FROM revisions WHERE thumbnail_hash IS NOT NULL
   UNION SELECT hash FROM pictures
   UNION SELECT hash FROM lights
+  UNION SELECT hash FROM dense_meshes
+  UNION SELECT keys_hash FROM dense_meshes
   UNION SELECT picture.value ->> 'hash' FROM revisions, json_each(COALESCE(revisions.pictures, '[]')) AS picture
   UNION SELECT decoded FROM decodings
   UNION SELECT hash FROM geometry_maps`
@@ -73,6 +76,7 @@ export async function forgetProject(store: Store, id: string, deliveryFolder: st
     await rows.delete(revisions).where(eq(revisions.project, id))
     await rows.delete(pictures).where(eq(pictures.project, id))
     await rows.delete(lights).where(eq(lights.project, id))
+    await rows.delete(denseMeshes).where(eq(denseMeshes.project, id))
     await rows.delete(presence).where(eq(presence.project, id))
     await rows.delete(looks).where(eq(looks.project, id))
     await rows.delete(sheets).where(eq(sheets.project, id))

@@ -2,34 +2,51 @@ import type { H3Event } from 'h3'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { z } from 'zod'
+import { denseSetupSchema } from '#core/dense/setup'
 import { LookSchema } from '#core/graph/look'
 import { preparationSchema } from '#core/mesh/preparation'
 import { putBlob } from '../../node/store/blobs'
 import { geometryMaps } from '../../node/store/schema'
+import type { Store } from '../../node/store/store'
 import { startThread } from '../../node/thread'
 import { authorOf } from '../utils/people'
-import { createProject, type FirstLook, type ProjectSummary } from '../utils/projects'
+import { createProject, type DenseMesh, type FirstLook, type PictureRef, type ProjectSummary } from '../utils/projects'
 import { body, refuse } from '../utils/requests'
 import { demoFolder, scriptOf } from '../utils/scripts'
 import { useStore, write } from '../utils/store'
 
 const requestSchema = z.strictObject({ file: z.string().max(40).optional() })
+const bytes = z.instanceof(Uint8Array)
+const denseSchema = z.object({
+  name: z.string(),
+  glb: bytes,
+  keys: z.string(),
+  triangles: z.number(),
+  parts: z.number(),
+  setup: denseSetupSchema,
+})
 const demoSchema = z.object({
   title: z.string(),
   file: z.string(),
-  glb: z.instanceof(Uint8Array),
+  glb: bytes,
   keys: z.string(),
   triangles: z.number(),
   parts: z.number(),
   preparation: preparationSchema,
   looks: z.array(LookSchema).min(1),
+  /** The dense mesh, and what was taken from it. */
+  dense: denseSchema.optional(),
+  taken: z.array(z.object({ name: z.string(), bytes })),
 })
 type Demo = z.infer<typeof demoSchema> & { maps?: { id: string; bytes: Buffer }[]; pictures?: Buffer[] }
-const writtenSchema = demoSchema
-  .omit({ glb: true, keys: true })
-  .extend({ maps: z.array(z.string()), pictures: z.array(z.string()) })
+const writtenSchema = demoSchema.omit({ glb: true, keys: true, dense: true, taken: true }).extend({
+  maps: z.array(z.string()),
+  pictures: z.array(z.string()),
+  dense: denseSchema.omit({ glb: true, keys: true }).optional(),
+  taken: z.array(z.string()),
+})
 /** The last one made stands first on the home page. */
-const ORDER = ['mooring-winch', 'kiosk-roof', 'float-rack']
+const ORDER = ['mooring-winch-cast', 'mooring-winch', 'kiosk-roof', 'float-rack']
 
 /** The demo as the build has written it, with its geometry maps and pictures; nothing where it has not. */
 function written(file: string | undefined): Demo[] | undefined {
@@ -37,13 +54,14 @@ function written(file: string | undefined): Demo[] | undefined {
   const names = ORDER.filter(name => !file || name === file)
   if (!names.length || !names.every(name => existsSync(join(folder, `${name}.json`)))) return undefined
   return names.map(name => {
-    const { maps, pictures, ...rest } = writtenSchema.parse(
-      JSON.parse(readFileSync(join(folder, `${name}.json`), 'utf8')),
-    )
+    const file = (ending: string) => readFileSync(join(folder, `${name}.${ending}`))
+    const { maps, pictures, dense, taken, ...rest } = writtenSchema.parse(JSON.parse(file('json').toString('utf8')))
     return {
       ...rest,
-      glb: readFileSync(join(folder, `${name}.glb`)),
-      keys: readFileSync(join(folder, `${name}.keys.json`), 'utf8'),
+      glb: file('glb'),
+      keys: file('keys.json').toString('utf8'),
+      dense: dense && { ...dense, glb: file('dense.glb'), keys: file('dense.keys.json').toString('utf8') },
+      taken: taken.map(picture => ({ name: picture, bytes: file(picture) })),
       maps: maps.map(id => ({ id, bytes: readFileSync(join(folder, `${id}.map`)) })),
       pictures: pictures.map(p => readFileSync(join(folder, p))),
     }
@@ -77,6 +95,22 @@ function made(event: H3Event, file: string | undefined): Promise<Demo[]> {
   })
 }
 
+/** The row of a dense mesh, whose files are put into the store. */
+async function keptDense(
+  store: Store,
+  { name, glb, keys, triangles, parts, setup }: NonNullable<Demo['dense']>,
+): Promise<Omit<DenseMesh, 'project'>> {
+  return {
+    name,
+    hash: await putBlob(store, glb, 'application/octet-stream'),
+    keysHash: await putBlob(store, Buffer.from(keys), 'application/json'),
+    triangles,
+    parts,
+    setup: JSON.stringify(setup),
+    added: Date.now(),
+  }
+}
+
 /** Makes a project for each demo mesh, with its looks, or for the one named; answers with the first. */
 export default defineEventHandler(async event => {
   const { file } = await body(event, requestSchema)
@@ -102,7 +136,12 @@ export default defineEventHandler(async event => {
     }
     const author = authorOf(event) ?? undefined
     const { preparation } = demo
-    projects.push(await createProject(`Ferry pier: ${demo.title.toLowerCase()}`, { looks, preparation, mesh, author }))
+    const pictures: PictureRef[] = []
+    for (const { name, bytes } of demo.taken)
+      pictures.push({ name, hash: await putBlob(store, bytes, 'application/octet-stream') })
+    const dense = demo.dense && (await keptDense(store, demo.dense))
+    const beginning = { looks, preparation, mesh, author, pictures, dense }
+    projects.push(await createProject(`Ferry pier: ${demo.title.toLowerCase()}`, beginning))
   }
   const first = projects.at(-1)
   if (!first) throw refuse(404, 'There is no such demo.')

@@ -6,17 +6,20 @@ import { fileURLToPath } from 'node:url'
 import { isMainThread, parentPort, workerData } from 'node:worker_threads'
 import { encode } from 'fast-png'
 import { DEMOS, type Demo } from '../../demo'
+import { DEMO_SETUP, demoPictures, type DemoPicture } from '../../demo/detail'
 import { Workpiece } from '../../core/evaluate/workpiece'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { readMesh } from '../../core/exchange/readMesh'
 import { computeMap } from '../../core/geometry/compute'
 import { Geometry } from '../../core/geometry/geometry'
 import { loadKernels } from '../../core/kernels/kernels'
+import { readPicture } from '../../node/bake/readPicture'
+import { compressor } from '../../node/bake/compress'
 import { keyTable } from '../../core/mesh/keys'
-import { findParts } from '../../core/mesh/parts'
+import { findParts, type Parts } from '../../core/mesh/parts'
 import { still } from '../../core/light/still'
 import { mapIdOf } from '../../core/mesh/preparation'
-import type { VertexMap } from '../../core/mesh/mesh'
+import type { Mesh, VertexMap } from '../../core/mesh/mesh'
 
 /** Size of a project's picture, and the gray behind it: the stage's in the light theme. */
 const PICTURE = {
@@ -27,16 +30,40 @@ const PICTURE = {
   without: ['ground'],
 } as const
 
-/** A demo mesh with its looks, without geometry maps and pictures. */
+/** The dense mesh of a demo, as a project keeps it. */
+async function denseOf(demo: Demo) {
+  if (!demo.dense) return undefined
+  const mesh = demo.dense()
+  const parts = findParts(mesh)
+  return {
+    name: `${demo.file}-dense.glb`,
+    glb: await writeGlb(mesh, demo.title),
+    keys: JSON.stringify(keyTable(mesh, parts)),
+    triangles: mesh.indices.length / 3,
+    parts: parts.parts.length,
+    setup: DEMO_SETUP,
+  }
+}
+
+/** What the looks of a demo read of its dense mesh. */
+async function takenFor(demo: Demo, mesh: Mesh, parts: Parts): Promise<DemoPicture[]> {
+  if (!demo.dense) return []
+  return demoPictures((await loadKernels()).texels, { mesh, parts }, demo.dense(), compressor)
+}
+
+/** A demo mesh with its looks, without geometry maps and pictures of the looks. */
 async function plain(demo: Demo) {
   const { mesh, counts } = demo.make()
+  const parts = findParts(mesh)
   return {
     title: demo.title,
     file: `${demo.file}.glb`,
     glb: await writeGlb(mesh, demo.title),
-    keys: JSON.stringify(keyTable(mesh, findParts(mesh))),
+    keys: JSON.stringify(keyTable(mesh, parts)),
     triangles: mesh.indices.length / 3,
     parts: counts.parts,
+    dense: await denseOf(demo),
+    taken: await takenFor(demo, mesh, parts),
     preparation: demo.preparation(),
     looks: demo.looks.map(make => make()),
   }
@@ -47,10 +74,15 @@ async function plain(demo: Demo) {
  */
 async function write(demo: Demo, folder: string): Promise<void> {
   mkdirSync(folder, { recursive: true })
-  const { glb, keys, ...rest } = await plain(demo)
+  const { glb, keys, dense, taken, ...rest } = await plain(demo)
   const named = (ending: string) => join(folder, `${demo.file}${ending}`)
   writeFileSync(named('.glb'), glb)
   writeFileSync(named('.keys.json'), keys)
+  if (dense) {
+    writeFileSync(named('.dense.glb'), dense.glb)
+    writeFileSync(named('.dense.keys.json'), dense.keys)
+  }
+  for (const { name, bytes } of taken) writeFileSync(named(`.${name}`), bytes)
   // (1) The maps that looks read, each under its own name: computed once, as long as they are the same.
   const hash = createHash('sha256').update(glb).digest('hex')
   const piece = new Workpiece(await readMesh(glb, rest.file), rest.preparation)
@@ -68,6 +100,7 @@ async function write(demo: Demo, folder: string): Promise<void> {
     return { id, ...map }
   })
   piece.setComputed(maps)
+  piece.setPictures(taken.map(({ name, bytes }) => readPicture(name, bytes)))
   // (2) A picture of each look.
   const kernels = await loadKernels()
   const pictures = rest.looks.map((look, i) => {
@@ -76,7 +109,11 @@ async function write(demo: Demo, folder: string): Promise<void> {
     writeFileSync(join(folder, name), encode({ width: PICTURE.width, height: PICTURE.height, data, channels: 4 }))
     return name
   })
-  writeFileSync(named('.json'), JSON.stringify({ ...rest, maps: maps.map(m => m.id), pictures }))
+  const plainDense = dense && { ...dense, glb: undefined, keys: undefined }
+  writeFileSync(
+    named('.json'),
+    JSON.stringify({ ...rest, dense: plainDense, taken: taken.map(t => t.name), maps: maps.map(m => m.id), pictures }),
+  )
 }
 
 const role = workerData as { role?: string; file?: string } | null

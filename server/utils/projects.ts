@@ -5,12 +5,13 @@ import { emptyLook, type Look } from '#core/graph/look'
 import { emptyPreparation, parsePreparation, type Preparation } from '#core/mesh/preparation'
 import { keyTableSchema, type KeyTable } from '#core/mesh/keys'
 import { getBlob } from '../../node/store/blobs'
-import { lights, looks, pictures, projects, revisions } from '../../node/store/schema'
+import { denseMeshes, lights, looks, pictures, projects, revisions } from '../../node/store/schema'
 import type { Rows } from '../../node/store/store'
 import { refuse } from './requests'
 import { useRows, useStore, write } from './store'
 
 export type Project = typeof projects.$inferSelect
+export type DenseMesh = typeof denseMeshes.$inferSelect
 export type Revision = typeof revisions.$inferSelect
 
 /** A project as the interface sees it. */
@@ -46,6 +47,7 @@ export interface Beginning {
   mesh?: Pick<Project, 'meshHash' | 'meshName' | 'keysHash' | 'triangles' | 'parts'>
   pictures?: readonly PictureRef[]
   lights?: readonly PictureRef[]
+  dense?: Omit<DenseMesh, 'project'> | undefined
   author?: string | undefined
 }
 
@@ -55,6 +57,7 @@ export async function createProject(name: string, beginning: Beginning = {}): Pr
     preparation,
     pictures: own = [],
     lights: lit = [],
+    dense,
     author,
   } = beginning
   const now = Date.now()
@@ -86,6 +89,7 @@ export async function createProject(name: string, beginning: Beginning = {}): Pr
     // One after the other, so that they stay in their order.
     if (own.length) await rows.insert(pictures).values(own.map((p, i) => ({ ...p, added: now + i, project: id })))
     if (lit.length) await rows.insert(lights).values(lit.map((l, i) => ({ ...l, added: now + i, project: id })))
+    if (dense) await rows.insert(denseMeshes).values({ ...dense, project: id })
     return summary(row!)
   })
 }
@@ -108,6 +112,13 @@ export async function lightsOf(project: string): Promise<PictureRef[]> {
   const rows = await useRows()
   const { name, hash } = lights
   return rows.select({ name, hash }).from(lights).where(eq(lights.project, project)).orderBy(asc(lights.added))
+}
+
+/** The dense mesh of a project, where it has one. */
+export async function denseOf(project: string): Promise<DenseMesh | undefined> {
+  const rows = await useRows()
+  const [row] = await rows.select().from(denseMeshes).where(eq(denseMeshes.project, project))
+  return row
 }
 
 /** The look of a project that was saved last, of those that are not removed. */

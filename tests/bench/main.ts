@@ -28,7 +28,7 @@ import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
 import { boxesOf } from './boxes'
 import { bakeMemory, delivered, delivery } from './delivery'
-import { dense } from './dense'
+import { dense, detailMemory } from './dense'
 import { serving } from './serving'
 import { sheet } from './sheet'
 import { shareThread, sixty } from './sixty'
@@ -636,6 +636,7 @@ if (!isMainThread) {
   if (workerData === 'share') shareThread(kernels, parentPort!)
   else thread()
 } else if (asked > 0) await measureMemory(Number(process.argv[asked + 1]))
+else if (process.argv.includes('--detail-memory')) await detailMemory()
 else if (process.argv.includes('--bake-memory'))
   await bakeMemory(Number(process.argv[process.argv.indexOf('--bake-memory') + 1]))
 else {

@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test'
+import type { DenseSetup } from '../../core/dense/setup'
 import { exrPicture } from '../../core/exchange/readExr'
 import { readPicture } from '../../core/evaluate/pictures'
 import { writeGlb } from '../../core/exchange/writeGlb'
@@ -145,6 +146,59 @@ test('detail is taken from a dense mesh, the look lies on its normals, and what 
   const result = async () => (await projectNow(request, project.id)).look.nodes.find(n => n.kind === 'result')
   await expect.poll(async () => (await result())?.params.normals).toBe('dense normal.exr')
 
+  // Nothing is done twice: what is there from the same meshes and settings stays as it is.
+  await expect.poll(async () => (await result())?.params.heights).toBe('dense height.exr')
+  await page.getByRole('button', { name: 'Take it' }).click()
+  await expect(page.getByText('All of it was there already, from the same meshes and settings.')).toBeVisible()
+
+  // A surface map is looked at like any other: on the stage, in figures, in the layout.
+  const map = page.getByRole('listitem').filter({ hasText: 'dense height.exr' })
+  await map.getByRole('button', { name: 'Show on the stage' }).click()
+  await expect(page.locator('[data-test=reading]')).toContainText('mean 10')
+  await expect(page.getByRole('img', { name: /^Histogram by area: dense height.exr/ })).toBeVisible()
+  const canvas = (await page.locator('.stage canvas').boundingBox())!
+  await page.mouse.move(canvas.x + canvas.width / 2, canvas.y + canvas.height / 2)
+  await expect(page.locator('[data-test=cursor-value]')).toContainText('10 under the cursor')
+  await map.getByRole('button', { name: 'Do not show it' }).click()
+
+  // Whom a dense part belongs to is decided by hand where that is better, and stays with the project.
+  const partners = page.getByRole('region', { name: 'Partners' })
+  await expect(partners).toContainText('3 parts of the dense mesh belong to a part here')
+  await partners.getByRole('combobox', { name: 'Whom box 1 belongs to' }).click()
+  await page.getByRole('option', { name: 'To nobody' }).click()
+  await expect(partners).toContainText('2 parts of the dense mesh belong to a part here, 1 to none')
+  await partners.getByRole('button', { name: 'Select what found nothing' }).click()
+  const choice = page.getByRole('region', { name: 'What is shown and selected' })
+  await expect(choice.getByText('1 part selected')).toBeVisible()
+  await partners.getByRole('button', { name: 'Show on the stage' }).click()
+  await expect(choice).toContainText('Parts in gray found nothing of the dense mesh')
+
+  // The selected part has a cage of its own.
+  const own = page.getByRole('spinbutton', { name: 'Outward, theirs' })
+  await own.fill('50')
+  await own.press('Enter')
+  await page.getByRole('checkbox', { name: /^Show the cage on the stage/ }).click()
+  await expect(page.getByText('1 part has a cage of its own.')).toBeVisible()
+  const setup = async () => {
+    const answer = await request.get(`/api/projects/${project.id}/dense`)
+    return ((await answer.json()) as { dense: { setup: DenseSetup } }).dense.setup
+  }
+  await expect.poll(async () => Object.values((await setup()).cages)[0]?.outward).toBe(0.05)
+  expect(Object.values((await setup()).given)).toEqual([''])
+  await page.reload()
+  await page.getByRole('tab', { name: 'Mesh' }).click()
+  await page.getByRole('button', { name: 'Detail', exact: true }).click()
+  await expect(page.getByText('36 triangles, 3 parts')).toBeVisible()
+  await expect(page.getByText(/kept with the project/)).toBeVisible()
+  await expect(partners).toContainText('1 to none')
+  await expect(page.getByText('1 part has a cage of its own.')).toBeVisible()
+  await partners.getByRole('combobox', { name: 'Whom box 1 belongs to' }).click()
+  await page.getByRole('option', { name: 'By itself' }).click()
+  await expect(partners).toContainText('3 parts of the dense mesh belong to a part here')
+  await page.getByRole('button', { name: 'Select it', exact: true }).click()
+  await page.getByRole('button', { name: 'Back to that of the whole mesh' }).click()
+  await expect(page.getByText('1 part has a cage of its own.')).toBeHidden()
+
   // The look is drawn as soon as the Mesh tab is left, and a picture of numbers goes into the graph.
   await page.getByRole('tab', { name: 'Build' }).click()
   await expect(page.locator('.stage canvas')).toHaveAttribute('data-picture', 'final', { timeout: 60_000 })
@@ -155,7 +209,13 @@ test('detail is taken from a dense mesh, the look lies on its normals, and what 
   await expect(page.locator('[data-node=picture1]')).toBeVisible()
   await expect(page.locator('[data-node=picture1]')).toContainText('Picture')
   await page.keyboard.press('Control+z')
-  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await result())?.params.normals).toBe('dense normal.exr')
+  await page.getByRole('tab', { name: 'Mesh' }).click()
+  await page.getByRole('button', { name: 'Detail', exact: true }).click()
+  await page.getByRole('button', { name: /^Take convexity and concavity/ }).click()
+  await expect.poll(names).toContain('dense normal convexity.exr')
+  await page.getByRole('combobox', { name: 'Normals that the look lies on' }).click()
+  await page.getByRole('option', { name: 'Those of the mesh itself' }).click()
   await expect.poll(async () => (await result())?.params.normals).toBeUndefined()
 
   // With a cage too narrow the stage shows in red what went astray, and its shares are told in numbers.

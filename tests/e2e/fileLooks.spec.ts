@@ -5,6 +5,7 @@ import { decode, encode } from 'fast-png'
 import { decodeSrgb, type Triple } from '../../core/color/convert'
 import { colorDifference } from '../../core/color/difference'
 import { normalsOfPictures } from '../../core/dense/normalPicture'
+import { occlusionOfPictures } from '../../core/dense/occlusionPicture'
 import { rgbaOf, type Picture } from '../../core/evaluate/pictures'
 import { Workpiece } from '../../core/evaluate/workpiece'
 import { exrPicture } from '../../core/exchange/readExr'
@@ -84,6 +85,19 @@ const MODELS: { name: string; dresses: Dress[]; colored?: boolean }[] = [
           .setNormalScale(0.5),
     ],
   },
+  {
+    name: 'a picture of occlusion',
+    dresses: [(m, d) => m.setMetallicFactor(0).setRoughnessFactor(0.7).setOcclusionTexture(texture(d))],
+  },
+  {
+    name: 'a picture of occlusion on the second UVs of a metal, at less than its full strength',
+    dresses: [
+      (m, d) => {
+        m.setMetallicFactor(1).setRoughnessFactor(0.3).setOcclusionTexture(texture(d)).setOcclusionStrength(0.6)
+        m.getOcclusionTextureInfo()!.setTexCoord(1)
+      },
+    ],
+  },
 ]
 /** A picture of normals in tangent space, green up: soft bumps, three to a side. */
 function bumps(): Uint8Array {
@@ -108,13 +122,21 @@ async function ours(bytes: Uint8Array): Promise<{ picture: Uint8ClampedArray; as
   const start = startFromFile({ look: emptyLook(), preparation: emptyPreparation() }, bare.mesh, bare.parts, [])
   const piece = new Workpiece(mesh, start.preparation)
   const pictures = start.pictures.map((p): Picture => ({ name: p.name, ...rgbaOf(decode(p.bytes)) }))
-  const sources = start.normals.map(({ material, texture: { bytes, type: _, use: __, ...lies } }) => ({
-    ...lies,
-    material,
-    green: 'up' as const,
-    picture: { name: '', ...rgbaOf(decode(bytes)) },
-  }))
+  const laid = (list: typeof start.normals) =>
+    list.map(({ material, texture: { bytes, type: _, use: __, ...lies } }) => ({
+      ...lies,
+      material,
+      green: 'up' as const,
+      picture: { name: '', ...rgbaOf(decode(bytes)) },
+    }))
+  const sources = laid(start.normals)
+  const closing = laid(start.occlusions)
   let { look } = start
+  if (closing.length) {
+    const made = occlusionOfPictures(kernels.texels, piece.mesh, closing, 512, compressor)
+    pictures.push(exrPicture('occlusion.exr', made))
+    look = setParam(look, look.nodes.find(n => n.kind === RESULT)!.id, 'occlusion', 'occlusion.exr')
+  }
   if (sources.length) {
     const turned = normalsOfPictures(kernels.texels, piece.mesh, sources, 512, tangents, compressor)
     pictures.push(exrPicture('normals.exr', turned))

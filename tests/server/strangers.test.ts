@@ -8,6 +8,8 @@ import { Document, WebIO } from '@gltf-transform/core'
 import { EXTMeshGPUInstancing } from '@gltf-transform/extensions'
 import { describe, expect, test } from 'vitest'
 import { emptyLook } from '../../core/graph/look'
+import type { DenseSetup } from '../../core/dense/setup'
+import { DEMO_SETUP } from '../../demo/detail'
 import { exrFile, hdrFile, lampIn } from '../lightFiles'
 import { glb, named, newFolder, project, Server, until, type Answer, type Delivery, type Project } from './support'
 
@@ -594,3 +596,63 @@ test('room is given back on request: a removed project goes for good, and the fi
   expect(statSync(`${server.folder}/u.db`).size).toBeLessThan(500_000)
   expect(await server.get('/api/projects')).toEqual([])
 }, 60_000)
+
+test('a dense mesh is kept with its project and what was chosen, goes with a copy and a file, and keeps its keys', async () => {
+  const server = await Server.start()
+  const { id } = await project(server)
+  const path = (rest = '', of = id): string => `/api/projects/${of}/dense${rest}`
+  interface Kept {
+    name: string
+    hash: string
+    triangles: number
+    parts: number
+    setup: DenseSetup | null
+  }
+  const keptOf = async (of = id) => (await server.get<{ dense: Kept | null }>(path('', of))).dense
+  expect(await keptOf()).toBeNull()
+  expect((await server.ask('GET', path('/file'))).status).toBe(404)
+  expect((await server.ask('PATCH', path(), DEMO_SETUP)).status).toBe(404)
+
+  // A file that is none changes nothing.
+  const broken = await server.ask('PUT', path('?name=broken.glb'), Buffer.from('glTF and no more'))
+  expect([broken.status, message(broken)]).toEqual([422, expect.stringContaining('not a GLB file')])
+  expect(await keptOf()).toBeNull()
+
+  const three = await glb(3)
+  const put = await server.ask<Kept>('PUT', path('?name=fine.glb'), three)
+  expect(put.json).toMatchObject({ name: 'fine.glb', triangles: 36, parts: 3 })
+  const [first] = (await server.get<{ keys: string[] }>(path('/keys'))).keys
+  const setup = { ...DEMO_SETUP, given: { [first!]: '' }, cages: { [first!]: { outward: 0.25, inward: 0 } } }
+  expect((await server.ask('PATCH', path(), setup)).status).toBe(200)
+  const refused = await server.ask('PATCH', path(), { ...setup, outward: -1 })
+  expect([refused.status, message(refused)]).toEqual([400, expect.stringContaining('outward')])
+  const kept = { name: 'fine.glb', hash: put.json.hash, triangles: 36, parts: 3, setup }
+  expect(await keptOf()).toEqual(kept)
+  expect((await server.ask('GET', path('/file'))).bytes.equals(three)).toBe(true)
+
+  const copy = (await server.ask<Project>('POST', `/api/projects/${id}/duplicate`)).json
+  const file = await server.ask('GET', `/api/projects/${id}/file`)
+  const arrived = (await server.ask<Project>('POST', '/api/projects/file', file.bytes)).json
+  for (const other of [copy.id, arrived.id]) {
+    expect(await keptOf(other)).toEqual(kept)
+    expect((await server.ask('GET', path('/file', other))).bytes.equals(three)).toBe(true)
+  }
+
+  // Another export in the same place: its parts go by the same keys, and what was chosen stays.
+  const four = await glb(4)
+  const again = await server.ask<Kept>('PUT', path('?name=finer.glb'), four)
+  expect(again.json).toMatchObject({ name: 'finer.glb', parts: 4 })
+  const keys = (await server.get<{ keys: string[] }>(path('/keys'))).keys
+  expect(keys).toContain(first)
+  expect((await keptOf())?.setup).toEqual(setup)
+
+  expect((await server.ask('PUT', `/api/projects/${id}/lock`, { locked: true })).status).toBe(200)
+  for (const answer of [
+    await server.ask('DELETE', path()),
+    await server.ask('PATCH', path(), setup),
+    await server.ask('PUT', path('?name=x.glb'), three),
+  ])
+    expect(answer.status).toBe(423)
+  expect((await server.ask('DELETE', path('', copy.id))).status).toBe(200)
+  expect(await keptOf(copy.id)).toBeNull()
+})

@@ -40,7 +40,9 @@ const counts = (name: string) => demos.find(d => d.file === name)!.counts
 const path = (name: string) => join(folder, name)
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'ubblet-cli-'))
-  demos = (JSON.parse((await ubblet('demo', folder, '--json')).out) as typeof demos).filter(d => d.counts)
+  demos = (JSON.parse((await ubblet('demo', folder, '--no-detail', '--json')).out) as typeof demos).filter(
+    d => d.counts,
+  )
 }, 60_000)
 afterAll(() => rm(folder, { recursive: true, force: true }))
 
@@ -109,7 +111,7 @@ describe('the demo', () => {
   )
   it('is the same file every time', async () => {
     const other = await mkdtemp(join(tmpdir(), 'ubblet-cli-'))
-    await ubblet('demo', other)
+    await ubblet('demo', other, '--no-detail')
     for (const name of [
       'float-rack.glb',
       'kiosk-roof.glb',
@@ -388,7 +390,8 @@ describe('values, check and export', () => {
     expect((await ubblet('check', path('back.look.json'))).err).toBe('')
   })
   it('exit 1 with findings, 0 without', async () => {
-    for (const { file } of demos) {
+    // The one under a dense mesh reads what was left out here.
+    for (const { file } of demos.filter(d => d.file !== 'mooring-winch-cast.glb')) {
       const stem = path(file.replace('.glb', ''))
       // As prepared, but with the fewest rays: the looks have to hold whatever the grain of their occlusion.
       await writeFile(

@@ -38,7 +38,7 @@ const call = (...args: string[]) => ubblet(...args.map(a => (a.startsWith('@') ?
 
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'ubblet-commands-'))
-  await ubblet('demo', folder)
+  await ubblet('demo', folder, '--no-detail')
   const preparation = await readFile(path('float-rack.preparation.json'), 'utf8')
   await writeFile(path('float-rack.quick.json'), preparation.replace(/"rays": ?\d+/g, '"rays":4'))
 }, 60_000)
@@ -390,6 +390,25 @@ describe('detail', () => {
     const unsure = await call('detail', '@light.glb', '--normal', '@flat.png', '--size', '64', '--out', '@unsure')
     expect([unsure.code, unsure.err]).toEqual([0, expect.stringContaining('does not tell which way green grows')])
     expect((await call('detail', '@light.glb', '--out', '@none')).err).toMatch(/--dense MESH, --normal PICTURE/)
+  })
+  it('says where a dense mesh is in other units or elsewhere, and takes curvature from normals', async () => {
+    const grown = await readFile(path('dense.glb'))
+    await writeFile(path('grown.glb'), grown)
+    const args = (...more: string[]) => ['detail', '@light.glb', '--dense', '@grown.glb', '--size', '32', ...more]
+    const large = await call(...args('--scale', '1000', '--out', '@large'))
+    expect(large.err).toMatch(/is 1000 times as large as the mesh; --scale 1 would fit/)
+    expect((await call(...args('--scale', '0', '--out', '@large'))).err).toMatch(/--scale is a factor, not "0"/)
+    const bent = ['detail', '@light.glb', '--normal', '@flat.png', '--green', 'up', '--size', '64', '--out', '@bent']
+    const made = await call(...bent, '--curvature', '5', '--json')
+    expect((JSON.parse(made.out) as { files: string[] }).files.map(f => f.split('/').pop())).toEqual([
+      'flat on the mesh.exr',
+      'flat on the mesh convexity.exr',
+      'flat on the mesh concavity.exr',
+    ])
+    // The same way everywhere: nothing bends.
+    const convexity = exrPicture('c.exr', await readFile(path('bent/flat on the mesh convexity.exr')))
+    expect(Math.max(...convexity.data)).toBeLessThan(1e-3)
+    expect((await call(...bent, '--curvature', 'little')).err).toMatch(/--curvature is a length in millimeters/)
   })
   it('says what there is not', async () => {
     const args = ['detail', '@light.glb', '--dense', '@dense.glb', '--out', '@none']

@@ -2,9 +2,11 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { lanesOf } from '#core/bake/lanes'
 import { tilingOf } from '#core/bake/raster'
-import { findPartners } from '#core/dense/partners'
+import { cageSurfaces } from '#core/dense/cage'
+import { findPartners, type Given } from '#core/dense/partners'
 import { takeDetail, type TakeSettings } from '#core/dense/take'
-import { Transfer, type Hits } from '#core/dense/transfer'
+import { reachOf, Transfer, type Hits } from '#core/dense/transfer'
+import { apart, otherUnits } from '#core/dense/units'
 import { picturesIn } from '#core/exchange/lookFile'
 import { exrPicture } from '#core/exchange/readExr'
 import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
@@ -13,7 +15,7 @@ import { withNormal } from '#core/evaluate/visible'
 import { setParam } from '#core/graph/edit'
 import type { Look } from '#core/graph/look'
 import type { Mesh } from '#core/mesh/mesh'
-import { findParts } from '#core/mesh/parts'
+import { findParts, type Part } from '#core/mesh/parts'
 import { pointSet, type SurfacePoints } from '#core/mesh/sample'
 import { lower, reader } from '#core/program/lower'
 import { plan } from '#core/program/plan'
@@ -245,7 +247,7 @@ describe('Pictures of what was taken', () => {
     v => (v < 24 ? 0.25 : 0.75),
   )
   const take = (more: Partial<TakeSettings>) =>
-    takeDetail(texels, parted(light), dense, settings({ size: 48, vertexMaps: ['wet'], ...more }), compressor)
+    takeDetail(texels, parted(light), parted(dense), settings({ size: 48, vertexMaps: ['wet'], ...more }), compressor)
   const pictureOf = (taken: ReturnType<typeof take>, of: string): Picture =>
     exrPicture(`${of}.exr`, taken.pictures.find(p => p.of === of)!.bytes)
   /** A channel in the middle of face 0 of a box. */
@@ -279,6 +281,15 @@ describe('Pictures of what was taken', () => {
     expect(filled(wet)).toBeGreaterThan(filled(pictureOf(take({ kinds: ['parts'] }), 'wet')) * 1.1)
   })
 
+  it('name parts exactly, and never by a number between two', () => {
+    const parts = pictureOf(take({ kinds: ['parts'], dilation: 6 }), 'parts')
+    const keys = findParts(dense).parts.map(p => p.key)
+    const names = new Set(Array.from(parts.data).filter(x => x !== 0))
+    // All 24 bits of a number between 0 and 1, and the bare texels' 0.
+    expect(names.size).toBe(keys.length)
+    for (const x of names) expect((x * 2 ** 24) % 1).toBe(0)
+  })
+
   it('are where the dense surface is, and tell its groups apart', () => {
     const taken = take({ kinds: ['position', 'groups'] })
     const position = pictureOf(taken, 'position')
@@ -297,7 +308,7 @@ describe('Pictures of what was taken', () => {
       takeDetail(
         texels,
         parted(narrow),
-        dense,
+        parted(dense),
         settings({ size: 48, kinds: ['found'], ...(cageMap && { cageMap }) }),
         compressor,
       ).found
@@ -309,14 +320,47 @@ describe('Pictures of what was taken', () => {
     expect(() => found('nothing')).toThrow('The mesh has no vertex map "nothing" of one number for the cage.')
   })
 
+  it('are looked for as far as a part says for itself', () => {
+    const [first, second] = findParts(light).parts as [Part, Part]
+    const reaches = (cages: TakeSettings['cages']) =>
+      [...take({ kinds: ['found'], ...(cages && { cages }) }).found.missed].map(Boolean)
+    // The dense boxes stand out by 1 and 2 cm.
+    expect(reaches(undefined)).toEqual([false, false])
+    expect(reaches({ [first.key]: { outward: 0.004, inward: 0.05 } })).toEqual([true, false])
+    expect(reaches({ [second.key]: { outward: 0.015, inward: 0.05 } })).toEqual([false, true])
+    const cages = { [second.key]: { outward: 0.5, inward: 0.2 } }
+    expect(reachOf(parted(light), settings({ cages }))).toBeGreaterThan(2)
+    const { outer, inner } = cageSurfaces(parted(light), settings({ cages }))
+    const away = (ends: Float32Array, v: number) =>
+      [0, 1, 2].reduce(
+        (sum, k) => sum + (ends[v * 3 + k]! - light.positions[v * 3 + k]!) * light.normals[v * 3 + k]!,
+        0,
+      )
+    expect([0, 24].map(v => away(outer, v))).toEqual([expect.closeTo(0.05, 6), expect.closeTo(0.5, 6)])
+    expect([0, 24].map(v => away(inner, v))).toEqual([expect.closeTo(-0.05, 6), expect.closeTo(-0.2, 6)])
+  })
+
+  it('go to whom they were given by hand, or to nobody', () => {
+    const [one, two] = findParts(dense).parts as [Part, Part]
+    const [first, second] = findParts(light).parts as [Part, Part]
+    const partners = (given: Given) => [...findPartners(parted(light), parted(dense), 0.5, given).partOf]
+    expect(partners({})).toEqual([0, 1])
+    expect(partners({ [one.key]: second.key, [two.key]: first.key })).toEqual([1, 0])
+    expect(partners({ [one.key]: '' })).toEqual([-1, 1])
+    // What names a part that is gone is not heeded.
+    expect(partners({ [one.key]: '0123456789abcdef', ffffffffffffffff: first.key })).toEqual([0, 1])
+    const taken = take({ kinds: ['found'], given: { [one.key]: '' } })
+    expect([taken.alone, taken.leftOver]).toEqual([[0], 1])
+  })
+
   it('say what there is none of', () => {
     const bare = { ...light, uvs: undefined }
-    expect(() => takeDetail(texels, parted(bare), dense, settings({}), compressor)).toThrow(/no UVs/)
+    expect(() => takeDetail(texels, parted(bare), parted(dense), settings({}), compressor)).toThrow(/no UVs/)
     expect(() => take({ kinds: [], vertexMaps: [] })).toThrow('Choose what is to be taken.')
     const half = takeDetail(
       texels,
       parted(light),
-      boxes([{ object: 'one', at: [0, 0, 0], size: [1.02, 1.02, 1.02] }]),
+      parted(boxes([{ object: 'one', at: [0, 0, 0], size: [1.02, 1.02, 1.02] }])),
       settings({ kinds: ['height', 'normal'] }),
       compressor,
     )
@@ -325,6 +369,23 @@ describe('Pictures of what was taken', () => {
     // Without a partner a part keeps its own surface.
     expect(atFace(exrPicture('n.exr', half.pictures[1]!.bytes), 1, 0)).toBe(-1)
     expect(atFace(exrPicture('h.exr', half.pictures[0]!.bytes), 1)).toBe(0)
+  })
+})
+
+describe('Two meshes in space', () => {
+  const box = (size: number, at = 0) => ({ min: [at, at, at], max: [at + size, at + size, at + size] }) as const
+  it('may be in other units, of which the usual ones are offered', () => {
+    expect(otherUnits(box(2), 2 * Math.sqrt(3))).toBeUndefined()
+    expect(otherUnits(box(2000), 2 * Math.sqrt(3))).toMatchObject({ factor: 0.001 })
+    expect(otherUnits(box(2 / 0.3048), 2 * Math.sqrt(3))).toMatchObject({ factor: 0.3048 })
+    expect(otherUnits(box(0.02), 2 * Math.sqrt(3))).toMatchObject({ factor: 100 })
+    expect(otherUnits(box(16), 2 * Math.sqrt(3))).toEqual({ ratio: expect.closeTo(8, 6) })
+  })
+  it('may have nothing in common', () => {
+    const light = box(1)
+    const far = (at: number) => apart(box(1, at), light, Math.sqrt(3))
+    expect([0.9, 1.05, -1.05].map(far)).toEqual([false, false, false])
+    expect([1.1, -1.1].map(far)).toEqual([true, true])
   })
 })
 

@@ -221,7 +221,10 @@ describe('Starting from the materials of a file', () => {
 
   it('says what it leaves out, and keeps what was in the look', async () => {
     const bytes = await squares([
-      (m, d) => m.setNormalTexture(texture(d)).setNormalScale(0.5).setOcclusionTexture(texture(d)),
+      (m, d) => {
+        m.setNormalTexture(texture(d)).setNormalScale(0.5)
+        m.setOcclusionTexture(texture(d)).setOcclusionStrength(0.7)
+      },
       m => m.setRoughnessFactor(0.2),
     ])
     const mesh = await readMesh(bytes, 'tiles.glb')
@@ -235,8 +238,8 @@ describe('Starting from the materials of a file', () => {
       ['Coat A occlusion.png'],
     )
     expect(start.normals).toMatchObject([{ material: 'Coat A', texture: { use: 'normal', strength: 0.5 } }])
-    expect(start.notes.join(' ')).toMatch(/occlusion picture of "Coat A" is a node of its own/)
-    expect(start.pictures.map(p => p.name)).toEqual(['Coat A occlusion 2.png'])
+    expect(start.occlusions).toMatchObject([{ material: 'Coat A', texture: { use: 'occlusion', strength: 0.7 } }])
+    expect(start.pictures).toEqual([])
     expect(start.look.nodes.find(n => n.id === 'noise1')).toEqual(old)
     const made = start.look.nodes.filter(n => n.id !== 'noise1' && n.kind !== 'result')
     expect(Math.min(...made.map(n => n.at[1]))).toBeGreaterThan(20 + 100)

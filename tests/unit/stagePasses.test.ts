@@ -167,7 +167,7 @@ describe('what is seen', () => {
 /** A look ready to be painted. */
 function ready(tables: MeshTables, look: Look) {
   const { program, normal } = withNormal(lower(look, tables.mesh.maps))
-  const pictures = picturesOf(program.sets)
+  const pictures = picturesOf(program)
   const lanes = lanesIn(pictures, program, normal)
   const evaluator = new RepeatedEvaluator(
     kernels,

@@ -2,6 +2,7 @@
 import { SplitterGroup, SplitterPanel, SplitterResizeHandle } from 'reka-ui'
 import { useDebounceFn, useEventListener } from '@vueuse/core'
 import { isExr } from '#core/evaluate/pictures'
+import { surfaceValue } from '#core/evaluate/surfaceReading'
 import { COMPANION_ENDINGS } from '#core/exchange/meshFile'
 import { MESH_ENDINGS } from '#core/exchange/readers'
 import { LOOK_ENDINGS } from '#core/exchange/readLookFile'
@@ -52,13 +53,20 @@ const job = computed(() =>
 /** The number that the map on the stage has under the cursor. */
 const underCursor = computed(() => {
   const at = picked.value
+  const { indices, uvs } = project.tables?.mesh ?? {}
+  if (!at || !indices) return undefined
+  const between = (values: Float32Array, stride: number, k: number): number => {
+    const [a, b, c] = [0, 1, 2].map(corner => values[indices[at.triangle * 3 + corner]! * stride + k]!) as [
+      number,
+      number,
+      number,
+    ]
+    return a + (b - a) * at.u + (c - a) * at.v
+  }
+  const surface = mesh.shownSurface
+  if (surface && uvs) return surfaceValue(surface.picture, surface.component, between(uvs, 2, 0), between(uvs, 2, 1))
   const shown = mesh.shownMap
-  const indices = project.tables?.mesh.indices
-  if (!at || !shown || !indices) return undefined
-  const [a, b, c] = [0, 1, 2].map(
-    k => shown.map.values[indices[at.triangle * 3 + k]! * shown.map.components + shown.component]!,
-  ) as [number, number, number]
-  return a + (b - a) * at.u + (c - a) * at.v
+  return shown && between(shown.map.values, shown.map.components, shown.component)
 })
 
 /** How long leaving waits for the picture on the home page, in milliseconds. */

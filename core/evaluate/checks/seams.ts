@@ -1,3 +1,4 @@
+import { isExr } from '../pictures'
 import { titleOf } from '../../graph/check'
 import { kindFor, paramOf } from '../../graph/kinds'
 import type { ValueCheck } from './declare'
@@ -11,6 +12,8 @@ export default {
     for (const n of checked.nodes) {
       const uv = kindFor(n)?.onUvs
       if (!uv?.values.includes(String(paramOf(n, uv.param)))) continue
+      // Numbers that were taken from the mesh, texel by texel, meet across its seams.
+      if (n.kind === 'picture' && isExr(String(paramOf(n, 'picture')))) continue
       checked.warn(
         n,
         `${titleOf(n)} follows the UVs, which are cut into ${islands} islands: it will not meet itself across their seams.`,

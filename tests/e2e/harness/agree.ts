@@ -1,6 +1,7 @@
 import { Evaluator } from '#core/evaluate/evaluator'
 import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
-import { isSeen } from '#core/evaluate/pictures'
+import { isSeen, type Picture } from '#core/evaluate/pictures'
+import { pyramidOf } from '#core/evaluate/pyramid'
 import { meshTables } from '#core/evaluate/tables'
 import { addNode, connect, setParam } from '#core/graph/edit'
 import { emptyLook, type Look } from '#core/graph/look'
@@ -15,6 +16,7 @@ import { measureParts } from '#core/mesh/measures'
 import { findParts } from '#core/mesh/parts'
 import { newSet } from '#core/mesh/setEdits'
 import { samplePoints, type SurfacePoints } from '#core/mesh/sample'
+import { uvDensities } from '#core/mesh/uvs'
 import { lower, reader, refsOf } from '#core/program/lower'
 import { PART, SURFACE, VERTEX } from '#core/program/ops'
 import { plan, type Plan } from '#core/program/plan'
@@ -53,7 +55,10 @@ const tables = meshTables(
     },
   ],
 )
-const points = samplePoints(mesh, COUNT)
+/** From less than a texel of any picture to more than all of it. */
+const wide = Float32Array.from({ length: COUNT }, (_, i) => 0.01 * 400 ** ((i * 0.618) % 1))
+const points: SurfacePoints = { ...samplePoints(mesh, COUNT), footprint: { meters: () => wide } }
+const densities = uvDensities(mesh)
 
 /** Interpolates a vertex column as the rasterizer would. */
 function interpolate(
@@ -77,6 +82,21 @@ function texture(width: number, height: number, data: Float32Array | null): WebG
   gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA32F, width, height, 0, gl.RGBA, gl.FLOAT, data)
   gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST)
   gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST)
+  return t
+}
+/** A picture with the smaller ones of its pyramid. */
+function pictureTexture(picture: Picture, linear: boolean): WebGLTexture {
+  const texel = ({ data, lanes }: Picture, k: number): number => {
+    if (isSeen(picture)) return data[k]! / 255
+    return k % 4 === 3 ? 1 : data[lanes ? k >> 2 : k]!
+  }
+  const t = texture(1, 1, null)
+  pyramidOf(picture, linear).forEach((level, i) => {
+    const { width, height } = level
+    const data = Float32Array.from({ length: width * height * 4 }, (_, k) => texel(level, k))
+    gl.texImage2D(gl.TEXTURE_2D, i, gl.RGBA32F, width, height, 0, gl.RGBA, gl.FLOAT, data)
+  })
+  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST_MIPMAP_NEAREST)
   return t
 }
 /** Columns as RGBA texels, one row of `count`. */
@@ -167,22 +187,11 @@ function byShader(p: Plan, evaluator: Evaluator): Float32Array[] {
   const { data, height } = packPartTable(evaluator.partColumns, tables.parts.parts.length)
   const parts: [string, WebGLTexture] = ['ubParts', texture(1024, height, data)]
   const strides = Array.from({ length: s.vertexStride }, (_, i) => i)
-  const read = s.pictures.map(name => tables.pictures!.find(p => p.name === name)!)
-  const pictures = read.map((picture, i): [string, WebGLTexture] => {
-    const { width, height, data, lanes } = picture
-    const texel = (k: number): number => {
-      if (isSeen(picture)) return data[k]! / 255
-      return k % 4 === 3 ? 1 : data[lanes ? k >> 2 : k]!
-    }
-    return [
-      `ubPicture${i}`,
-      texture(
-        width,
-        height,
-        Float32Array.from({ length: width * height * 4 }, (_, k) => texel(k)),
-      ),
-    ]
-  })
+  const read = s.pictures.map(({ name }) => tables.pictures!.find(p => p.name === name)!)
+  const pictures = read.map((picture, i): [string, WebGLTexture] => [
+    `ubPicture${i}`,
+    pictureTexture(picture, s.pictures[i]!.linear),
+  ])
   const said = read.map((picture, i) => {
     const covers = (picture.covers ?? [0, 0, 1, 1]).map(x => x.toFixed(3)).join()
     return `const vec4 ubCovers${i} = vec4(${covers}); const bool ubNumbers${i} = ${!isSeen(picture)};`
@@ -235,7 +244,11 @@ ${s.vertexBody}`,
         COUNT,
         1,
         rgba(
-          [0, 1].map(k => interpolate(mesh.uvs!, 2, k, points)),
+          [
+            ...[0, 1].map(k => interpolate(mesh.uvs!, 2, k, points)),
+            wide,
+            wide.map((x, i) => x * densities[points.triangle[i]!]!),
+          ],
           COUNT,
         ),
       ),
@@ -270,7 +283,7 @@ ${s.vertexBody}`,
   const out = pass(
     COUNT,
     functions,
-    `vec3 ubPosition = texelFetch(inPlace, at, 0).xyz; int ubPart = int(texelFetch(inPlace, at, 0).w + 0.5); vec2 ubUv = texelFetch(inUv, at, 0).xy; vec3 ubFacing = texelFetch(inFacing, at, 0).xyz;
+    `vec3 ubPosition = texelFetch(inPlace, at, 0).xyz; int ubPart = int(texelFetch(inPlace, at, 0).w + 0.5); vec2 ubUv = texelFetch(inUv, at, 0).xy; float ubFootprint = texelFetch(inUv, at, 0).z, ubFootprintUv = texelFetch(inUv, at, 0).w; vec3 ubFacing = texelFetch(inFacing, at, 0).xyz;
 ${strides.map(i => `vec4 ubVertex${i} = texelFetch(inVertex${i}, at, 0);`).join('\n')}
 ${s.surfaceBody}`,
     results,

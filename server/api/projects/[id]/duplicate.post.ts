@@ -1,7 +1,7 @@
 import { parseLook } from '#core/graph/look'
 import { looksOf } from '../../../utils/looks'
 import { authorOf } from '../../../utils/people'
-import { createProject, findRevision, lightsOf, picturesOf, preparationOf } from '../../../utils/projects'
+import { createProject, denseOf, findRevision, lightsOf, picturesOf, preparationOf } from '../../../utils/projects'
 import { findProject } from '../../../utils/requests'
 import { useRows } from '../../../utils/store'
 
@@ -17,6 +17,7 @@ export default defineEventHandler(async event => {
     mesh: project,
     pictures: first ? (picturesOf(first) ?? []) : [],
     lights: await lightsOf(project.id),
+    dense: await denseOf(project.id),
     author: authorOf(event) ?? undefined,
   })
 })
