@@ -92,6 +92,18 @@ export function boxes(specs: BoxSpec[]): Mesh {
 export const tablesOf = (mesh: Mesh): MeshTables => meshTables(mesh, findParts(mesh))
 
 /** A row of `n` unit boxes along x, two apart, each an object of its own. */
+/** A square of one meter in the plane of X and Y, facing Z: u runs along X, v runs down Y. */
+export const square: Mesh = {
+  positions: Float32Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0),
+  normals: Float32Array.of(0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1),
+  uvs: Float32Array.of(0, 1, 1, 1, 1, 0, 0, 0),
+  indices: Uint32Array.of(0, 1, 2, 0, 2, 3),
+  objects: [{ name: 'square', firstTriangle: 0, triangles: 2, firstVertex: 0, vertices: 4 }],
+  materials: [{ name: 'coat', firstTriangle: 0, triangles: 2 }],
+  maps: [],
+  warnings: [],
+}
+
 export const row = (n: number): Mesh =>
   boxes(Array.from({ length: n }, (_, i) => ({ object: `box ${i}`, at: [i * 2, 0, 0] })))
 

@@ -64,7 +64,7 @@ onUnmounted(() => {
 <template>
   <section aria-label="How it is looked for">
     <h3 class="ub-h">How it is looked for</h3>
-    <div class="fields">
+    <div class="ub-fields">
       <div class="ub-line">
         <span>Match</span>
         <ChoiceField :value="settings.match" label="Match" :choices="MATCH_CHOICES" @change="settings.match = $event" />
@@ -112,7 +112,7 @@ onUnmounted(() => {
         <span class="ub-quiet">{{ isOwn ? 'with a cage of their own' : 'in the cage of the whole mesh' }}</span>
         <UButton v-if="isOwn" variant="link" @click="letGo">Back to that of the whole mesh</UButton>
       </p>
-      <div class="fields">
+      <div class="ub-fields">
         <NumberField
           v-for="end in ENDS"
           :key="end.key"
@@ -136,15 +136,6 @@ onUnmounted(() => {
 </template>
 
 <style scoped>
-.fields {
-  max-width: 560px;
-}
-.fields :deep(.row) {
-  grid-template-columns: 132px 1fr 20px;
-}
-.fields :deep(.bar) {
-  background: var(--ub-card);
-}
 .shows {
   padding: 8px 0 4px;
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { COMPANION_ENDINGS } from '#core/exchange/meshFile'
 import { MESH_ENDINGS } from '#core/exchange/readers'
 import { count, meters } from '../shared/units'
 
@@ -46,9 +47,10 @@ const most = computed(() => {
     </p>
     <FileChooser
       ref="chooser"
-      :accept="MESH_ENDINGS.join()"
+      multiple
+      :accept="[...MESH_ENDINGS, ...COMPANION_ENDINGS].join()"
       label="Dense mesh file"
-      @choose="$event[0] && dense.read($event[0])"
+      @choose="dense.read($event)"
     />
   </section>
 </template>

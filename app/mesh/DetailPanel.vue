@@ -28,10 +28,7 @@ function toggle<T extends string>(list: T[], item: T, on: boolean | 'indetermina
 </script>
 
 <template>
-  <div
-    @dragover.prevent.stop
-    @drop.prevent.stop="$event.dataTransfer?.files[0] && dense.read($event.dataTransfer.files[0])"
-  >
+  <div @dragover.prevent.stop @drop.prevent.stop="dense.read([...($event.dataTransfer?.files ?? [])])">
     <p class="ub-quiet lead">
       A finer mesh of the same thing: its normals, its height and its geometry maps are taken onto the UVs of this mesh.
       Rays go from a little outside of the surface straight in; what they meet first is what a texel gets.

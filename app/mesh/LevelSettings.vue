@@ -75,7 +75,7 @@ const picked = computed(() => [...mesh.selected].map(i => mesh.parts[i]!.key))
   </dl>
 
   <h3 class="ub-h">Parts</h3>
-  <div class="fields">
+  <div class="ub-fields">
     <NumberField
       label="Weld distance"
       help="Vertices nearer than this count as one, so pieces that meet there are one part. Nothing is moved."
@@ -211,15 +211,6 @@ dt {
 }
 dd {
   font-size: 16px;
-}
-.fields {
-  max-width: 560px;
-}
-.fields :deep(.row) {
-  grid-template-columns: 132px 1fr 20px;
-}
-.fields :deep(.bar) {
-  background: var(--ub-card);
 }
 .lead {
   max-width: 62ch;

@@ -41,7 +41,7 @@ async function turn(): Promise<void> {
   <section v-if="pictures.length" aria-label="A picture of normals">
     <h3 class="ub-h">A picture of normals</h3>
     <p class="ub-quiet lead">In tangent space, as most programs make them: it is turned into normals of this mesh.</p>
-    <div class="fields">
+    <div class="ub-fields">
       <div class="ub-line">
         <span>Picture</span>
         <ChoiceField
@@ -67,9 +67,6 @@ async function turn(): Promise<void> {
 <style scoped>
 .lead {
   max-width: 62ch;
-}
-.fields {
-  max-width: 560px;
 }
 .acts {
   padding-top: 12px;

@@ -62,7 +62,7 @@ function addToGraph(name: string): void {
       </li>
     </ul>
     <h3 class="ub-h">What the look lies on</h3>
-    <div class="fields">
+    <div class="ub-fields">
       <div v-for="what in LAID" :key="what" class="ub-line">
         <span>{{ TITLES[what] }}</span>
         <ChoiceField
@@ -101,14 +101,5 @@ function addToGraph(name: string): void {
   gap: 14px;
   align-items: baseline;
   min-height: 24px;
-}
-.fields {
-  max-width: 560px;
-}
-.fields :deep(.row) {
-  grid-template-columns: 132px 1fr 20px;
-}
-.fields :deep(.bar) {
-  background: var(--ub-card);
 }
 </style>

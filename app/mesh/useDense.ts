@@ -8,6 +8,7 @@ import type { DetailKind } from '#core/dense/take'
 import { apart, otherUnits, type Box } from '#core/dense/units'
 import type { Mesh } from '#core/mesh/mesh'
 import { Crew } from '../shared/crew'
+import { oneFile } from '../shared/oneFile'
 import { request } from '../shared/request'
 import type { DenseApi, DenseSummary, Matched } from './dense.worker'
 
@@ -148,9 +149,11 @@ export const useDense = defineStore('dense', () => {
     return true
   }
 
-  /** Takes another file as the dense mesh, and keeps it with the project where that may be changed. */
-  async function read(reading: File): Promise<void> {
+  /** Takes another mesh as the dense one, and keeps it with the project where that may be changed. */
+  async function read(files: readonly File[]): Promise<void> {
+    if (!files.length) return
     forget()
+    const reading = await oneFile(files)
     if (!(await open(reading)) || project.readOnly) return
     const mine = round
     try {

@@ -1,5 +1,6 @@
 import type { Replacement } from '#core/evaluate/replacement'
 import { evaluator } from '../shared/evaluation'
+import { oneFile } from '../shared/oneFile'
 import { request } from '../shared/request'
 import type { ProjectMeta } from './entries'
 import type { OpenedMesh } from './useOpenedMesh'
@@ -18,18 +19,6 @@ export function useIncomingMesh(
   arriving: () => Promise<void> | undefined,
   sendPictures: () => Promise<void>,
 ) {
-  /** Several files dropped together become one, as the readers take it. */
-  async function bytesOf(files: readonly File[]): Promise<{ name: string; bytes: ArrayBuffer }> {
-    const main = files.find(f => /\.(glb|gltf|obj|ply|zip)$/i.test(f.name)) ?? files[0]!
-    if (files.length === 1) return { name: main.name, bytes: await main.arrayBuffer() }
-    const { zipSync } = await import('fflate')
-    const entries = await Promise.all(files.map(async f => [f.name, new Uint8Array(await f.arrayBuffer())] as const))
-    return {
-      name: main.name.replace(/\.[^.]*$/, '.zip'),
-      bytes: zipSync(Object.fromEntries(entries), { level: 0 }).buffer,
-    }
-  }
-
   /**
    * Reads mesh files that are to come into the project. Until the reading has worked, nothing changes. Where there is a
    * mesh already, the answer says how the parts match, and `replace` or `forget` decides.
@@ -47,8 +36,8 @@ export function useIncomingMesh(
       return `${named}: the file has ${Math.round(total / 2 ** 20)} MB; the limit is ${Math.round(most / 2 ** 20)} MB.`
     try {
       busy.value = `Reading ${named}`
-      const { name, bytes } = await bytesOf(files)
-      return await consider(name, bytes, progress)
+      const file = await oneFile(files)
+      return await consider(file.name, await file.arrayBuffer(), progress)
     } catch (error) {
       return `${named}: ${(error as Error).message}`
     } finally {

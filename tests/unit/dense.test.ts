@@ -20,7 +20,8 @@ import { pointSet, type SurfacePoints } from '#core/mesh/sample'
 import { lower, reader } from '#core/program/lower'
 import { plan } from '#core/program/plan'
 import { compressor } from '../../node/bake/compress'
-import { ball, boxes, kernels, lookOf, meshOf, tablesOf, type BoxSpec } from '../helpers'
+import { grid } from '../../demo/shapes'
+import { ball, boxes, kernels, lookOf, meshOf, square, tablesOf, type BoxSpec } from '../helpers'
 
 const { texels } = kernels
 const parted = (mesh: Mesh) => ({ mesh, parts: findParts(mesh) })
@@ -75,6 +76,51 @@ describe('From a dense mesh to a light one', () => {
     expect((Math.acos(turned) * 180) / Math.PI).toBeLessThan(1)
   })
 
+  it('finds how far a box with rounded edges lies under one with sharp ones', () => {
+    const light = boxes([{ object: 'box', at: [0, 0, 0], size: [2, 2, 2] }])
+    const radius = 0.2
+    const inner = 1 - radius
+    // A fine cube, each place moved to a ball around the nearest place of an inner cube.
+    const steps = 80
+    const sides = [0, 1, 2].flatMap(axis => [1, -1].map(way => ({ axis, way })))
+    const at = (i: number) => Math.sin(((i / steps) * 2 - 1) * (Math.PI / 2))
+    const shapes = sides.map(({ axis, way }) =>
+      grid(steps, steps, (u, v) => {
+        const p: [number, number, number] = [0, 0, 0]
+        p[axis] = way
+        p[(axis + 1) % 3] = at(u * steps) * way
+        p[(axis + 2) % 3] = at(v * steps)
+        const near = p.map(x => Math.max(-inner, Math.min(inner, x)))
+        const d = p.map((x, k) => x - near[k]!)
+        const length = Math.hypot(...d)
+        return near.map((x, k) => x + (d[k]! / length) * radius) as [number, number, number]
+      }),
+    )
+    const dense = { ...meshOf(...shapes) }
+    dense.objects = [
+      { ...dense.objects[0]!, triangles: dense.indices.length / 3, vertices: dense.positions.length / 3 },
+    ]
+    const hits = cast(light, dense, { match: 'object', outward: 0.05, inward: 0.3, size: 64 })
+    let off = 0
+    let rounded = 0
+    let besides = 0
+    hits.texel.forEach((_, i) => {
+      const p = vector(hits.places, i)
+      const n = vector(hits.normals, i)
+      // How far beyond the inner cube the place lies, along the face.
+      const beyond = p.map((x, k) => (Math.abs(n[k]!) > 0.5 ? 0 : Math.max(0, Math.abs(x) - inner)))
+      const away = Math.hypot(...beyond)
+      // At the corners rays pass beside the ball.
+      if (!hits.met[i]) besides = Math.max(besides, radius - away)
+      if (!hits.met[i] || away > radius * 0.95) return
+      if (away > 0) rounded++
+      off = Math.max(off, Math.abs(hits.height[i]! - (Math.sqrt(radius ** 2 - away ** 2) - radius)))
+    })
+    expect(rounded).toBeGreaterThan(300)
+    expect(off).toBeLessThan(radius * 0.01)
+    expect(besides).toBeLessThan(radius * 0.01)
+  })
+
   it('never mixes two close plates', () => {
     const plates: BoxSpec[] = [
       { object: 'lower', at: [0, 0, 0], size: [1, 0.002, 1] },
@@ -126,7 +172,45 @@ describe('From a dense mesh to a light one', () => {
     expect(alone.map(i => light.mesh.objects[light.parts.parts[i]!.object]!.name)).toEqual(['Far'])
   })
 
-  it('meets what a plain search over all triangles meets', () => {
+  it('meets what a plain search over all triangles meets, a million times', () => {
+    const light = boxes([{ object: 'one', at: [0, 0, 0] }])
+    const COUNT = 8
+    let seed = 7
+    const next = () => {
+      seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0
+      return seed / 2 ** 32
+    }
+    let rays = 0
+    let different = 0
+    while (rays < 1e6) {
+      const positions = Float32Array.from({ length: COUNT * 9 }, () => next() * 1.8 - 0.9)
+      const dense: Mesh = {
+        ...light,
+        positions,
+        normals: positions.map((_, i) => Number(i % 3 === 1)),
+        uvs: undefined,
+        indices: Uint32Array.from({ length: COUNT * 3 }, (_, i) => i),
+        objects: [{ name: 'one', firstTriangle: 0, triangles: COUNT, firstVertex: 0, vertices: COUNT * 3 }],
+        materials: [{ name: '', firstTriangle: 0, triangles: COUNT }],
+        maps: [],
+      }
+      const hits = cast(light, dense, { match: 'near', outward: 0.4, inward: 0.3, size: 1024 })
+      const { places, normals } = hits
+      for (let i = 0; i < hits.texel.length; i++) {
+        const [nx, ny, nz] = [normals[i * 3]!, normals[i * 3 + 1]!, normals[i * 3 + 2]!]
+        const from = [places[i * 3]! + nx * 0.4, places[i * 3 + 1]! + ny * 0.4, places[i * 3 + 2]! + nz * 0.4] as const
+        const { nearest, grazing } = plainSearch(positions, COUNT, from, [-nx, -ny, -nz], 0.7)
+        // Rays along an edge, or that end on a surface, may go either way.
+        if (grazing) continue
+        const found = hits.met[i] ? 0.4 - hits.height[i]! : Infinity
+        if (found !== nearest && !(Math.abs(found - nearest) < 1e-5)) different++
+      }
+      rays += hits.texel.length
+    }
+    expect(different).toBe(0)
+  }, 120_000)
+
+  it('meets what another search over all triangles meets', () => {
     const light = boxes([{ object: 'one', at: [0, 0, 0] }])
     fc.assert(
       fc.property(
@@ -179,6 +263,40 @@ describe('From a dense mesh to a light one', () => {
     )
   })
 })
+
+/**
+ * The nearest front that a ray meets, by a look at every triangle; and whether it passes very near to an edge or to
+ * the end.
+ */
+function plainSearch(
+  p: Float32Array,
+  count: number,
+  [x, y, z]: readonly [number, number, number],
+  [dx, dy, dz]: readonly [number, number, number],
+  far: number,
+): { nearest: number; grazing: boolean } {
+  const SLACK = 2e-5
+  let nearest = Infinity
+  let grazing = false
+  for (let a = 0; a < count * 9; a += 9) {
+    const [ux, uy, uz] = [p[a + 3]! - p[a]!, p[a + 4]! - p[a + 1]!, p[a + 5]! - p[a + 2]!]
+    const [vx, vy, vz] = [p[a + 6]! - p[a]!, p[a + 7]! - p[a + 1]!, p[a + 8]! - p[a + 2]!]
+    const [hx, hy, hz] = [dy * vz - dz * vy, dz * vx - dx * vz, dx * vy - dy * vx]
+    const det = ux * hx + uy * hy + uz * hz
+    if (Math.abs(det) < 1e-4) grazing = true
+    if (det <= 0) continue
+    const [sx, sy, sz] = [x - p[a]!, y - p[a + 1]!, z - p[a + 2]!]
+    const u = (sx * hx + sy * hy + sz * hz) / det
+    const [qx, qy, qz] = [sy * uz - sz * uy, sz * ux - sx * uz, sx * uy - sy * ux]
+    const v = (dx * qx + dy * qy + dz * qz) / det
+    const distance = (vx * qx + vy * qy + vz * qz) / det
+    const inside = Math.min(u, v, 1 - u - v)
+    if (inside < -SLACK || distance < -SLACK || distance > far + SLACK) continue
+    if (inside < SLACK || Math.abs(distance) < SLACK || Math.abs(distance - far) < SLACK) grazing = true
+    else nearest = Math.min(nearest, distance)
+  }
+  return { nearest, grazing }
+}
 
 /** Where a ray meets the front of a triangle (Möller and Trumbore 1997); null where it does not. */
 function meets(positions: Float32Array, t: number, from: number[], direction: number[], slack = 0): number | null {
@@ -390,17 +508,7 @@ describe('Two meshes in space', () => {
 })
 
 describe('Normals of a picture on a look', () => {
-  // A square in the plane of X and Y whose u runs along X and whose v runs down Y: tangent space is the world's.
-  const square: Mesh = {
-    positions: Float32Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0),
-    normals: Float32Array.of(0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1),
-    uvs: Float32Array.of(0, 1, 1, 1, 1, 0, 0, 0),
-    indices: Uint32Array.of(0, 1, 2, 0, 2, 3),
-    objects: [{ name: 'square', firstTriangle: 0, triangles: 2, firstVertex: 0, vertices: 4 }],
-    materials: [{ name: '', firstTriangle: 0, triangles: 2 }],
-    maps: [],
-    warnings: [],
-  }
+  // The tangent space of the square is the world's.
   const tilted = [0.6, -0.3, Math.sqrt(1 - 0.36 - 0.09)] as const
   const picture = (rgb: readonly number[]): Picture => ({
     name: 'way.exr',

@@ -12,26 +12,14 @@ import { check } from '#core/graph/check'
 import { setParam } from '#core/graph/edit'
 import type { Look } from '#core/graph/look'
 import { still } from '#core/light/still'
-import type { Mesh } from '#core/mesh/mesh'
 import { findParts } from '#core/mesh/parts'
 import { samplePoints, pointSet, type SurfacePoints } from '#core/mesh/sample'
 import { lower, reader } from '#core/program/lower'
 import { compressor } from '../../node/bake/compress'
-import { at, kernels, lookOf, row, tablesOf } from '../helpers'
+import { at, kernels, lookOf, row, square, tablesOf } from '../helpers'
 
 const PLAIN = { linear: true, across: 'edge', down: 'edge', nearest: true } as const
 
-/** A square of one meter in the plane of X and Y, facing Z: u runs along X, v runs down Y. */
-const square: Mesh = {
-  positions: Float32Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0),
-  normals: Float32Array.of(0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1),
-  uvs: Float32Array.of(0, 1, 1, 1, 1, 0, 0, 0),
-  indices: Uint32Array.of(0, 1, 2, 0, 2, 3),
-  objects: [{ name: 'square', firstTriangle: 0, triangles: 2, firstVertex: 0, vertices: 4 }],
-  materials: [{ name: 'coat', firstTriangle: 0, triangles: 2 }],
-  maps: [],
-  warnings: [],
-}
 const tables = (...pictures: Picture[]) => ({ ...tablesOf(square), pictures })
 /** Numbers on the square, by its place in meters, x to the right and y up. */
 function numbers(name: string, size: number, value: (x: number, y: number) => number | number[]): Picture {
