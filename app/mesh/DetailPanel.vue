@@ -15,6 +15,7 @@ const dense = useDense()
 const detail = useDetail()
 const { settings } = dense
 onMounted(() => void dense.load())
+onBeforeUnmount(() => void dense.save())
 
 const canTake = computed(
   () =>

@@ -120,10 +120,12 @@ export const useDense = defineStore('dense', () => {
     },
   )
   /** Ends what is under way. A dense mesh that was there already is read again: it went with the worker. */
-  function stop(): void {
+  async function stop(): Promise<void> {
     const again = dense.value && file
     forget()
-    if (again) void open(again)
+    const mine = round
+    const keys = again && kept.value ? await request<unknown>(path('/keys')).catch(() => undefined) : undefined
+    if (again && mine === round) await open(again, keys)
   }
 
   /** Reads a file on the worker. @param keys of its parts, where the project has them */

@@ -46,6 +46,8 @@ export const useDetail = defineStore('detail', () => {
     if (!opened || !dense.dense || dense.going) return
     report.value = undefined
     const asked = dense.asked()
+    // As it is now: what is changed meanwhile is for the next time.
+    const inputs = new Map([...asked.kinds, ...asked.vertexMaps].map(of => [of as string, inputsOf(of)]))
     const before = dense.taken
     const now = before ? await listed().catch(() => []) : []
     const there = new Set(
@@ -53,7 +55,7 @@ export const useDetail = defineStore('detail', () => {
         .filter(p => now.some(n => n.name === p.name && n.hash === p.hash))
         .map(p => `${p.name} ${p.inputs}`),
     )
-    const isThere = (of: string): boolean => dense.kept !== undefined && there.has(`${pictureName(of)} ${inputsOf(of)}`)
+    const isThere = (of: string): boolean => dense.kept !== undefined && there.has(`${pictureName(of)} ${inputs.get(of)}`)
     const kinds = asked.kinds.filter(k => !isThere(k))
     const vertexMaps = asked.vertexMaps.filter(n => !isThere(n))
     wasThere.value = kinds.length + vertexMaps.length === 0
@@ -69,13 +71,13 @@ export const useDetail = defineStore('detail', () => {
     )
     if (!answer || 'error' in answer) return
     dense.going = { what: 'keeping the pictures', share: 1 }
-    await keep(answer.ok).finally(() => {
+    await keep(answer.ok, inputs).finally(() => {
       dense.going = undefined
     })
   }
 
   /** Keeps what was taken as pictures of the project; the look lies on normals and heights from now on. */
-  async function keep({ pictures, ...made }: Taken): Promise<void> {
+  async function keep({ pictures, ...made }: Taken, inputs: ReadonlyMap<string, string>): Promise<void> {
     const names: { name: string; inputs: string }[] = []
     for (const { of, kind, bytes } of pictures) {
       const name = pictureName(of)
@@ -84,7 +86,7 @@ export const useDetail = defineStore('detail', () => {
         dense.problem = problem
         return
       }
-      names.push({ name, inputs: inputsOf(of) })
+      names.push({ name, inputs: inputs.get(of)! })
       if (kind === 'normal') surface.lay('normals', name)
       if (kind === 'height') surface.lay('heights', name)
     }
