@@ -55,7 +55,8 @@ export const useDetail = defineStore('detail', () => {
         .filter(p => now.some(n => n.name === p.name && n.hash === p.hash))
         .map(p => `${p.name} ${p.inputs}`),
     )
-    const isThere = (of: string): boolean => dense.kept !== undefined && there.has(`${pictureName(of)} ${inputs.get(of)}`)
+    const isThere = (of: string): boolean =>
+      dense.kept !== undefined && there.has(`${pictureName(of)} ${inputs.get(of)}`)
     const kinds = asked.kinds.filter(k => !isThere(k))
     const vertexMaps = asked.vertexMaps.filter(n => !isThere(n))
     wasThere.value = kinds.length + vertexMaps.length === 0
