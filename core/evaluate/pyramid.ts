@@ -16,54 +16,73 @@ const known = new WeakMap<Picture['data'], { linear?: readonly Picture[]; encode
 export function pyramidOf(picture: Picture, linear: boolean): readonly Picture[] {
   const own = known.get(picture.data) ?? {}
   const which = linear || picture.data instanceof Float32Array ? 'linear' : 'encoded'
-  let levels = own[which]
-  if (!levels) {
-    const made = [picture]
-    for (let last = picture; last.width > 1 || last.height > 1; made.push(last)) last = halved(last, which === 'linear')
-    levels = made
-    known.set(picture.data, { ...own, [which]: levels })
+  const levels = own[which] ?? levelsOf(picture, which === 'linear')
+  known.set(picture.data, { ...own, [which]: levels })
+  return levels
+}
+
+function levelsOf(picture: Picture, linear: boolean): readonly Picture[] {
+  const { lanes = 4, data } = picture
+  const levels = [picture]
+  let numbers = data instanceof Float32Array ? data : decoded(data, linear)
+  for (let { width, height } = picture; width > 1 || height > 1; ) {
+    numbers = halved(halved(numbers, height, width, lanes), 1, height, Math.max(1, width >> 1) * lanes)
+    width = Math.max(1, width >> 1)
+    height = Math.max(1, height >> 1)
+    levels.push({ ...picture, width, height, data: data instanceof Float32Array ? numbers : encoded(numbers, linear) })
   }
   return levels
 }
 
-/** Which texels of a row of `n` make up each of a row of half as many, and by how much: two, or three of an odd row. */
-function shares(n: number): { from: number; weights: readonly number[] }[] {
-  const half = Math.max(1, n >> 1)
-  return Array.from({ length: half }, (_, i) => {
-    const [start, end] = [(i * n) / half, ((i + 1) * n) / half]
-    const from = Math.floor(start)
-    const weights: number[] = []
-    for (let k = from; k < end; k++) weights.push((Math.min(end, k + 1) - Math.max(start, k)) / (end - start))
-    return { from, weights }
-  })
+/**
+ * Rows of half as many texels, each the mean of the two that it stands for, or of parts of three where a row is odd.
+ * @param rows how many of them
+ * @param length texels in each
+ * @param lanes numbers to a texel
+ */
+function halved(data: Float32Array, rows: number, length: number, lanes: number): Float32Array {
+  const half = Math.max(1, length >> 1)
+  const out = new Float32Array(rows * half * lanes)
+  // Of an odd row, each new texel is as wide as (2 half + 1) / half old ones.
+  const odd = length > 1 && length % 2 === 1
+  for (let row = 0; row < rows; row++) {
+    const from = row * length * lanes
+    const to = row * half * lanes
+    for (let x = 0; x < half; x++) {
+      const first = odd ? (half - x) / length : 0.5
+      const last = odd ? (x + 1) / length : 0
+      const middle = 1 - first - last
+      for (let lane = 0; lane < lanes; lane++) {
+        const at = from + 2 * x * lanes + lane
+        let mean = data[at]!
+        if (length > 1) mean = mean * first + data[at + lanes]! * middle
+        if (odd) mean += data[at + 2 * lanes]! * last
+        out[to + x * lanes + lane] = mean
+      }
+    }
+  }
+  return out
 }
 
-function halved({ width, height, data, lanes = 4, ...rest }: Picture, linear: boolean): Picture {
-  const across = shares(width)
-  const down = shares(height)
-  const bytes = data instanceof Float32Array ? undefined : data
-  const out = bytes
-    ? new Uint8Array(across.length * down.length * lanes)
-    : new Float32Array(across.length * down.length * lanes)
-  down.forEach((rows, y) =>
-    across.forEach((columns, x) => {
-      for (let lane = 0; lane < lanes; lane++) {
-        const table = linear || lane === 3 ? RAW : DECODED
-        let sum = 0
-        rows.weights.forEach((high, j) =>
-          columns.weights.forEach((wide, i) => {
-            const value = data[((rows.from + j) * width + columns.from + i) * lanes + lane]!
-            sum += high * wide * (bytes ? table[value]! : value)
-          }),
-        )
-        const at = (y * across.length + x) * lanes + lane
-        if (!bytes) out[at] = sum
-        else out[at] = Math.round(255 * (table === RAW ? sum : encodeSrgb(sum)))
-      }
-    }),
-  )
-  return { ...rest, width: across.length, height: down.length, data: out, ...(lanes === 1 && { lanes }) }
+/** What bytes mean, four lanes to a texel; the last one, opacity, is data in any case. */
+function decoded(bytes: Uint8Array | Uint8ClampedArray, linear: boolean): Float32Array {
+  const out = new Float32Array(bytes.length)
+  const table = linear ? RAW : DECODED
+  for (let i = 0; i < bytes.length; i++) out[i] = i % 4 === 3 ? RAW[bytes[i]!]! : table[bytes[i]!]!
+  return out
 }
+
+/** The bytes that mean some numbers from 0 to 1. */
+function encoded(numbers: Float32Array, linear: boolean): Uint8Array {
+  const out = new Uint8Array(numbers.length)
+  for (let i = 0; i < numbers.length; i++)
+    out[i] = linear || i % 4 === 3 ? Math.round(255 * numbers[i]!) : ENCODED[Math.round(numbers[i]! * STEPS)]!
+  return out
+}
+
+/** Steps between black and white, by which an encoded color is looked up. */
+const STEPS = 4096
+const ENCODED = Uint8Array.from({ length: STEPS + 1 }, (_, i) => Math.round(255 * encodeSrgb(i / STEPS)))
 
 /**
  * Reads a picture as {@link readPicture} does, over a place rather than at one: between the two of its smaller pictures
