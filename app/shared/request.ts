@@ -62,6 +62,11 @@ export function request<T>(path: string, { method = 'GET', json, bytes, progress
       const buffer = call.response as ArrayBuffer | null
       const text = () => new TextDecoder().decode(buffer ?? new ArrayBuffer())
       const isJson = call.getResponseHeader('content-type')?.includes('json')
+      if (call.status === 204) {
+        // What the server has nothing of it answers without a body.
+        resolve(null as T)
+        return
+      }
       if (call.status >= 200 && call.status < 300) {
         try {
           resolve((isJson ? JSON.parse(text()) : buffer) as T)

@@ -59,7 +59,11 @@ export async function until<T>(what: string, ask: () => Promise<T | undefined | 
 export const deliveryOf = async (server: Server, id: string, delivery: string): Promise<Delivery> =>
   (await server.get<Delivery[]>(`/api/projects/${id}/deliveries`)).find(d => d.id === delivery)!
 export const ended = (server: Server, id: string, delivery: string): Promise<Delivery> =>
-  until('the end of a delivery', async () => {
-    const d = await deliveryOf(server, id, delivery)
-    return ['done', 'failed', 'canceled'].includes(d.state) && d
-  })
+  until(
+    'the end of a delivery',
+    async () => {
+      const d = await deliveryOf(server, id, delivery)
+      return ['done', 'failed', 'canceled'].includes(d.state) && d
+    },
+    100_000,
+  )
