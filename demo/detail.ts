@@ -1,9 +1,8 @@
 import type { Compressor } from '../core/bake/compress'
 import { denseSetupSchema, type DenseSetup } from '../core/dense/setup'
 import { takeDetail } from '../core/dense/take'
-import { partedDense, type Parted } from '../core/dense/partners'
+import type { Parted } from '../core/dense/partners'
 import type { Texels } from '../core/kernels/texels'
-import type { Mesh } from '../core/mesh/mesh'
 
 /** What the demo takes from its dense mesh. Lengths in meters. */
 export const DEMO_SETUP: DenseSetup = denseSetupSchema.parse({
@@ -26,12 +25,12 @@ export interface DemoPicture {
 export function demoPictures(
   texels: Texels,
   light: Parted,
-  dense: Mesh,
+  fine: Parted,
   compressor: Compressor,
   size = DEMO_SETUP.size,
 ): DemoPicture[] {
   const { match, outward, inward, kinds } = DEMO_SETUP
   const settings = { match, outward, inward, kinds, vertexMaps: [], size, dilation: size >> 6 }
-  const { pictures } = takeDetail(texels, light, partedDense(dense), settings, compressor)
+  const { pictures } = takeDetail(texels, light, fine, settings, compressor)
   return pictures.map(({ of, bytes }) => ({ name: `dense ${of}.exr`, bytes }))
 }

@@ -12,7 +12,7 @@ import { reachOf, type CageSettings } from '#core/dense/transfer'
 import { MeshFileError, readMesh } from '#core/exchange/readMesh'
 import { loadKernels } from '#core/kernels/kernels'
 import { inheritKeys, keyTable, matchKeys, parseKeyTable, scaleTable, type KeyTable } from '#core/mesh/keys'
-import type { Mesh } from '#core/mesh/mesh'
+import { boundsOf, type Box, type Mesh } from '#core/mesh/mesh'
 import type { Parts } from '#core/mesh/parts'
 import { inspectUvs } from '#core/mesh/uvs'
 import { draco } from './draco'
@@ -58,12 +58,10 @@ const compressor: Compressor = {
 }
 
 /** What a dense mesh is, in figures. Lengths in meters. */
-export interface DenseSummary {
+export interface DenseSummary extends Box {
   triangles: number
   parts: number
   maps: string[]
-  min: [number, number, number]
-  max: [number, number, number]
 }
 /** Whom each part of the dense mesh belongs to: a part of the light mesh by its number, or −1. */
 export interface Matched {
@@ -88,23 +86,19 @@ function denseIn(scale: number): Parted {
   if (!dense) throw new Error('There is no dense mesh.')
   if (fitted?.scale === scale) return fitted
   const { mesh, table } = dense
-  const scaled = scale === 1 ? mesh : { ...mesh, positions: mesh.positions.map(x => x * scale) }
-  const { parts } = partedDense(scaled)
+  const fine = partedDense(mesh, scale)
   const known = scaleTable(table, scale)
-  inheritKeys(parts, known, matchKeys(known, scaled, parts))
-  fitted = { mesh: scaled, parts, scale }
+  inheritKeys(fine.parts, known, matchKeys(known, fine.mesh, fine.parts))
+  fitted = { ...fine, scale }
   return fitted
 }
 
 function summaryOf(mesh: Mesh, { parts: list }: Parts): DenseSummary {
-  const low = (k: number): number => list.reduce((x, p) => Math.min(x, p.min[k]!), Infinity)
-  const high = (k: number): number => list.reduce((x, p) => Math.max(x, p.min[k]! + p.size[k]!), -Infinity)
   return {
     triangles: mesh.indices.length / 3,
     parts: list.length,
     maps: mesh.maps.map(m => m.name),
-    min: [low(0), low(1), low(2)],
-    max: [high(0), high(1), high(2)],
+    ...boundsOf(mesh.positions, mesh.indices),
   }
 }
 

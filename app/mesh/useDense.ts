@@ -5,8 +5,8 @@ import { toRaw } from 'vue'
 import type { MatchBy } from '#core/dense/partners'
 import { denseSetupSchema, type DenseSetup } from '#core/dense/setup'
 import type { DetailKind } from '#core/dense/take'
-import { apart, otherUnits, type Box } from '#core/dense/units'
-import type { Mesh } from '#core/mesh/mesh'
+import { apart, otherUnits } from '#core/dense/units'
+import { boundsOf, type Box, type Mesh } from '#core/mesh/mesh'
 import { Crew } from '../shared/crew'
 import { oneFile } from '../shared/oneFile'
 import { request } from '../shared/request'
@@ -228,21 +228,20 @@ export const useDense = defineStore('dense', () => {
   const bounds = computed((): Box | undefined => {
     if (!dense.value) return undefined
     const { min, max } = dense.value
-    const scaled = ([x, y, z]: [number, number, number]) =>
-      [x * settings.scale, y * settings.scale, z * settings.scale] as const
+    const scaled = (corner: Box['min']): Box['min'] => corner.map(x => x * settings.scale) as Box['min']
     return { min: scaled(min), max: scaled(max) }
   })
   const units = computed(() =>
     bounds.value && project.opened ? otherUnits(bounds.value, project.diagonal) : undefined,
   )
+  const lightBounds = computed(() => {
+    const mesh = project.opened?.mesh
+    return mesh && boundsOf(mesh.positions, mesh.indices)
+  })
   /** Whether the two lie in places that do not meet. */
   const elsewhere = computed(() => {
-    const list = project.opened?.parts.parts
-    if (!bounds.value || !list || units.value) return false
-    const end = (k: number, way: 1 | -1): number =>
-      list.reduce((x, p) => Math.max(x, way * (p.min[k]! + (way > 0 ? p.size[k]! : 0))), -Infinity) * way
-    const light = { min: [end(0, -1), end(1, -1), end(2, -1)], max: [end(0, 1), end(1, 1), end(2, 1)] } as const
-    return apart(bounds.value, light, project.diagonal)
+    if (!bounds.value || !lightBounds.value || units.value) return false
+    return apart(bounds.value, lightBounds.value, project.diagonal)
   })
 
   /** How detail is taken, as the worker needs it. */

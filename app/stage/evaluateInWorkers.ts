@@ -12,6 +12,7 @@ import type { Slot } from './slots'
 import type { StageApi, Strip } from './stage.worker'
 import type { Backend, LoweredLook, Outcome, Rectangle } from './backend'
 import type { Camera, Sample } from './sample'
+import { lineOf } from './sightline'
 import { Tiles } from './tiles'
 
 /** Stretches of the picture's height for which is known how much is seen there: workers share the rows by it. */
@@ -215,19 +216,6 @@ export class EvaluateInWorkers implements Backend {
 
   dispose(): void {
     this.crew.dismiss()
-  }
-}
-
-/** From where a camera sees, and through which pixels. */
-export function lineOf(camera: Camera, width: number, height: number): Sightline {
-  const clip = camera.projectionMatrix.clone().multiply(camera.matrixWorldInverse)
-  return {
-    clip: clip.elements,
-    world: clip.clone().invert().elements,
-    view: camera.matrixWorldInverse.elements,
-    near: camera.near,
-    width,
-    height,
   }
 }
 

@@ -33,7 +33,7 @@ import {
 import { SLOTS, type Slot } from './slots'
 import type { Backend, LoweredLook, Outcome, Rectangle } from './backend'
 import { pictureTexture } from './pictureTexture'
-import { lineOf } from './evaluateInWorkers'
+import { lineOf } from './sightline'
 import { LIST_WIDTH, listTexture, ownerTexture, triangleTexture, vertexTexture } from './meshTextures'
 import { stateTexture } from './partState'
 import { FULL_VERTEX, FullPass, noWords } from './passes'

@@ -1,4 +1,5 @@
 import { join } from 'node:path'
+import { partedDense } from '../../core/dense/partners'
 import { fileStem } from '../../core/exchange/names'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { loadKernels } from '../../core/kernels/kernels'
@@ -16,7 +17,7 @@ const json = (data: unknown): string => `${JSON.stringify(data, null, 1)}\n`
 /** What looks read of a dense mesh. */
 async function takenFrom(mesh: Mesh, dense: Mesh): Promise<DemoPicture[]> {
   const { texels } = await loadKernels()
-  return demoPictures(texels, { mesh, parts: findParts(mesh) }, dense, compressor)
+  return demoPictures(texels, { mesh, parts: findParts(mesh) }, partedDense(dense), compressor)
 }
 
 export const demoCommand = () =>

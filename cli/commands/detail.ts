@@ -101,14 +101,13 @@ async function takeDense(piece: Workpiece, path: string, options: DetailOptions,
   const { mesh: read } = await meshFile(path)
   const scale = Number(options.scale)
   if (!(scale > 0)) throw new UsageError(`--scale is a factor, not "${options.scale}".`)
-  const dense = { ...read, positions: read.positions.map(x => x * scale) }
+  const fine = partedDense(read, scale)
+  const { mesh: dense } = fine
   tellPlace(piece.mesh, dense, scale, path, voice)
   const settings = settingsOf(options, piece.mesh, dense)
   const { texels } = await loadKernels()
   const light = { mesh: piece.mesh, parts: piece.parts }
-  const taken = takeDetail(texels, light, partedDense(dense), settings, compressor, (share, what) =>
-    voice.progress(share, what),
-  )
+  const taken = takeDetail(texels, light, fine, settings, compressor, (share, what) => voice.progress(share, what))
   const files: string[] = []
   for (const { of, bytes } of taken.pictures) {
     const target = join(options.out, `dense ${plainName(of)}.exr`)

@@ -1,16 +1,17 @@
 import type { Compressor } from '../bake/compress'
 import { rasterizeTile } from '../bake/raster'
-import { readPicture, type Picture } from '../evaluate/pictures'
+import type { Picture } from '../evaluate/pictures'
+import { surfaceValue } from '../evaluate/surfaceReading'
 import type { Texels } from '../kernels/texels'
 import type { Mesh } from '../mesh/mesh'
 import type { Parts } from '../mesh/parts'
+import { valueAt } from '../mesh/sample'
 import { TileSheet } from './tileSheet'
 
 /** Numbers of a texel while its neighbors are looked at: where it is, and which way it faces. */
 const NUMBERS = 6
 /** No patch: a texel that no island covers. */
 const BARE = -1
-const READING = { linear: true, across: 'edge', down: 'edge', nearest: true } as const
 
 /** One tile, texel by texel: six numbers, and the patch. */
 class TileOf {
@@ -111,17 +112,12 @@ function tileOf(
   for (let i = 0; i < points.count; i++) {
     const at = texel[i]!
     const t = points.triangle[i]!
-    const u = points.u[i]!
-    const v = points.v[i]!
-    const corner = [indices[t * 3]!, indices[t * 3 + 1]!, indices[t * 3 + 2]!] as const
     const between = (values: Float32Array, stride: number, k: number): number =>
-      values[corner[0] * stride + k]! * (1 - u - v) +
-      values[corner[1] * stride + k]! * u +
-      values[corner[2] * stride + k]! * v
+      valueAt(indices, values, stride, k, t, points.u[i]!, points.v[i]!)
     const [s, r] = [between(uvs, 2, 0), between(uvs, 2, 1)]
     for (let k = 0; k < 3; k++) {
       of.numbers[at * NUMBERS + k] = between(positions, 3, k)
-      n[k] = readPicture(normals, k, READING, s, r)
+      n[k] = surfaceValue(normals, k, s, r)
     }
     const length = Math.hypot(n[0]!, n[1]!, n[2]!) || 1
     for (let k = 0; k < 3; k++) of.numbers[at * NUMBERS + 3 + k] = n[k]! / length

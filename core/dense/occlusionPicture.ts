@@ -2,6 +2,7 @@ import type { Compressor } from '../bake/compress'
 import { rasterizeTile } from '../bake/raster'
 import type { Texels } from '../kernels/texels'
 import type { Mesh } from '../mesh/mesh'
+import { valueAt } from '../mesh/sample'
 import { picturesOfTriangles, readLaid, uvsOfSet, type LaidPicture } from './laidPicture'
 import { TileSheet } from './tileSheet'
 
@@ -31,11 +32,7 @@ export function occlusionOfPictures(
       const source = of[t]
       if (!source) continue
       const uvs = sets.get(source.uvSet ?? 0)!
-      const [p, q] = [points.u[i]!, points.v[i]!]
-      const at = (k: number): number =>
-        uvs[mesh.indices[t * 3]! * 2 + k]! * (1 - p - q) +
-        uvs[mesh.indices[t * 3 + 1]! * 2 + k]! * p +
-        uvs[mesh.indices[t * 3 + 2]! * 2 + k]! * q
+      const at = (k: number): number => valueAt(mesh.indices, uvs, 2, k, t, points.u[i]!, points.v[i]!)
       values[i] = 1 + (source.strength ?? 1) * (readLaid(source, at(0), at(1))(0) - 1)
     }
     return { texel, values: [values] }

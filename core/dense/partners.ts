@@ -9,8 +9,14 @@ export interface Parted {
   parts: Parts
 }
 
-/** A dense mesh and its parts, whose patches nobody asks for. */
-export const partedDense = (mesh: Mesh): Parted => ({ mesh, parts: findParts(mesh, { patches: { by: 'part' } }) })
+/**
+ * A dense mesh and its parts, whose patches nobody asks for.
+ * @param scale from the units of its file to those of the light mesh
+ */
+export function partedDense(read: Mesh, scale = 1): Parted {
+  const mesh = scale === 1 ? read : { ...read, positions: read.positions.map(x => x * scale) }
+  return { mesh, parts: findParts(mesh, { patches: { by: 'part' } }) }
+}
 
 /** How a dense mesh's parts find those of the mesh that they are detail of. */
 export const MATCHES = ['part', 'object', 'near'] as const

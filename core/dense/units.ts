@@ -1,16 +1,11 @@
+import type { Box } from '../mesh/mesh'
+
 /** A dense mesh whose diagonal differs by more than this has other units. */
 const OTHER_UNITS = 3
 /** Factors between the units that meshes come in. */
 const UNITS = [0.001, 0.01, 0.0254, 0.3048, 1 / 0.3048, 1 / 0.0254, 100, 1000]
 /** How far a factor may be from the one that would fit exactly, as a logarithm. */
 const NEAR_ENOUGH = 0.2
-
-type Corner = readonly [number, number, number]
-/** Two corners of a box, in meters. */
-export interface Box {
-  min: Corner
-  max: Corner
-}
 
 /**
  * How much larger a dense mesh is than the light one where its units seem to be others, and the factor that would mend

@@ -72,8 +72,9 @@ export function rgbaOf({ width, height, data, channels, depth }: DecodedPng): {
   return { width, height, data: out }
 }
 
-const LINEAR = Float32Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255))
-const RAW = Float32Array.from({ length: 256 }, (_, i) => i / 255)
+/** What the bytes of colors mean, and those of data. */
+export const LINEAR = Float32Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255))
+export const RAW = Float32Array.from({ length: 256 }, (_, i) => i / 255)
 
 const ONE_TILE: NonNullable<Picture['covers']> = [0, 0, 1, 1]
 

@@ -1,9 +1,6 @@
-import { decodeSrgb, encodeSrgb } from '../color/convert'
+import { encodeSrgb } from '../color/convert'
 import type { PictureReading } from '../program/ops'
-import { readPicture, type Picture } from './pictures'
-
-const DECODED = Float32Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255))
-const RAW = Float32Array.from({ length: 256 }, (_, i) => i / 255)
+import { LINEAR, RAW, readPicture, type Picture } from './pictures'
 
 /** Pictures of half the size each, down to one texel, by the data that they are made of and how that is meant. */
 const known = new WeakMap<Picture['data'], { linear?: readonly Picture[]; encoded?: readonly Picture[] }>()
@@ -67,7 +64,7 @@ function halved(data: Float32Array, rows: number, length: number, lanes: number)
 /** What bytes mean, four lanes to a texel; the last one, opacity, is data in any case. */
 function decoded(bytes: Uint8Array | Uint8ClampedArray, linear: boolean): Float32Array {
   const out = new Float32Array(bytes.length)
-  const table = linear ? RAW : DECODED
+  const table = linear ? RAW : LINEAR
   for (let i = 0; i < bytes.length; i++) out[i] = i % 4 === 3 ? RAW[bytes[i]!]! : table[bytes[i]!]!
   return out
 }

@@ -1,6 +1,6 @@
 import { READING_BINS, type MapReading } from '../mesh/mapReading'
 import type { Mesh } from '../mesh/mesh'
-import { samplePoints } from '../mesh/sample'
+import { samplePoints, valueAt } from '../mesh/sample'
 import { readPicture, type Picture } from './pictures'
 
 /** Points over the surface behind a reading. */
@@ -28,10 +28,7 @@ export function readSurfaceMap(mesh: Mesh, picture: Picture, lane: number): MapR
   let highest = 0
   let sum = 0
   for (let i = 0; i < count; i++) {
-    const at = (k: number): number =>
-      uvs[indices[triangle[i]! * 3]! * 2 + k]! * (1 - u[i]! - v[i]!) +
-      uvs[indices[triangle[i]! * 3 + 1]! * 2 + k]! * u[i]! +
-      uvs[indices[triangle[i]! * 3 + 2]! * 2 + k]! * v[i]!
+    const at = (k: number): number => valueAt(indices, uvs, 2, k, triangle[i]!, u[i]!, v[i]!)
     const x = (values[i] = surfaceValue(picture, lane, at(0), at(1)))
     sum += x
     if (x < values[lowest]!) lowest = i

@@ -160,11 +160,12 @@ function checkNames(node: LookNode, kind: Kind, known: Known, say: Findings): vo
   }
   for (const [name, param] of Object.entries(kind.params)) {
     const names = lists[param.type]
+    if (!names) continue
     const applies = param.when?.(
       other => paramOf(node, other),
       () => true,
     )
-    if (!names || applies === false) continue
+    if (applies === false) continue
     const chosen = paramOf(node, name) as string
     if (!chosen) {
       if ('optional' in param && param.optional) continue

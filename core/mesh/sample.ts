@@ -15,6 +15,20 @@ export interface SurfacePoints {
   footprint?: Footprint
 }
 
+/** A number of a vertex column, `stride` numbers to a vertex, between the corners of a triangle. */
+export function valueAt(
+  indices: ArrayLike<number>,
+  values: ArrayLike<number>,
+  stride: number,
+  lane: number,
+  triangle: number,
+  u: number,
+  v: number,
+): number {
+  const corner = (k: number): number => values[indices[triangle * 3 + k]! * stride + lane]!
+  return corner(0) * (1 - u - v) + corner(1) * u + corner(2) * v
+}
+
 export const pointSet = (count: number): SurfacePoints => ({
   count,
   triangle: new Uint32Array(count),

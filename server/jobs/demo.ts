@@ -6,7 +6,8 @@ import { fileURLToPath } from 'node:url'
 import { isMainThread, parentPort, workerData } from 'node:worker_threads'
 import { encode } from 'fast-png'
 import { DEMOS, type Demo } from '../../demo'
-import { DEMO_SETUP, demoPictures, type DemoPicture } from '../../demo/detail'
+import { partedDense, type Parted } from '../../core/dense/partners'
+import { DEMO_SETUP, demoPictures } from '../../demo/detail'
 import { Workpiece } from '../../core/evaluate/workpiece'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { readMesh } from '../../core/exchange/readMesh'
@@ -16,10 +17,10 @@ import { loadKernels } from '../../core/kernels/kernels'
 import { readPicture } from '../../node/bake/readPicture'
 import { compressor } from '../../node/bake/compress'
 import { keyTable } from '../../core/mesh/keys'
-import { findParts, type Parts } from '../../core/mesh/parts'
+import { findParts } from '../../core/mesh/parts'
 import { still } from '../../core/light/still'
 import { mapIdOf } from '../../core/mesh/preparation'
-import type { Mesh, VertexMap } from '../../core/mesh/mesh'
+import type { VertexMap } from '../../core/mesh/mesh'
 
 /** Size of a project's picture, and the gray behind it: the stage's in the light theme. */
 const PICTURE = {
@@ -30,25 +31,20 @@ const PICTURE = {
   without: ['ground'],
 } as const
 
-/** The dense mesh of a demo, as a project keeps it. */
-async function denseOf(demo: Demo) {
-  if (!demo.dense) return undefined
-  const mesh = demo.dense()
-  const parts = findParts(mesh)
-  return {
+/** The dense mesh of a demo, as a project keeps it, and what its looks read of it. */
+async function denseOf(demo: Demo, light: Parted) {
+  if (!demo.dense) return { taken: [] }
+  const fine = partedDense(demo.dense())
+  const { texels } = await loadKernels()
+  const dense = {
     name: `${demo.file}-dense.glb`,
-    glb: await writeGlb(mesh, demo.title),
-    keys: JSON.stringify(keyTable(mesh, parts)),
-    triangles: mesh.indices.length / 3,
-    parts: parts.parts.length,
+    glb: await writeGlb(fine.mesh, demo.title),
+    keys: JSON.stringify(keyTable(fine.mesh, fine.parts)),
+    triangles: fine.mesh.indices.length / 3,
+    parts: fine.parts.parts.length,
     setup: DEMO_SETUP,
   }
-}
-
-/** What the looks of a demo read of its dense mesh. */
-async function takenFor(demo: Demo, mesh: Mesh, parts: Parts): Promise<DemoPicture[]> {
-  if (!demo.dense) return []
-  return demoPictures((await loadKernels()).texels, { mesh, parts }, demo.dense(), compressor)
+  return { dense, taken: demoPictures(texels, light, fine, compressor) }
 }
 
 /** A demo mesh with its looks, without geometry maps and pictures of the looks. */
@@ -62,8 +58,7 @@ async function plain(demo: Demo) {
     keys: JSON.stringify(keyTable(mesh, parts)),
     triangles: mesh.indices.length / 3,
     parts: counts.parts,
-    dense: await denseOf(demo),
-    taken: await takenFor(demo, mesh, parts),
+    ...(await denseOf(demo, { mesh, parts })),
     preparation: demo.preparation(),
     looks: demo.looks.map(make => make()),
   }

@@ -14,7 +14,7 @@ import { readPicture, type Picture } from '#core/evaluate/pictures'
 import { withNormal } from '#core/evaluate/visible'
 import { setParam } from '#core/graph/edit'
 import type { Look } from '#core/graph/look'
-import type { Mesh } from '#core/mesh/mesh'
+import type { Box, Mesh } from '#core/mesh/mesh'
 import { findParts, type Part } from '#core/mesh/parts'
 import { pointSet, type SurfacePoints } from '#core/mesh/sample'
 import { lower, reader } from '#core/program/lower'
@@ -491,7 +491,7 @@ describe('Pictures of what was taken', () => {
 })
 
 describe('Two meshes in space', () => {
-  const box = (size: number, at = 0) => ({ min: [at, at, at], max: [at + size, at + size, at + size] }) as const
+  const box = (size: number, at = 0): Box => ({ min: [at, at, at], max: [at + size, at + size, at + size] })
   it('may be in other units, of which the usual ones are offered', () => {
     expect(otherUnits(box(2), 2 * Math.sqrt(3))).toBeUndefined()
     expect(otherUnits(box(2000), 2 * Math.sqrt(3))).toMatchObject({ factor: 0.001 })

@@ -6,6 +6,7 @@ import { surfaceValue } from '#core/evaluate/surfaceReading'
 import { COMPANION_ENDINGS } from '#core/exchange/meshFile'
 import { MESH_ENDINGS } from '#core/exchange/readers'
 import { LOOK_ENDINGS } from '#core/exchange/readLookFile'
+import { valueAt } from '#core/mesh/sample'
 import { request } from '../../shared/request'
 import { useMe } from '../../people/useMe'
 import ReplaceDialog from '../../mesh/ReplaceDialog.vue'
@@ -55,14 +56,8 @@ const underCursor = computed(() => {
   const at = picked.value
   const { indices, uvs } = project.tables?.mesh ?? {}
   if (!at || !indices) return undefined
-  const between = (values: Float32Array, stride: number, k: number): number => {
-    const [a, b, c] = [0, 1, 2].map(corner => values[indices[at.triangle * 3 + corner]! * stride + k]!) as [
-      number,
-      number,
-      number,
-    ]
-    return a + (b - a) * at.u + (c - a) * at.v
-  }
+  const between = (values: Float32Array, stride: number, k: number): number =>
+    valueAt(indices, values, stride, k, at.triangle, at.u, at.v)
   const surface = mesh.shownSurface
   if (surface && uvs) return surfaceValue(surface.picture, surface.component, between(uvs, 2, 0), between(uvs, 2, 1))
   const shown = mesh.shownMap
