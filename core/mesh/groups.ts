@@ -35,27 +35,24 @@ function number(parts: Part[], textOf: (i: number) => { id: string; name: string
   return { groups }
 }
 
-/**
- * The value of the group map on each part: the smallest that its triangles have. Vertices that no triangle uses say
- * nothing.
- */
-function groupValues(mesh: Mesh, parts: readonly Part[], partOfVertex: Uint32Array): Float64Array | undefined {
+/** The value of the group map on each part: the smallest that its triangles have. */
+function groupValues(mesh: Mesh, parts: readonly Part[], partOfTriangle: Uint32Array): Float64Array | undefined {
   const map = mesh.maps.find(m => m.name === GROUP_MAP && m.components === 1)
   if (!map) return undefined
-  const values = new Float64Array(parts.length).fill(Infinity)
+  const smallest = new Float64Array(parts.length).fill(Infinity)
   const { indices } = mesh
-  for (let i = 0; i < indices.length; i++) {
-    const v = indices[i]!
-    const part = partOfVertex[v]!
-    const value = map.values[v]!
-    if (value < values[part]!) values[part] = value
+  const { values } = map
+  for (let t = 0; t < partOfTriangle.length; t++) {
+    const part = partOfTriangle[t]!
+    const value = Math.min(values[indices[t * 3]!]!, values[indices[t * 3 + 1]!]!, values[indices[t * 3 + 2]!]!)
+    if (value < smallest[part]!) smallest[part] = value
   }
-  return values
+  return smallest
 }
 
 /** Groups as the file has them: by its group map where there is one, else one for each object. Writes `part.group`. */
-export function baseGroups(mesh: Mesh, parts: Part[], partOfVertex: Uint32Array): Groups {
-  const own = groupValues(mesh, parts, partOfVertex)
+export function baseGroups(mesh: Mesh, parts: Part[], partOfTriangle: Uint32Array): Groups {
+  const own = groupValues(mesh, parts, partOfTriangle)
   const values = mesh.objects.map(() => new Set<number | undefined>())
   parts.forEach((p, i) => values[p.object]!.add(own?.[i]))
   return number(parts, i => {
@@ -84,7 +81,7 @@ export function regroup(
   const list = parts.parts
   let rest: (i: number) => { id: string; name: string }
   if (base === 'file') {
-    const groups = baseGroups(mesh, list, parts.partOfVertex).groups
+    const groups = baseGroups(mesh, list, parts.partOfTriangle).groups
     const own = list.map(p => p.group)
     // The text is the key's own: groups that no named set touches keep theirs.
     rest = i => {

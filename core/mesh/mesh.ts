@@ -145,13 +145,16 @@ export function boundsOf(positions: Float32Array, indices?: ArrayLike<number>): 
   const min: Box['min'] = [Infinity, Infinity, Infinity]
   const max: Box['max'] = [-Infinity, -Infinity, -Infinity]
   const count = indices ? indices.length : positions.length / 3
-  for (let i = 0; i < count; i++) {
-    const at = (indices ? indices[i]! : i) * 3
-    for (let k = 0; k < 3; k++) {
-      const x = positions[at + k]!
-      if (x < min[k]!) min[k] = x
-      if (x > max[k]!) max[k] = x
+  for (let k = 0; k < 3; k++) {
+    let low = Infinity
+    let high = -Infinity
+    for (let i = 0; i < count; i++) {
+      const x = positions[(indices ? indices[i]! : i) * 3 + k]!
+      if (x < low) low = x
+      if (x > high) high = x
     }
+    min[k] = low
+    max[k] = high
   }
   return { min, max }
 }

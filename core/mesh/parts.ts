@@ -68,6 +68,8 @@ function identity(object: string, part: Pick<Part, 'center' | 'size' | 'area'>):
 
 /** Sums over the triangles of a piece, ten numbers: area, first moments, second moments. */
 const SUMS = 10
+/** The piece of a vertex that no triangle uses, while pieces are measured. */
+const UNUSED = 0xffffffff
 
 /** The connected pieces of a mesh, numbered in the order of their first triangle. */
 interface Pieces {
@@ -110,9 +112,9 @@ export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
   })
   return {
     parts,
-    ...baseGroups(mesh, parts, partOfVertex),
+    ...baseGroups(mesh, parts, partOfTriangle),
     objectKeys,
-    ...findPatches(mesh, settings.patches ?? { by: 'uv' }, reach, rep, partOfTriangle),
+    ...findPatches(mesh, settings.patches ?? { by: 'uv' }, reach, rep, { parts, partOfTriangle }),
     partOfTriangle,
     partOfVertex,
     weldDistance: reach,
@@ -137,16 +139,22 @@ function piecesOf(mesh: Mesh, rep: ReturnType<typeof weld>): Pieces {
 }
 
 function sumUp({ positions, indices }: Mesh, partOfTriangle: Uint32Array, count: number): Sums {
-  const partOfVertex = new Uint32Array(positions.length / 3)
+  const partOfVertex = new Uint32Array(positions.length / 3).fill(UNUSED)
   const counts = new Uint32Array(count)
   const sums = new Float64Array(count * SUMS)
   const boxes = new Float64Array(count * 6)
   for (let n = 0; n < count; n++) boxes.fill(Infinity, n * 6, n * 6 + 3).fill(-Infinity, n * 6 + 3, n * 6 + 6)
   for (let t = 0; t < partOfTriangle.length; t++) {
     const n = partOfTriangle[t]!
-    const a = indices[t * 3]! * 3
-    const b = indices[t * 3 + 1]! * 3
-    const c = indices[t * 3 + 2]! * 3
+    const i = indices[t * 3]!
+    const j = indices[t * 3 + 1]!
+    const k = indices[t * 3 + 2]!
+    partOfVertex[i] = n
+    partOfVertex[j] = n
+    partOfVertex[k] = n
+    const a = i * 3
+    const b = j * 3
+    const c = k * 3
     const ax = positions[a]!
     const ay = positions[a + 1]!
     const az = positions[a + 2]!
@@ -167,25 +175,24 @@ function sumUp({ positions, indices }: Mesh, partOfTriangle: Uint32Array, count:
     const nz = ux * vy - uy * vx
     const area = Math.sqrt(nx * nx + ny * ny + nz * nz) / 2
     counts[n]!++
-    partOfVertex[a / 3] = partOfVertex[b / 3] = partOfVertex[c / 3] = n
     addMoments(sums, n * SUMS, area, (ax + bx + cx) / 3, (ay + by + cy) / 3, (az + bz + cz) / 3)
   }
-  growBoxes(boxes, positions, indices, partOfVertex)
+  growBoxes(boxes, positions, partOfVertex)
   return { counts, sums, boxes, partOfVertex }
 }
 
-/** Lets the box of each part grow over its vertices: each once, however many triangles use it. */
-function growBoxes(
-  boxes: Float64Array,
-  positions: Float32Array,
-  indices: ArrayLike<number>,
-  partOfVertex: Uint32Array,
-): void {
-  const isUsed = new Uint8Array(partOfVertex.length)
-  for (let i = 0; i < indices.length; i++) isUsed[indices[i]!] = 1
-  for (let v = 0; v < isUsed.length; v++) {
-    if (!isUsed[v]) continue
-    const low = partOfVertex[v]! * 6
+/**
+ * Lets the box of each part grow over its vertices: each once, however many triangles use it. Those that none uses go
+ * to the first piece.
+ */
+function growBoxes(boxes: Float64Array, positions: Float32Array, partOfVertex: Uint32Array): void {
+  for (let v = 0; v < partOfVertex.length; v++) {
+    const n = partOfVertex[v]!
+    if (n === UNUSED) {
+      partOfVertex[v] = 0
+      continue
+    }
+    const low = n * 6
     for (let k = 0; k < 3; k++) {
       const x = positions[v * 3 + k]!
       if (x < boxes[low + k]!) boxes[low + k] = x

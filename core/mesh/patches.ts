@@ -1,5 +1,6 @@
 import { weldedEdges } from './edges'
 import { triangleCross, type Mesh } from './mesh'
+import type { Parts } from './parts'
 import { UnionFind } from './unionFind'
 import { connect, weld } from './weld'
 
@@ -15,7 +16,7 @@ export function findPatches(
   settings: PatchSettings,
   reach: number,
   rep: Uint32Array,
-  partOfTriangle: Uint32Array,
+  { parts, partOfTriangle }: Pick<Parts, 'parts' | 'partOfTriangle'>,
 ): { patches: number; patchOfTriangle: Uint32Array } {
   const { indices } = mesh
   const triangles = indices.length / 3
@@ -31,7 +32,7 @@ export function findPatches(
     return { patches, patchOfTriangle }
   }
   if (settings.by === 'part' || (settings.by === 'uv' && !mesh.uvs))
-    return numbered(partOfTriangle.length + 1, t => partOfTriangle[t]!)
+    return { patches: parts.length, patchOfTriangle: partOfTriangle.slice() }
   if (settings.by === 'uv') {
     const uvRep = weld(mesh, reach, mesh.uvs)
     const sets = connect(mesh, uvRep)
