@@ -5,7 +5,7 @@ import { isExr, type Picture } from '../core/evaluate/pictures'
 import { readPicture } from '../node/bake/readPicture'
 import { Workpiece } from '../core/evaluate/workpiece'
 import { READ_LIMITS } from '../core/exchange/meshFile'
-import { picturesIn } from '../core/exchange/lookFile'
+import { picturesOn } from '../core/exchange/lookFile'
 import { readLookFile } from '../core/exchange/readLookFile'
 import { declarationOf, type MapSettings } from '../core/geometry/maps'
 import { flatten } from '../core/graph/flatten'
@@ -43,10 +43,10 @@ export async function openLook(path: string): Promise<OpenLook> {
 export const pictureFile = async ({ path, packed }: OpenLook, name: string): Promise<Uint8Array> =>
   packed.get(name) ?? (await file(join(dirname(path), basename(name))))
 
-/** The pictures that a look names, decoded: PNG files. */
-async function picturesOf(open: OpenLook): Promise<Picture[]> {
+/** The pictures that a look, or the preparation of the mesh, names, decoded: PNG and EXR files. */
+async function picturesOf(open: OpenLook, preparation: Preparation): Promise<Picture[]> {
   const found: Picture[] = []
-  for (const name of picturesIn({ ...open.look, board: [] })) {
+  for (const name of picturesOn({ ...open.look, board: [] }, preparation)) {
     const bytes = await pictureFile(open, name)
     const path = join(dirname(open.path), basename(name))
     if (!/\.(png|exr)$/i.test(path))
@@ -78,14 +78,15 @@ export interface OpenMesh {
   bytes: Uint8Array
 }
 
+const preparationOf = async ({ preparation }: Asked): Promise<Preparation> =>
+  preparation ? await documentOf(preparation, 'preparation', parsePreparation) : emptyPreparation()
+
 /**
  * A mesh, prepared, without geometry maps. Its parts have the keys of the table that is named, or that came with the
  * look; without one they hash what they are, which another export may round differently.
  */
 export async function openPiece(asked: Asked, voice: Voice, open?: OpenLook): Promise<OpenMesh> {
-  const preparation = asked.preparation
-    ? await documentOf(asked.preparation, 'preparation', parsePreparation)
-    : emptyPreparation()
+  const preparation = await preparationOf(asked)
   const keys = asked.keys ? await documentOf(asked.keys, 'table of keys', parseKeyTable) : open?.keys
   const { mesh, name, bytes } = await meshFile(asked.mesh)
   refuseTooLarge(mesh, preparation, asked.preparation)
@@ -105,7 +106,7 @@ export async function openMesh(
   refuse?: (mesh: Mesh) => void,
 ): Promise<OpenMesh> {
   // What a look names and is not there is told before anything takes time.
-  const pictures = open ? await picturesOf(open) : []
+  const pictures = open ? await picturesOf(open, await preparationOf(asked)) : []
   const opened = await openPiece(asked, voice, open)
   const { piece, preparation, bytes, keys } = opened
   refuse?.(piece.mesh)

@@ -47,7 +47,7 @@ export const mooringWinchCastLook = (): Look => ({
     node('onEdges', 'levels', [1428, 236], { inLow: 0.35, inHigh: 0.75 }, 'On the edges'),
     node('bare', 'finish', [1632, 236], { baseColor: [0.5, 0.49, 0.47], metalness: 1, roughness: 0.3 }, 'Bare metal'),
     node('worn', 'layer', [1632, 0], { opens: 'coat' }, 'Edges rubbed bare'),
-    node('strand', 'partRandom', [1224, 826], DENSE_PARTS, 'Strand by strand'),
+    node('strand', 'partRandom', [1224, 826], { ...DENSE_PARTS, seed: 4 }, 'Strand by strand'),
     node(
       'hempColors',
       'ramp',

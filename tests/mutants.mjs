@@ -353,13 +353,18 @@ of('core/program/lower.ts', ['surfaceMaps'])(
   'if (stands !== undefined && !normals)',
   'if (stands !== undefined)',
 )
+of('core/nodes/result.ts', ['surfaceMaps'])(
+  "the mesh's own normals come before those that a look names",
+  "choice('normals') || own",
+  "own || choice('normals')",
+)
 of('core/nodes/densePart.ts', ['surfaceMaps'])(
   'parts of the dense mesh are drawn by half of their names',
-  "b.op('cell3', [low, high, seed])",
-  "b.op('cell3', [high, high, seed])",
+  "b.op('cell3', [b.mul(own, b.constant(NUMBERS)), seed, stream])",
+  "b.op('cell3', [b.mul(own, b.constant(4096)), seed, stream])",
 )
 const far = of('core/evaluate/pyramid.ts', ['pyramid'])
-far('colors are averaged as they are encoded', 'linear || lane === 3 ? RAW : DECODED', 'RAW')
+far('colors are averaged as they are encoded', 'linear ? RAW : LINEAR', 'RAW')
 far('a picture is read over its narrower side', 'const texels = Math.max(', 'const texels = Math.min(')
 const bent = of('core/dense/normalPicture.ts', ['normalPictures'])
 bent('a mirrored island is as any other', 'tangents[t * 12 + 3]! < 0 ? -1 : 1', '1')

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { settingsFor } from '#core/deliver/forLook'
 import { DELIVERY_DEFAULTS, type DeliverySettings } from '#core/deliver/settings'
 import { isSeen, PICTURE_LIMIT } from '#core/evaluate/pictures'
-import { picturesIn } from '#core/exchange/lookFile'
+import { picturesOn } from '#core/exchange/lookFile'
 import { parseLook, type Look } from '#core/graph/look'
 import { request } from '../shared/request'
 
@@ -67,7 +67,7 @@ export const useDeliveries = defineStore('deliveries', () => {
    * decoded here.
    */
   async function sendDecoded(look: Look): Promise<void> {
-    const wanted = new Set(picturesIn(look))
+    const wanted = new Set(picturesOn(look, project.preparation))
     const { id } = project.meta!
     for (const kept of await request<{ name: string; hash: string; decoded: string | null }[]>(
       `/api/projects/${id}/pictures`,
@@ -112,7 +112,7 @@ export const useDeliveries = defineStore('deliveries', () => {
         // A variant that was forgotten since it was ticked is no longer asked for.
         const asked = settingsFor(look, settings.value)
         if (own) settings.value.variants = asked.variants
-        if (picturesIn(look).length) await sendDecoded(look)
+        if (picturesOn(look, project.preparation).length) await sendDecoded(look)
         const name = look.name || project.meta!.name || 'Look'
         const json = { name, look: id, settings: asked }
         const { revision } = await request<Delivery>(under(), { method: 'POST', json })

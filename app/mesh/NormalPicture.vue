@@ -3,7 +3,7 @@ import { greenOf, type Green } from '#core/dense/normalPicture'
 import { isSeen } from '#core/evaluate/pictures'
 import { decodeNormals } from '../collect/pictures'
 
-/** A picture of normals in tangent space, which becomes what the look lies on. */
+/** A picture of normals in tangent space, which becomes the mesh's own. */
 const project = useProject()
 const dense = useDense()
 const surface = useSurfaceMaps()
@@ -32,7 +32,7 @@ async function turn(): Promise<void> {
   const picture = await decodeNormals(seen.name, await project.pictureFile(seen.name)).catch(() => seen)
   const name = `${chosen.value.replace(/\.[^.]*$/, '')} on the mesh.exr`
   const turned = await surface.fromMaterials('normals', [{ picture, green: green.value }], name)
-  if ('ok' in turned) surface.lay('normals', turned.ok)
+  if ('ok' in turned) surface.setOwnNormals(turned.ok)
   else dense.problem = turned.error
 }
 </script>
@@ -40,7 +40,10 @@ async function turn(): Promise<void> {
 <template>
   <section v-if="pictures.length" aria-label="A picture of normals">
     <h3 class="ub-h">A picture of normals</h3>
-    <p class="ub-quiet lead">In tangent space, as most programs make them: it is turned into normals of this mesh.</p>
+    <p class="ub-quiet lead">
+      In tangent space, as most programs make them: it is turned into normals of this mesh, on which all looks lie that
+      name no others.
+    </p>
     <div class="ub-fields">
       <div class="ub-line">
         <span>Picture</span>
@@ -58,7 +61,7 @@ async function turn(): Promise<void> {
       </div>
     </div>
     <p v-if="chosen" class="acts">
-      <UButton :disabled="Boolean(dense.going) || project.readOnly !== ''" @click="turn">Lay the look on it</UButton>
+      <UButton :disabled="Boolean(dense.going) || project.readOnly !== ''" @click="turn">Make them its own</UButton>
       <span class="ub-quiet">{{ told }}</span>
     </p>
   </section>

@@ -10,6 +10,7 @@ const dense = useDense()
 const surface = useSurfaceMaps()
 
 const TITLES: Record<Laid, string> = { normals: 'Normals', heights: 'Heights', occlusion: 'Occlusion' }
+const NONE: Record<Laid, string> = { normals: "The mesh's own", heights: 'None', occlusion: 'None' }
 const RADIUS = { min: 0.001, max: 1e6, step: 0.1, unit: 'mm' } as const
 /** The size of what normals show and the mesh is too coarse for, as a share of the mesh's diagonal. */
 const SMALL = 1 / 800
@@ -61,6 +62,20 @@ function addToGraph(name: string): void {
         <UButton variant="link" @click="addToGraph(name)">Add to the graph</UButton>
       </li>
     </ul>
+    <h3 class="ub-h">The mesh's own normals</h3>
+    <p class="ub-quiet lead">A part of its preparation: every look lies on them that names no others.</p>
+    <div class="ub-fields">
+      <div class="ub-line">
+        <span>Normals</span>
+        <ChoiceField
+          :value="surface.ownNormals"
+          label="The mesh's own normals"
+          :choices="choices"
+          none="Those of its vertices"
+          @change="surface.setOwnNormals($event)"
+        />
+      </div>
+    </div>
     <h3 class="ub-h">What the look lies on</h3>
     <div class="ub-fields">
       <div v-for="what in LAID" :key="what" class="ub-line">
@@ -69,11 +84,11 @@ function addToGraph(name: string): void {
           :value="surface.laid[what]"
           :label="`${TITLES[what]} that the look lies on`"
           :choices="choices"
-          :none="what === 'normals' ? 'Those of the mesh itself' : 'None'"
+          :none="NONE[what]"
           @change="surface.lay(what, $event)"
         />
       </div>
-      <template v-if="surface.laid.normals">
+      <template v-if="surface.normals">
         <NumberField
           label="Small edges"
           help="The size of the edges and hollows that are taken from the normals."
@@ -86,7 +101,7 @@ function addToGraph(name: string): void {
         <UButton
           variant="link"
           :disabled="Boolean(dense.going) || project.readOnly !== ''"
-          @click="surface.curvatureOf(surface.laid.normals, radius)"
+          @click="surface.curvatureOf(surface.normals, radius)"
         >
           Take convexity and concavity from the normals
         </UButton>
@@ -96,6 +111,9 @@ function addToGraph(name: string): void {
 </template>
 
 <style scoped>
+.lead {
+  max-width: 62ch;
+}
 .maps li {
   display: flex;
   gap: 14px;

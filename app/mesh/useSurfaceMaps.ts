@@ -26,6 +26,17 @@ export const useSurfaceMaps = defineStore('surfaceMaps', () => {
       Object.fromEntries(LAID.map(what => [what, String(result.value?.params[what] ?? '')])) as Record<Laid, string>,
   )
 
+  /** The picture of the mesh's own normals, on which every look lies that names no other; '' where there is none. */
+  const ownNormals = computed(() => project.preparation.normals ?? '')
+  function setOwnNormals(name: string): void {
+    project.prepare("Choose the mesh's own normals", ({ normals: _, ...rest }) =>
+      name ? { ...rest, normals: name } : rest,
+    )
+    project.settle()
+  }
+  /** The normals that the open look lies on; '' for those of the vertices. */
+  const normals = computed(() => laid.value.normals || ownNormals.value)
+
   /** Adds one to the project. @returns a sentence where it cannot be done */
   const add = (name: string, bytes: Uint8Array): Promise<string | null> =>
     project.addPicture(new File([bytes as Uint8Array<ArrayBuffer>], name))
@@ -76,5 +87,5 @@ export const useSurfaceMaps = defineStore('surfaceMaps', () => {
     }
   }
 
-  return { names, laid, add, lay, fromMaterials, curvatureOf }
+  return { names, laid, ownNormals, setOwnNormals, normals, add, lay, fromMaterials, curvatureOf }
 })

@@ -1,9 +1,9 @@
 import { setParam } from '#core/graph/edit'
 import { startFromFile, type FileStart } from '#core/graph/fileMaterials'
-import type { Look } from '#core/graph/look'
 import { RESULT } from '#core/nodes'
 import { decodeNormals } from '../collect/pictures'
 import type { Laying } from '../mesh/dense.worker'
+import type { ProjectDocument } from './entries'
 
 /** Notes that a toast has room for. */
 const MOST_NOTES = 4
@@ -26,16 +26,15 @@ export function useFileStart() {
     if (!opened || starting.value) return false
     starting.value = true
     try {
-      const document = { look: project.look, preparation: project.preparation }
+      const before = { look: project.look, preparation: project.preparation }
       const names = project.pictures.map(p => p.name)
-      const made = startFromFile(document, opened.mesh, opened.parts, names)
+      const made = startFromFile(before, opened.mesh, opened.parts, names)
       for (const { name, type, bytes } of made.pictures) {
         const problem = await project.addPicture(new File([bytes as Uint8Array<ArrayBuffer>], name, { type }))
         if (problem) made.notes.push(problem)
       }
-      const look = await onMaps(made)
-      const { preparation } = made
-      project.editDocument("Start from the file's materials", () => ({ look, preparation }))
+      const document = await onMaps(made)
+      project.editDocument("Start from the file's materials", () => document)
       project.settle()
       tell(made.notes)
       return true
@@ -47,13 +46,16 @@ export function useFileStart() {
     }
   }
 
-  /** The look on the file's pictures of normals and of occlusion, where it has any. */
-  async function onMaps({ look, normals, occlusions, notes }: FileStart): Promise<Look> {
+  /** The mesh with the file's picture of normals as its own, and the look on that of occlusion, where it has any. */
+  async function onMaps({ look, preparation, normals, occlusions, notes }: FileStart): Promise<ProjectDocument> {
     const { id } = look.nodes.find(n => n.kind === RESULT)!
     const bent = await laid('normals', normals, notes)
     const shut = await laid('occlusion', occlusions, notes)
-    const onNormals = bent ? setParam(look, id, 'normals', bent) : look
-    return shut ? setParam(onNormals, id, 'occlusion', shut) : onNormals
+    const onMesh = bent ? setParam(look, id, 'normals', undefined) : look
+    return {
+      look: shut ? setParam(onMesh, id, 'occlusion', shut) : onMesh,
+      preparation: bent ? { ...preparation, normals: bent } : preparation,
+    }
   }
 
   /** One picture of the whole mesh from those of its materials. @returns its name, where there is one */

@@ -1,6 +1,6 @@
 import { fitsMesh, boundsOf, withMaps, type VertexMap } from '#core/mesh/mesh'
 import type { MapSettings } from '#core/geometry/maps'
-import { emptyPreparation, mapIdOf, type Preparation } from '#core/mesh/preparation'
+import { emptyPreparation, mapIdOf, onNormals, type Preparation } from '#core/mesh/preparation'
 import type { KeyTable } from '#core/mesh/keys'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
 import type { Picture } from '#core/evaluate/pictures'
@@ -94,7 +94,7 @@ export function useOpenedMesh(
     const { members } = arranged.value
     tables.value = markRaw(
       meshTables(
-        withMaps(mesh, ready),
+        onNormals(withMaps(mesh, ready), preparation.value),
         parts,
         sets.flatMap((set, i) => (members[i] ? [{ set, members: members[i] }] : [])),
         arranged.value.measures,

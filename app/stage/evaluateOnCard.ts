@@ -193,9 +193,9 @@ class CardLook {
       ubEye: { value: new Vector4() },
       ubVertices: { value: vertices },
     }
-    shader.pictures.forEach(({ name, linear, hasLevels }, i) => {
+    shader.pictures.forEach(({ name, linear, hasLevels, exact }, i) => {
       const picture = tables.pictures?.find(p => p.name === name)
-      this.uniforms[`ubPicture${i}`] = { value: pictureTexture(picture, hasLevels ? linear : undefined) }
+      this.uniforms[`ubPicture${i}`] = { value: pictureTexture(picture, hasLevels ? linear : undefined, exact) }
       this.uniforms[`ubCovers${i}`] = { value: new Vector4(...(picture?.covers ?? [0, 0, 1, 1])) }
       this.uniforms[`ubNumbers${i}`] = { value: picture !== undefined && !isSeen(picture) }
     })

@@ -4,7 +4,7 @@ import { picturesOf, resultRoots, withNormal } from '#core/evaluate/visible'
 import type { Look } from '#core/graph/look'
 import type { Channel } from '#core/graph/types'
 import type { Kernels } from '#core/kernels/kernels'
-import { lower, signature } from '#core/program/lower'
+import { lowerOn, signature } from '#core/program/lower'
 import { probe, type Probed } from '#core/program/probe'
 import type { Slot } from './slots'
 import type { Backend, LoweredLook } from './backend'
@@ -82,7 +82,7 @@ export class ShownLook {
   }
 
   private lower(tables: MeshTables, look: Look, shape: string, port?: string): LoweredLook {
-    const whole = lower(look, tables.mesh.maps)
+    const whole = lowerOn(look, tables.mesh)
     const probed = port ? probe(whole, port) : undefined
     const { program, normal } = withNormal(probed?.program ?? whole)
     const waits = new Gatherer(this.kernels, program, tables, 'given').costly(resultRoots(program)).length > 0

@@ -17,7 +17,7 @@ import {
 } from '#core/evaluate/visible'
 import { parseLook, type Look } from '#core/graph/look'
 import { loadKernels, type Kernels } from '#core/kernels/kernels'
-import { lower, reader } from '#core/program/lower'
+import { lowerOn, reader } from '#core/program/lower'
 import { probe } from '#core/program/probe'
 import type { Ref } from '#core/program/ops'
 import { TRIAL_PIXELS, trialPiece, trialSight } from '#core/evaluate/trial'
@@ -133,7 +133,7 @@ function made(
   port?: string,
   from: 'here' | 'given' = 'given',
 ): Shown {
-  const whole = lower(look, mesh.mesh.maps)
+  const whole = lowerOn(look, mesh.mesh)
   const probed = port ? probe(whole, port) : undefined
   const { program, normal } = withNormal(probed?.program ?? whole)
   const pictures = picturesOf(program, probed?.shows === 'color')

@@ -1,7 +1,7 @@
 import type { MeshTables } from '../evaluate/tables'
 import type { Look } from '../graph/look'
 import type { Kernels } from '../kernels/kernels'
-import { lower, reader, type ParamReader, type Program } from '../program/lower'
+import { lowerOn, reader, type ParamReader, type Program } from '../program/lower'
 import { bakeRows, bandsOf, encodeRows, pictureEnds, type PictureBand, type PictureSettings, type Spent } from './band'
 import { joined, type Compressor } from './compress'
 import { fingerprint, lanesOf, type Lanes } from './lanes'
@@ -28,7 +28,7 @@ export class Baker {
     this.spent = { clock: clock ?? (() => 0), compressing: 0, all: 0, texels: 0 }
     if (clock) kernels.watch.clock = clock
     this.tiling = tilingOf(tables.mesh)
-    this.program = lower(look, tables.mesh.maps)
+    this.program = lowerOn(look, tables.mesh)
     this.read = reader(look)
   }
 

@@ -9,7 +9,7 @@ import { CHANNEL_NAMES, CHANNELS, type Channel } from '../graph/types'
 import type { Kernels } from '../kernels/kernels'
 import { samplePoints } from '../mesh/sample'
 import type { ParamValue } from '../nodes/declare'
-import { lower, reader } from '../program/lower'
+import { lowerOn, reader } from '../program/lower'
 import { STATISTICS } from './numbers'
 
 /** Two states of a look in one: some channels of the first, the others of the second. */
@@ -49,7 +49,7 @@ export function combine(
   const differing = differingSettings(first, second)
   const points = samplePoints(tables.mesh, POINTS)
   const valuesOf = (look: Look): Record<Channel, Float32Array[]> => {
-    const program = lower(look, tables.mesh.maps)
+    const program = lowerOn(look, tables.mesh)
     const refs = CHANNEL_NAMES.flatMap(c => program.result[c])
     const columns = sampler(kernels, tables, program, reader(look), STATISTICS)(refs)(points)
     return Object.fromEntries(CHANNEL_NAMES.map(c => [c, columns.splice(0, program.result[c].length)])) as Record<

@@ -10,7 +10,7 @@ import type { Look } from '../graph/look'
 import { stripOf } from '../graph/strip'
 import type { Kernels } from '../kernels/kernels'
 import { samplePoints } from '../mesh/sample'
-import { lower, reader, type Program } from '../program/lower'
+import { lowerOn, reader, type Program } from '../program/lower'
 import type { Ref } from '../program/ops'
 import { paletteDistance } from './earthMover'
 
@@ -61,7 +61,7 @@ export function sheetNumbers(
   look: Look,
   reference?: readonly Pulled[],
 ): SheetNumbers {
-  const program = lower(look, tables.mesh.maps)
+  const program = lowerOn(look, tables.mesh)
   const points = samplePoints(tables.mesh, POINTS)
   const { baseColor, roughness } = program.result
   const masks = masksOf(look, program)

@@ -6,7 +6,7 @@ import type { Look, LookNode } from '../graph/look'
 import type { Pin } from '../graph/types'
 import type { Kernels } from '../kernels/kernels'
 import { samplePartPoints } from '../mesh/sample'
-import { lower, reader } from '../program/lower'
+import { lowerOn, reader } from '../program/lower'
 import { STATISTICS } from './numbers'
 
 /** What a node gives a single part. */
@@ -39,7 +39,7 @@ export function pinsFrom(
   // A draw is the same all over its part: one point on each tells.
   const points = samplePartPoints(tables.mesh, tables.parts, 1)
   const drawn = (look: Look): Float32Array[] => {
-    const program = lower(look, tables.mesh.maps)
+    const program = lowerOn(look, tables.mesh)
     const refs = nodes.map(n => {
       const out = program.outputs.get(`${n.id}/value`)
       if (out?.type !== 'value') throw new Error(`The node "${n.id}" gives parts no value.`)

@@ -5,7 +5,7 @@ import { smallView } from '../evaluate/view'
 import type { Look } from '../graph/look'
 import { CHANNEL_NAMES, type Channel } from '../graph/types'
 import type { Kernels } from '../kernels/kernels'
-import { lower, reader } from '../program/lower'
+import { lowerOn, reader } from '../program/lower'
 
 /** One cell of the sheet, in pixels. */
 const WIDTH = 320
@@ -24,7 +24,7 @@ export function contactSheet(
   looks: readonly Look[],
 ): { width: number; height: number; data: Uint8Array } {
   const view = smallView(tables.mesh, tables.parts, WIDTH, HEIGHT)
-  const programs = looks.map(look => ({ program: lower(look, tables.mesh.maps), read: reader(look) }))
+  const programs = looks.map(look => ({ program: lowerOn(look, tables.mesh), read: reader(look) }))
   const shown: Channel[] = CHANNEL_NAMES.filter(
     c => ['baseColor', 'metalness', 'roughness'].includes(c) || programs.some(p => p.program.sets.has(c)),
   )

@@ -7,7 +7,7 @@ import { RESULT } from '../nodes'
 import type { Lowered } from '../nodes/declare'
 import type { Kernels } from '../kernels/kernels'
 import { samplePoints, type SurfacePoints } from '../mesh/sample'
-import { lower, reader, refsOf, signature, type Program } from '../program/lower'
+import { lowerOn, reader, refsOf, signature, type Program } from '../program/lower'
 import type { Ref } from '../program/ops'
 import { plan } from '../program/plan'
 import { Evaluator } from './evaluator'
@@ -251,7 +251,7 @@ export class Analyzer {
     const shape = `${scope.join('/')} ${signature(look)}`
     const prefix = scope.map(id => `${id}/`).join('')
     if (this.current?.signature === shape) return this.current
-    const program = lower(look, this.tables.mesh.maps)
+    const program = lowerOn(look, this.tables.mesh)
     const gatherer = new Gatherer(this.kernels, program, this.tables)
     // What lies inside recipes has no card.
     const page = pageOf(look, scope)

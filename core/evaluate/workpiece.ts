@@ -6,7 +6,15 @@ import type { Contacts } from '../mesh/contacts'
 import type { KeyTable, Match } from '../mesh/keys'
 import { withMaps, type Mesh, type VertexMap } from '../mesh/mesh'
 import type { Parts } from '../mesh/parts'
-import { arrange, prepare, shapesParts, type Arranged, type Preparation, type Prepared } from '../mesh/preparation'
+import {
+  arrange,
+  onNormals,
+  prepare,
+  shapesParts,
+  type Arranged,
+  type Preparation,
+  type Prepared,
+} from '../mesh/preparation'
 import type { Picture } from './pictures'
 import { meshTables, type MeshTables } from './tables'
 
@@ -101,7 +109,7 @@ export class Workpiece {
   private retable(): void {
     const { mesh, parts } = this.fine
     const tables = meshTables(
-      withMaps(mesh, this.computed),
+      onNormals(withMaps(mesh, this.computed), this.preparation),
       parts,
       this.arranged.sets,
       this.arranged.measures,

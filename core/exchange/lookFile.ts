@@ -3,6 +3,7 @@ import { flatten } from '../graph/flatten'
 import { kindFor } from '../graph/kinds'
 import { LookError, parseLook, type Look } from '../graph/look'
 import { KeyTableError, parseKeyTable, type KeyTable } from '../mesh/keys'
+import type { Preparation } from '../mesh/preparation'
 
 /** Names of the pictures that a look reads, those inside recipes and on its board included. */
 export function picturesIn(look: Look): string[] {
@@ -13,6 +14,11 @@ export function picturesIn(look: Look): string[] {
   )
   return [...new Set([...used, ...(look.board ?? []).map(p => p.picture)])]
 }
+
+/** Names of the pictures that a look reads on a mesh: those of `picturesIn`, and the mesh's own normals. */
+export const picturesOn = (look: Look, { normals }: Preparation): string[] => [
+  ...new Set([...picturesIn(look), ...(normals ? [normals] : [])]),
+]
 
 /** Halves of surrogate pairs, which no encoding of text has room for. */
 const HALVES = /[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g

@@ -11,7 +11,7 @@ import type { Look } from '../graph/look'
 import type { Kernels } from '../kernels/kernels'
 import { boundsOf, type Box } from '../mesh/mesh'
 import { cross, dot, minus, turnedAround, unit, type Vector } from '../mesh/vector'
-import { lower, reader, signature } from '../program/lower'
+import { lowerOn, reader, signature } from '../program/lower'
 import type { RigName } from '../trace/rigs'
 import { cameraFor } from '../trace/trace'
 import { CONTACT_REACH, contactOf } from './contact'
@@ -199,7 +199,7 @@ function roundBox({ min, max }: Box): Box {
 }
 
 function prepared(kernels: Kernels, tables: MeshTables, look: Look) {
-  const lowered = lower(look, tables.mesh.maps)
+  const lowered = lowerOn(look, tables.mesh)
   const { program, normal } = withNormal(lowered)
   const pictures = picturesOf(program)
   const lanes = lanesIn(pictures, program, normal)

@@ -19,6 +19,8 @@ export interface Mesh {
   materials: MeshMaterial[]
   /** Vertex maps: those that came with the file, and geometry maps that were added to it. */
   maps: VertexMap[]
+  /** A picture of normals that looks lie on where they name no other; see `normalsOf`. */
+  ownNormals?: string
   /** What the file says of its materials. */
   surfaces?: Surface[]
   /** What was odd about the file, one sentence each. */

@@ -35,6 +35,8 @@ export const preparationSchema = z.strictObject({
   maps: z.array(mapSettingsSchema).max(100),
   /** Names that vertex maps of the file go by here. */
   renamed: z.array(z.strictObject({ from: name, to: name })).max(200),
+  /** The mesh's own normals: a picture of the project that looks lie on where they name no other. */
+  normals: z.string().min(1).max(200).optional(),
 })
 export type Preparation = z.infer<typeof preparationSchema>
 
@@ -86,6 +88,10 @@ export function settled(mesh: Mesh, { scale, renamed }: Preparation): Mesh {
     ...(renamed.length && { maps: mesh.maps.map(m => ({ ...m, name: names.get(m.name) ?? m.name })) }),
   }
 }
+
+/** The mesh with the picture of its own normals, where the preparation names one. */
+export const onNormals = (mesh: Mesh, { normals }: Preparation): Mesh =>
+  normals ? { ...mesh, ownNormals: normals } : mesh
 
 /** A node in other units: it is moved by as much more. */
 function scaledNode(node: MeshNode, scale: number): MeshNode {

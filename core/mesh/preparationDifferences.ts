@@ -13,6 +13,7 @@ const WORDS: readonly [keyof Preparation, string][] = [
   ['edge', 'The analysis mesh changed.'],
   ['maps', 'The geometry maps changed.'],
   ['renamed', 'Names of vertex maps changed.'],
+  ['normals', "The picture of the mesh's own normals changed."],
 ]
 
 /** What changed from one preparation to another, one sentence each. */

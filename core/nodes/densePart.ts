@@ -14,11 +14,9 @@ export const DENSE_PARTS = {
   when: value => value('level') === DENSE_PART,
 } as const satisfies ParamDeclaration
 
-/** Of the 24 bits of such a number, how many go into each half. */
-const HALF = 2 ** 12
-/** Different draws that a hash is turned into before it is hashed again. */
-const STEPS = 2 ** 20
-const READING = { linear: true, across: 'edge', down: 'edge', nearest: true } as const
+/** Such numbers have 24 bits behind the point: as many whole numbers as a 32-bit float tells apart. */
+const NUMBERS = 2 ** 24
+const READING = { linear: true, across: 'edge', down: 'edge', nearest: true, exact: true } as const
 
 /**
  * A draw for each part of the dense mesh, 0 to 1: the hash of the cell that its number and a seed name, as the
@@ -26,9 +24,6 @@ const READING = { linear: true, across: 'edge', down: 'edge', nearest: true } as
  */
 export function drawOfDensePart({ b, choice }: LowerContext, seed: Ref, stream: Ref): Ref {
   const own = b.picture(choice('parts'), 0, READING, b.surface('u'), b.surface('v'))
-  const scaled = b.mul(own, b.constant(HALF))
-  const high = b.op('floor', [scaled])
-  const low = b.op('floor', [b.mul(b.sub(scaled, high), b.constant(HALF))])
-  const first = b.op('cell3', [low, high, seed])
-  return b.op('cell3', [b.mul(first, b.constant(STEPS)), stream, b.constant(0)])
+  // One hash: a hash that is hashed again tells the last bits of a division, in which graphics cards differ.
+  return b.op('cell3', [b.mul(own, b.constant(NUMBERS)), seed, stream])
 }

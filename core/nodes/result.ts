@@ -25,7 +25,7 @@ export default defineNode({
       title: 'Normals',
       default: '',
       optional: true,
-      help: 'A picture of which way the surface faces, taken from a dense mesh: three numbers from −1 to 1 in the space of the mesh, on its UVs. The height of the look lies on it.',
+      help: "A picture of which way the surface faces, taken from a dense mesh: three numbers from −1 to 1 in the space of the mesh, on its UVs. The height of the look lies on it. Without one, those that the preparation says are the mesh's own.",
     },
     heights: {
       type: 'picture',
@@ -69,22 +69,22 @@ export function closedOf(context: LowerContext): Ref | undefined {
 }
 
 /**
- * Which way the surface faces by the picture of normals that a result names, unit length; undefined where it names
- * none.
+ * Which way the surface faces by the picture of normals that a result names, or the mesh has of its own, unit length;
+ * undefined where there is none.
  */
-export function normalsOf({ b, choice }: LowerContext): Ref3 | undefined {
-  const name = choice('normals')
+export function normalsOf({ b, choice }: LowerContext, own = ''): Ref3 | undefined {
+  const name = choice('normals') || own
   if (!name) return undefined
   const [u, v] = [b.surface('u'), b.surface('v')]
   const read = [0, 1, 2].map(channel => b.picture(name, channel, ON_MESH, u, v, seenOver(b))) as Ref3
-  const own = [b.surface('normalX'), b.surface('normalY'), b.surface('normalZ')] as Ref3
+  const between = [b.surface('normalX'), b.surface('normalY'), b.surface('normalZ')] as Ref3
   const square = (n: Ref3): number =>
     b.row3(
       b.map3((x, y) => b.mul(x!, y!), n, n),
       [1, 1, 1],
     )
   const says = b.op('less', [b.constant(SHORTEST), square(read)])
-  const chosen = b.map3((x, y) => b.op('select', [says, x!, y!]), read, own)
+  const chosen = b.map3((x, y) => b.op('select', [says, x!, y!]), read, between)
   const length = b.op('sqrt', [square(chosen)])
   return b.map3(x => b.div(x!, length), chosen)
 }

@@ -68,10 +68,10 @@ export class Builder {
   /** @param over how much of the picture is read, along u and along v; without it the place alone */
   picture(name: string, channel: number, reading: PictureReading, u: Ref, v: Ref, over?: readonly [Ref, Ref]): Ref {
     if (!name) return this.constant(channel === 3 ? 1 : 0)
-    const { linear, across, down, nearest } = reading
+    const { linear, across, down, nearest, exact } = reading
     const wide = (!nearest && over) || []
     return this.push(
-      `i${channel}${Number(linear)}${Number(nearest)}${across}${down}/${[u, v, ...wide].join('/')}/${name}`,
+      `i${channel}${Number(linear)}${Number(nearest)}${exact ? 'exact' : ''}${across}${down}/${[u, v, ...wide].join('/')}/${name}`,
       { op: 'picture', args: [u, v, ...wide], name, channel, reading },
       SURFACE,
     )

@@ -3,6 +3,7 @@ import type { Look, LookNode } from '../graph/look'
 import { CHANNEL_NAMES, CHANNELS, type Channel, type CurvePoint, type Pin, type Stop } from '../graph/types'
 import { flatten, follow } from '../graph/flatten'
 import { inputType, kindFor, paramOf } from '../graph/kinds'
+import type { Mesh } from '../mesh/mesh'
 import { RESULT } from '../nodes'
 import { closedOf, heightsOf, normalsOf } from '../nodes/result'
 import type { FinishRefs, LowerContext, Lowered } from '../nodes/declare'
@@ -36,8 +37,9 @@ export type MapList = readonly { name: string; components: number }[]
 /**
  * Lowers a look. Never fails: what the checks call an error (an unknown kind, a loop, a wire that does not fit) counts
  * as an open input.
+ * @param ownNormals the picture of the mesh's own normals, where it has one
  */
-export function lower(folded: Look, maps: MapList): Program {
+export function lower(folded: Look, maps: MapList, ownNormals?: string): Program {
   const look = flatten(folded)
   const b = new Builder()
   const outputs = new Map<string, Lowered>()
@@ -116,7 +118,7 @@ export function lower(folded: Look, maps: MapList): Program {
   const result = Object.fromEntries(
     CHANNEL_NAMES.map(name => [name, finish[name] ?? CHANNELS[name].fallback.map(x => b.constant(x))]),
   ) as Record<Channel, Ref[]>
-  const normals = end && normalsOf(context(end))
+  const normals = end && normalsOf(context(end), ownNormals)
   const heights = end && heightsOf(context(end))
   const closed = end && closedOf(context(end))
   const stands = heights === undefined ? undefined : b.add(result.height[0]!, heights)
@@ -132,6 +134,10 @@ export function lower(folded: Look, maps: MapList): Program {
     sets: new Set(CHANNEL_NAMES.filter(name => finish[name] ?? (name === 'height' && heights !== undefined))),
   }
 }
+
+/** Lowers a look as it lies on a mesh: with its maps and its own normals. */
+export const lowerOn = (look: Look, { maps, ownNormals }: Pick<Mesh, 'maps' | 'ownNormals'>): Program =>
+  lower(look, maps, ownNormals)
 
 /** The values that a port gives out, one a component; of a finish those of all its channels. */
 export function refsOf(lowered: Lowered): readonly Ref[] {

@@ -125,13 +125,14 @@ export interface ParamRef {
 
 /**
  * How a picture is read: whether its colors are linear, what lies beyond its sides and beyond its top and bottom, and
- * whether the nearest texel alone counts.
+ * whether the nearest texel alone counts. `exact` where the numbers name things, so that their last bits count.
  */
 export interface PictureReading {
   linear: boolean
   across: Beyond
   down: Beyond
   nearest: boolean
+  exact?: true
 }
 
 export type Instruction =

@@ -256,6 +256,8 @@ export interface ShaderPicture {
   linear: boolean
   /** Whether it is seen from afar, too: else the smaller ones are not needed. */
   hasLevels: boolean
+  /** Whether the last bits of its numbers count. */
+  exact: boolean
 }
 /** A component of a vertex map, or a vertex value that was gathered. */
 export type VertexInput = { name: string; component: number } | { gathered: Ref }
@@ -295,10 +297,11 @@ export function lookShader(plan: Plan): LookShader {
       const i = program.code[ref]!
       if (i.op === 'surface') return SURFACE_GLSL[i.input]
       if (i.op === 'picture') {
-        const { linear, nearest, across, down } = i.reading
+        const { linear, nearest, across, down, exact } = i.reading
         const known = pictures.findIndex(p => p.name === i.name && p.linear === linear)
-        const k = known >= 0 ? known : pictures.push({ name: i.name, linear, hasLevels: false }) - 1
+        const k = known >= 0 ? known : pictures.push({ name: i.name, linear, hasLevels: false, exact: false }) - 1
         pictures[k]!.hasLevels ||= i.args.length > 2
+        pictures[k]!.exact ||= exact === true
         const [u, v, wide = '0.0', tall = '0.0'] = i.args.map(name)
         const place = `vec2(${u}, ${v}), vec2(${wide}, ${tall})`
         const beyond = `ivec2(${BEYOND.indexOf(across)}, ${BEYOND.indexOf(down)})`

@@ -1,7 +1,7 @@
 import { eq, inArray } from 'drizzle-orm'
 import { availableParallelism } from 'node:os'
 import { deliverySchema, DeliveryError } from '#core/deliver/settings'
-import { picturesIn } from '#core/exchange/lookFile'
+import { picturesOn } from '#core/exchange/lookFile'
 import { parseLook } from '#core/graph/look'
 import { declarationOf } from '#core/geometry/maps'
 import { mapIdOf, type Preparation } from '#core/mesh/preparation'
@@ -86,7 +86,7 @@ export async function jobOf(store: Store, row: DeliveryRow, mark: string): Promi
     )
   const look = parseLook(JSON.parse(revision.look))
   const preparation = preparationOf(revision)
-  const names = new Set(picturesIn(look))
+  const names = new Set(picturesOn(look, preparation))
   const { files, originals } = await filesOf(
     store,
     pictures.filter(p => names.has(p.name)),

@@ -62,10 +62,7 @@ test("a picture of normals of the file becomes what the look lies on, through th
     .setInputFiles({ name: 'tile.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(bytes) })
   await page.getByRole('button', { name: 'Start from these materials' }).click()
   await expect(page.locator('[data-slot=description]')).toContainText('All that the file says')
-  const look = async () => (await projectNow(request, project.id)).look
-  await expect
-    .poll(async () => (await look()).nodes.find(n => n.kind === 'result')?.params.normals)
-    .toBe('file normals.exr')
+  await expect.poll(async () => (await projectNow(request, project.id)).preparation.normals).toBe('file normals.exr')
   const kept = (await (await request.get(`/api/projects/${project.id}/pictures`)).json()) as {
     name: string
     hash: string
@@ -215,7 +212,7 @@ test('detail is taken from a dense mesh, the look lies on its normals, and what 
   await page.getByRole('button', { name: /^Take convexity and concavity/ }).click()
   await expect.poll(names).toContain('dense normal convexity.exr')
   await page.getByRole('combobox', { name: 'Normals that the look lies on' }).click()
-  await page.getByRole('option', { name: 'Those of the mesh itself' }).click()
+  await page.getByRole('option', { name: "The mesh's own" }).click()
   await expect.poll(async () => (await result())?.params.normals).toBeUndefined()
 
   // With a cage too narrow the stage shows in red what went astray, and its shares are told in numbers.

@@ -14,6 +14,7 @@ import { emptyLook } from '#core/graph/look'
 import { writeGlb } from '#core/exchange/writeGlb'
 import { parseKeyTable } from '#core/mesh/keys'
 import type { Mesh } from '#core/mesh/mesh'
+import { emptyPreparation } from '#core/mesh/preparation'
 import { program } from '../../cli/program'
 import { progressLine, inWords } from '../../cli/voice'
 import { lookOf, row } from '../helpers'
@@ -340,26 +341,20 @@ describe('detail', () => {
     const look = emptyLook('On the dense mesh')
     look.nodes[0]!.params.normals = 'dense normal.exr'
     await writeFile(path('taken/on.look.json'), JSON.stringify(look))
-    const baked = await call(
-      ...[
-        'bake',
-        '@taken/on.look.json',
-        '--mesh',
-        '@light.glb',
-        '--out',
-        '@on',
-        '--size',
-        '256',
-        '--channels',
-        'normal',
-      ],
-    )
-    expect(baked.code).toBe(0)
-    const [file] = (await readdir(path('on'))).filter(n => n.endsWith('.png'))
-    const { data, channels } = decode(await readFile(path(`on/${file}`)))
-    const texel = [0, 1, 2].map(k => (data[(128 * 256 + 128) * channels + k]! / 255) * 2 - 1)
-    texel.forEach((x, k) => expect(x).toBeCloseTo([-slope / length, 0, 1 / length][k]!, 1.7))
-    expect(texel[0]).toBeLessThan(-0.01)
+    await writeFile(path('taken/plain.look.json'), JSON.stringify(emptyLook('On the mesh')))
+    const preparation = { ...emptyPreparation(), normals: 'dense normal.exr' }
+    await writeFile(path('own.json'), JSON.stringify(preparation))
+    // Named by the look, or the mesh's own: the same.
+    for (const [name, ...more] of [['on'], ['plain', '--preparation', '@own.json']]) {
+      const what = ['bake', `@taken/${name}.look.json`, '--mesh', '@light.glb', '--out', `@${name}`]
+      const baked = await call(...what, '--size', '256', '--channels', 'normal', ...more)
+      expect(baked.code, baked.err).toBe(0)
+      const [file] = (await readdir(path(name!))).filter(n => n.endsWith('.png'))
+      const { data, channels } = decode(await readFile(path(`${name}/${file}`)))
+      const texel = [0, 1, 2].map(k => (data[(128 * 256 + 128) * channels + k]! / 255) * 2 - 1)
+      texel.forEach((x, k) => expect(x).toBeCloseTo([-slope / length, 0, 1 / length][k]!, 1.7))
+      expect(texel[0]).toBeLessThan(-0.01)
+    }
   }, 60_000)
   it('turns a picture of normals into normals of the mesh, whichever way green grows', async () => {
     const texel = [0.6 * 0.5 + 0.5, 0.3 * 0.5 + 0.5, 0.74162 * 0.5 + 0.5].map(x => Math.round(x * 255))

@@ -6,6 +6,7 @@ import type { LaidPicture } from '#core/dense/laidPicture'
 import { exrPicture } from '#core/exchange/readExr'
 import { readPicture, type Picture } from '#core/evaluate/pictures'
 import { checkValues } from '#core/evaluate/checks'
+import { Workpiece } from '#core/evaluate/workpiece'
 import { readSurfaceMap, surfaceValue } from '#core/evaluate/surfaceReading'
 import { lanesIn, picturesOf } from '#core/evaluate/visible'
 import { check } from '#core/graph/check'
@@ -13,8 +14,9 @@ import { setParam } from '#core/graph/edit'
 import type { Look } from '#core/graph/look'
 import { still } from '#core/light/still'
 import { findParts } from '#core/mesh/parts'
+import { emptyPreparation, parsePreparation, type Preparation } from '#core/mesh/preparation'
 import { samplePoints, pointSet, type SurfacePoints } from '#core/mesh/sample'
-import { lower, reader } from '#core/program/lower'
+import { lower, lowerOn, reader } from '#core/program/lower'
 import { compressor } from '../../node/bake/compress'
 import { at, kernels, lookOf, row, square, tablesOf } from '../helpers'
 
@@ -89,6 +91,35 @@ describe('What a look lies on', () => {
     expect([x, z]).toEqual([expect.closeTo(-Math.SQRT1_2, 2), expect.closeTo(Math.SQRT1_2, 2)])
     const both = on(plainLook, { heights: 'slope.exr', normals: 'flat.exr' })
     expect(lane(both, ['normal.x', 'height'], slope, flat)).toEqual([expect.closeTo(0, 5), expect.closeTo(500, 0)])
+  })
+
+  it("is the mesh's own where its preparation names a picture, unless the look names another", () => {
+    const leaning = numbers('leaning.exr', 8, () => [0.6, 0, 0.8])
+    const normalOn = (look: Look, preparation: Preparation) => {
+      const piece = new Workpiece(square, preparation)
+      piece.setPictures([leaning, flat])
+      const program = lowerOn(look, piece.tables.mesh)
+      const names = ['normal.x', 'normal.y', 'normal.z']
+      const baked = lanesOf(kernels, piece.tables, program, reader(look), names).at(middle())
+      return baked.map(c => c[0]!)
+    }
+    const own = { ...emptyPreparation(), normals: 'leaning.exr' }
+    const near = (n: readonly number[]) => n.map(x => expect.closeTo(x, 5) as number)
+    expect(normalOn(plainLook, emptyPreparation())).toEqual(near([0, 0, 1]))
+    expect(normalOn(plainLook, own)).toEqual(near([0.6, 0, 0.8]))
+    expect(normalOn(on(plainLook, { normals: 'flat.exr' }), own)).toEqual(near([0, 0, 1]))
+    expect(parsePreparation(JSON.parse(JSON.stringify(own)))).toEqual(own)
+    const piece = new Workpiece(square, own)
+    piece.apply(emptyPreparation())
+    expect(piece.tables.mesh.ownNormals).toBeUndefined()
+  })
+
+  it("says where the project does not have the picture of the mesh's own normals", () => {
+    const piece = new Workpiece(square, { ...emptyPreparation(), normals: 'gone.exr' })
+    const said = (look: Look) => checkValues(kernels, piece.tables, look).map(f => f.message)
+    expect(said(plainLook)).toEqual([expect.stringMatching(/normals of "gone.exr", and the project has no picture/)])
+    piece.setPictures([flat])
+    expect(said(on(plainLook, { normals: 'flat.exr' }))).toEqual([])
   })
 
   it('takes light from all around away, on the stage and in what leaves, but not from what shines', () => {

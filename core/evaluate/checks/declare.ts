@@ -5,7 +5,7 @@ import type { Kernels } from '../../kernels/kernels'
 import { samplePoints, type SurfacePoints } from '../../mesh/sample'
 import { RESULT } from '../../nodes'
 import type { FinishRefs, Lowered } from '../../nodes/declare'
-import { lower, reader, type Program } from '../../program/lower'
+import { lowerOn, reader, type Program } from '../../program/lower'
 import type { Ref } from '../../program/ops'
 import { MEASURED_POINTS } from '../gather'
 import { sampler } from '../sampler'
@@ -28,7 +28,7 @@ export class Checked {
     readonly look: Look,
     readonly texels: number,
   ) {
-    this.program = lower(look, tables.mesh.maps)
+    this.program = lowerOn(look, tables.mesh)
     this.nodes = look.nodes.filter(n => !n.recipe)
     this.points = samplePoints(tables.mesh, MEASURED_POINTS)
     this.sample = sampler(kernels, tables, this.program, reader(look), MEASURED_POINTS)

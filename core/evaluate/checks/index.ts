@@ -6,6 +6,7 @@ import alikeNeighbors from './alikeNeighbors'
 import { Checked, type ValueCheck } from './declare'
 import fineDetail from './fineDetail'
 import masks from './masks'
+import ownNormals from './ownNormals'
 import paletteShares from './paletteShares'
 import realSurface from './realSurface'
 import sameDraws from './sameDraws'
@@ -24,6 +25,7 @@ export const VALUE_CHECKS: readonly ValueCheck[] = [
   steepHeight,
   alikeNeighbors,
   paletteShares,
+  ownNormals,
 ]
 
 /**

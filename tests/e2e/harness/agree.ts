@@ -1,29 +1,42 @@
-import { Evaluator } from '#core/evaluate/evaluator'
+import { DataUtils, HalfFloatType, PerspectiveCamera, WebGLRenderer } from 'three'
+import { footprintsOf, pixelSizeOf } from '#core/evaluate/footprints'
+import { Gatherer, type WholeValues } from '#core/evaluate/gather'
 import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
-import { isSeen, type Picture } from '#core/evaluate/pictures'
-import { pyramidOf } from '#core/evaluate/pyramid'
+import { Painter } from '#core/evaluate/painter'
+import { RepeatedEvaluator } from '#core/evaluate/repeated'
 import { meshTables } from '#core/evaluate/tables'
+import {
+  CHANNEL_PICTURES,
+  LANES,
+  lanesIn,
+  pointsAt,
+  resultRoots,
+  SEEN_WORDS,
+  withNormal,
+  type Widths,
+} from '#core/evaluate/visible'
 import { addNode, connect, setParam } from '#core/graph/edit'
 import { emptyLook, type Look } from '#core/graph/look'
 import { ECHO } from '#core/graph/echo'
 import { inputType } from '#core/graph/kinds'
 import { converts, nodeOf } from '#core/graph/ports'
-import { CHANNEL_NAMES } from '#core/graph/types'
+import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import { KINDS, RESULT } from '#core/nodes'
 import type { NodeKind, ParamValue } from '#core/nodes/declare'
 import { loadKernels } from '#core/kernels/kernels'
 import { measureParts } from '#core/mesh/measures'
+import { boundsOf } from '#core/mesh/mesh'
 import { findParts } from '#core/mesh/parts'
 import { newSet } from '#core/mesh/setEdits'
-import { samplePoints, type SurfacePoints } from '#core/mesh/sample'
-import { uvDensities } from '#core/mesh/uvs'
-import { lower, reader, refsOf } from '#core/program/lower'
-import { PART, SURFACE, VERTEX } from '#core/program/ops'
-import { plan, type Plan } from '#core/program/plan'
-import { lookShader, packMaps, packPartTable } from '#core/shader/glsl'
+import { lower, reader, refsOf, type Program } from '#core/program/lower'
+import type { Ref } from '#core/program/ops'
+import { plan } from '#core/program/plan'
+import type { LoweredLook } from '../../../app/stage/backend'
+import { EvaluateOnCard } from '../../../app/stage/evaluateOnCard'
+import { Sample } from '../../../app/stage/sample'
+import { lineOf } from '../../../app/stage/sightline'
 import { boxes } from '../../helpers'
 
-const COUNT = 1000
 const kernels = await loadKernels()
 const mesh = boxes(
   Array.from({ length: 12 }, (_, i) => ({
@@ -44,7 +57,12 @@ const tables = meshTables(
   measureParts(mesh, parts),
   () => ({ pairs: Uint32Array.from({ length: 22 }, (_, i) => (i + 1) >> 1), distance: 0.01 }),
   [
-    { name: 'picture', width: 5, height: 4, data: Uint8ClampedArray.from({ length: 80 }, (_, i) => (i * 97) % 256) },
+    {
+      name: 'picture',
+      width: 61,
+      height: 47,
+      data: Uint8ClampedArray.from({ length: 61 * 47 * 4 }, (_, i) => (i * 97) % 256),
+    },
     {
       name: 'numbers',
       width: 6,
@@ -55,245 +73,98 @@ const tables = meshTables(
     },
   ],
 )
-/** From less than a texel of any picture to more than all of it. */
-const wide = Float32Array.from({ length: COUNT }, (_, i) => 0.01 * 400 ** ((i * 0.618) % 1))
-const points: SurfacePoints = { ...samplePoints(mesh, COUNT), footprint: { meters: () => wide } }
-const densities = uvDensities(mesh)
-
-/** Interpolates a vertex column as the rasterizer would. */
-function interpolate(
-  column: Float32Array,
-  stride: number,
-  offset: number,
-  { triangle, u, v }: SurfacePoints,
-): Float32Array {
-  return Float32Array.from(triangle, (t, i) => {
-    const at = (c: number) => column[mesh.indices[t * 3 + c]! * stride + offset]!
-    return at(0) + (at(1) - at(0)) * u[i]! + (at(2) - at(0)) * v[i]!
-  })
-}
+/** What both backends see: enough pixels that a thousand of them see the surface. */
+const WIDTH = 72
+const HEIGHT = 54
+const FULL = { left: 0, right: WIDTH, bottom: 0, top: HEIGHT }
 
 const canvas = document.createElement('canvas')
-const gl = canvas.getContext('webgl2')!
-if (!gl.getExtension('EXT_color_buffer_float')) throw new Error('no float targets')
-function texture(width: number, height: number, data: Float32Array | null): WebGLTexture {
-  const t = gl.createTexture()
-  gl.bindTexture(gl.TEXTURE_2D, t)
-  gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA32F, width, height, 0, gl.RGBA, gl.FLOAT, data)
-  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST)
-  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST)
-  return t
+const renderer = new WebGLRenderer({ canvas })
+const camera = new PerspectiveCamera(40, WIDTH / HEIGHT, 0.1, 100)
+camera.position.set(5.5, 4, 7.5)
+camera.lookAt(2.2, 1.3, 0.7)
+const sample = new Sample('agree', 1, 0, { width: WIDTH, height: HEIGHT })
+sample.place(camera)
+let compiled = (): void => {}
+const card = new EvaluateOnCard(
+  renderer,
+  kernels,
+  () => camera,
+  () => compiled(),
+)
+card.setMesh(tables, boundsOf(mesh.positions), false)
+card.setGround(false)
+card.see(sample, 1)
+const seen = await card.seenIn(sample, FULL)
+const pixels = Uint32Array.from({ length: WIDTH * HEIGHT }, (_, i) => i).filter(i => seen[i * SEEN_WORDS]! > 0)
+const size = pixelSizeOf(lineOf(camera, WIDTH, HEIGHT))
+const widths: Widths = (at, depths) => footprintsOf(mesh, at, depths, size)
+const { partOfTriangle } = parts
+const painter = new Painter({ width: WIDTH, first: 0, layers: [seen], sample: 0 }, partOfTriangle, widths)
+
+/** Lanes for values of any size, most of them whole floats on the card. */
+const PICTURES = CHANNEL_PICTURES
+const ROOM: readonly { channel: Channel; number: number; lane: number }[] = PICTURES.flatMap((picture, i) =>
+  LANES[picture].flatMap((lane, k) =>
+    typeof lane === 'object' && 'channel' in lane && lane.channel !== 'opacity' ? [{ ...lane, lane: i * 4 + k }] : [],
+  ),
+)
+
+/** A look whose channels are some values of its program, as both backends take it. */
+function lowered(look: Look, program: Program, roots: readonly Ref[]): LoweredLook {
+  const result = Object.fromEntries(CHANNEL_NAMES.map(c => [c, [...program.result[c]]])) as Record<Channel, Ref[]>
+  roots.forEach((ref, i) => {
+    const { channel, number } = ROOM[i]!
+    result[channel][number] = ref
+  })
+  const whole = withNormal({ ...program, result })
+  return { ...whole, look, shape: String(shapes++), pictures: PICTURES, sets: new Set(), waits: false }
 }
-/** A picture with the smaller ones of its pyramid. */
-function pictureTexture(picture: Picture, linear: boolean): WebGLTexture {
-  const texel = ({ data, lanes }: Picture, k: number): number => {
-    if (isSeen(picture)) return data[k]! / 255
-    return k % 4 === 3 ? 1 : data[lanes ? k >> 2 : k]!
+let shapes = 0
+
+/** What the card writes at the pixels that see the surface, into the lanes in which the roots are. */
+async function onCard(shown: LoweredLook, values: WholeValues, count: number): Promise<Float32Array[]> {
+  const isReady = new Promise<void>(resolve => (compiled = resolve))
+  card.setLook('now', shown, values)
+  const { target } = sample.roomFor(renderer, 'now', PICTURES, card.wholeFloats)
+  await isReady
+  if (typeof (await card.evaluate('now', sample)) === 'string') throw new Error('The card has not evaluated the look.')
+  const pictures: Float32Array[] = []
+  for (const [i, { type }] of target.textures.entries()) {
+    const half = type === HalfFloatType
+    const read = half ? new Uint16Array(WIDTH * HEIGHT * 4) : new Float32Array(WIDTH * HEIGHT * 4)
+    await renderer.readRenderTargetPixelsAsync(target, 0, 0, WIDTH, HEIGHT, read, undefined, i)
+    pictures.push(half ? Float32Array.from(read, DataUtils.fromHalfFloat) : (read as Float32Array))
   }
-  const t = texture(1, 1, null)
-  pyramidOf(picture, linear).forEach((level, i) => {
-    const { width, height } = level
-    const data = Float32Array.from({ length: width * height * 4 }, (_, k) => texel(level, k))
-    gl.texImage2D(gl.TEXTURE_2D, i, gl.RGBA32F, width, height, 0, gl.RGBA, gl.FLOAT, data)
-  })
-  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST_MIPMAP_NEAREST)
-  return t
+  return lanesAt(pictures, count)
 }
-/** Columns as RGBA texels, one row of `count`. */
-const rgba = (columns: ArrayLike<number>[], count: number) =>
-  Float32Array.from({ length: count * 4 }, (_, i) => columns[i % 4]?.[i >> 2] ?? 0)
 
-/** Targets that a shader writes at once. */
-const TARGETS = gl.getParameter(gl.MAX_DRAW_BUFFERS) as number
-
-/** Runs statements once per pixel of one row and reads some vec4 back. Inputs are textures of the same row. */
-function pass(
-  count: number,
-  declarations: string,
-  body: string,
-  results: readonly string[],
-  inputs: [string, WebGLTexture][],
-  uniforms: Float32Array,
-): Float32Array[] {
-  if (results.length > TARGETS)
-    return [
-      ...pass(count, declarations, body, results.slice(0, TARGETS), inputs, uniforms),
-      ...pass(count, declarations, body, results.slice(TARGETS), inputs, uniforms),
-    ]
-  if (!results.length) return []
-  const program = gl.createProgram()
-  const compile = (type: number, source: string) => {
-    const shader = gl.createShader(type)!
-    gl.shaderSource(shader, source)
-    gl.compileShader(shader)
-    if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS)) throw new Error(`${gl.getShaderInfoLog(shader)}\n${source}`)
-    gl.attachShader(program, shader)
-  }
-  compile(
-    gl.VERTEX_SHADER,
-    '#version 300 es\nvoid main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0, 0.0, 1.0); }',
+/** What the workers paint there. */
+function byWorkers({ program, normal }: LoweredLook, gatherer: Gatherer, look: Look, count: number): Float32Array[] {
+  const lanes = lanesIn(PICTURES, program, normal)
+  const wanted = lanes.filter(ref => ref !== undefined)
+  const evaluator = new RepeatedEvaluator(kernels, program, wanted, tables, gatherer)
+  evaluator.refresh(reader(look))
+  const work = painter.paint(evaluator, PICTURES, lanes)
+  let step = work.next()
+  while (!step.done) step = work.next()
+  const painted = step.value
+  return lanesAt(
+    PICTURES.map(name => painted[name]!),
+    count,
   )
-  compile(
-    gl.FRAGMENT_SHADER,
-    `#version 300 es
-precision highp float; precision highp int; precision highp sampler2D;
-${inputs.map(([name]) => `uniform sampler2D ${name};`).join('\n')}
-${uniforms.length ? `uniform vec4 ubUniforms[${uniforms.length / 4}];` : ''}
-${declarations}
-${results.map((_, i) => `layout(location = ${i}) out vec4 result${i};`).join('\n')}
-void main() {
-ivec2 at = ivec2(gl_FragCoord.x, 0);
-${body}
-${results.map((r, i) => `result${i} = ${r};`).join('\n')}
-}`,
-  )
-  gl.linkProgram(program)
-  gl.useProgram(program)
-  inputs.forEach(([name, t], unit) => {
-    gl.activeTexture(gl.TEXTURE0 + unit)
-    gl.bindTexture(gl.TEXTURE_2D, t)
-    gl.uniform1i(gl.getUniformLocation(program, name), unit)
-  })
-  if (uniforms.length) gl.uniform4fv(gl.getUniformLocation(program, 'ubUniforms'), uniforms)
-  gl.activeTexture(gl.TEXTURE15)
-  const targets = results.map(() => texture(count, 1, null))
-  const frame = gl.createFramebuffer()
-  gl.bindFramebuffer(gl.FRAMEBUFFER, frame)
-  targets.forEach((target, i) =>
-    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0 + i, gl.TEXTURE_2D, target, 0),
-  )
-  gl.drawBuffers(targets.map((_, i) => gl.COLOR_ATTACHMENT0 + i))
-  gl.viewport(0, 0, count, 1)
-  gl.drawArrays(gl.TRIANGLES, 0, 3)
-  const read = targets.map((_, i) => {
-    const pixels = new Float32Array(count * 4)
-    gl.readBuffer(gl.COLOR_ATTACHMENT0 + i)
-    gl.readPixels(0, 0, count, 1, gl.RGBA, gl.FLOAT, pixels)
-    return pixels
-  })
-  gl.deleteFramebuffer(frame)
-  for (const target of targets) gl.deleteTexture(target)
-  gl.deleteProgram(program)
-  return read
 }
-const lanes = (pixels: Float32Array): Float32Array[] => [0, 1, 2, 3].map(k => pixels.filter((_, n) => n % 4 === k))
 
-/** The roots of a plan at the points, computed by the shaders' own statements: first the vertices, then the points. */
-function byShader(p: Plan, evaluator: Evaluator): Float32Array[] {
-  const s = lookShader(p)
-  const vertices = mesh.positions.length / 3
-  const uniforms = new Float32Array(s.uniformCount * 4)
-  uniforms.set(evaluator.uniforms)
-  const { data, height } = packPartTable(evaluator.partColumns, tables.parts.parts.length)
-  const parts: [string, WebGLTexture] = ['ubParts', texture(1024, height, data)]
-  const strides = Array.from({ length: s.vertexStride }, (_, i) => i)
-  const read = s.pictures.map(({ name }) => tables.pictures!.find(p => p.name === name)!)
-  const pictures = read.map((picture, i): [string, WebGLTexture] => [
-    `ubPicture${i}`,
-    pictureTexture(picture, s.pictures[i]!.linear),
-  ])
-  const said = read.map((picture, i) => {
-    const covers = (picture.covers ?? [0, 0, 1, 1]).map(x => x.toFixed(3)).join()
-    return `const vec4 ubCovers${i} = vec4(${covers}); const bool ubNumbers${i} = ${!isSeen(picture)};`
-  })
-  const functions = `${said.join('\n')}\n${s.functions}`
+const lanesAt = (pictures: readonly Float32Array[], count: number): Float32Array[] =>
+  ROOM.slice(0, count).map(({ lane }) => Float32Array.from(pixels, i => pictures[lane >> 2]![i * 4 + (lane % 4)]!))
 
-  const atVertices: [string, WebGLTexture][] = [
-    parts,
-    ...pictures,
-    ['inPart', texture(vertices, 1, rgba([Float32Array.from(tables.parts.partOfVertex)], vertices))],
-    ...packMaps(s.maps, mesh, ref => evaluator.gatherer.valueOf(ref) as Float32Array).map(
-      (d, i): [string, WebGLTexture] => [`inMap${i}`, texture(vertices, 1, d)],
-    ),
-  ]
-  const vertexColumns = pass(
-    vertices,
-    functions,
-    `int ubPart = int(texelFetch(inPart, at, 0).x + 0.5);
-${s.maps
-  .filter((_, k) => k % 4 === 0)
-  .map((_, i) => `vec4 ubMap${i} = texelFetch(inMap${i}, at, 0);`)
-  .join('\n')}
-${strides.map(i => `vec4 ubVertex${i} = vec4(0.0);`).join('\n')}
-${s.vertexBody}`,
-    strides.map(j => `ubVertex${j}`),
-    atVertices,
-    uniforms,
-  ).flatMap(lanes)
-
-  const atPoints: [string, WebGLTexture][] = [
-    parts,
-    ...pictures,
-    [
-      'inPlace',
-      texture(
-        COUNT,
-        1,
-        rgba(
-          [
-            ...[0, 1, 2].map(k => interpolate(mesh.positions, 3, k, points)),
-            Float32Array.from(points.triangle, t => tables.parts.partOfTriangle[t]!),
-          ],
-          COUNT,
-        ),
-      ),
-    ],
-    [
-      'inUv',
-      texture(
-        COUNT,
-        1,
-        rgba(
-          [
-            ...[0, 1].map(k => interpolate(mesh.uvs!, 2, k, points)),
-            wide,
-            wide.map((x, i) => x * densities[points.triangle[i]!]!),
-          ],
-          COUNT,
-        ),
-      ),
-    ],
-    [
-      'inFacing',
-      texture(
-        COUNT,
-        1,
-        rgba(
-          [0, 1, 2].map(k => interpolate(mesh.normals, 3, k, points)),
-          COUNT,
-        ),
-      ),
-    ],
-    ...strides.map((i): [string, WebGLTexture] => [
-      `inVertex${i}`,
-      texture(
-        COUNT,
-        1,
-        rgba(
-          vertexColumns.slice(i * 4, i * 4 + 4).map(c => interpolate(c, 1, 0, points)),
-          COUNT,
-        ),
-      ),
-    ]),
-  ]
-  const results = Array.from(
-    { length: Math.ceil(s.roots.length / 4) },
-    (_, i) => `vec4(${[0, 1, 2, 3].map(k => s.roots[i * 4 + k] ?? '0.0').join(', ')})`,
-  )
-  const out = pass(
-    COUNT,
-    functions,
-    `vec3 ubPosition = texelFetch(inPlace, at, 0).xyz; int ubPart = int(texelFetch(inPlace, at, 0).w + 0.5); vec2 ubUv = texelFetch(inUv, at, 0).xy; float ubFootprint = texelFetch(inUv, at, 0).z, ubFootprintUv = texelFetch(inUv, at, 0).w; vec3 ubFacing = texelFetch(inFacing, at, 0).xyz;
-${strides.map(i => `vec4 ubVertex${i} = texelFetch(inVertex${i}, at, 0);`).join('\n')}
-${s.surfaceBody}`,
-    results,
-    atPoints,
-    uniforms,
-  )
-    .flatMap(lanes)
-    .slice(0, s.roots.length)
-  for (const [, t] of [...atVertices, ...atPoints]) gl.deleteTexture(t)
-  return out
+/** What a bake computes there: the same points, asked for as those of texels are. */
+function byBake(program: Program, roots: readonly Ref[], look: Look): Float32Array[] {
+  const evaluator = new LoneEvaluator(kernels, plan(program, [...roots]), tables)
+  const columns = roots.map(() => new Float32Array(pixels.length))
+  evaluator.refresh(reader(look))
+  evaluator.evaluate(pointsAt(seen, pixels, widths), columns)
+  return columns
 }
 
 export interface Agreement {
@@ -301,8 +172,10 @@ export interface Agreement {
   settings: string
   fed: string
   port: string
-  largest: number
-  surfaceOps: number
+  points: number
+  /** Largest differences from what the workers paint: on the card, and in a bake. */
+  card: number
+  bake: number
   distinct: number
 }
 
@@ -405,7 +278,19 @@ function* settingsOf(kind: NodeKind): Generator<Record<string, ParamValue>> {
   }
 }
 
-function compare(): Agreement[] {
+/** The largest difference between columns, relative above 1. */
+function apart(columns: readonly Float32Array[], others: readonly Float32Array[]): number {
+  let largest = 0
+  columns.forEach((column, k) =>
+    column.forEach((x, i) => {
+      const off = Math.abs(x - others[k]![i]!) / Math.max(1, Math.abs(x))
+      largest = Math.max(largest, Number.isNaN(off) ? Infinity : off)
+    }),
+  )
+  return largest
+}
+
+async function compare(): Promise<Agreement[]> {
   const found: Agreement[] = []
   for (const kind of KINDS) {
     if (kind.kind === RESULT) continue
@@ -415,38 +300,33 @@ function compare(): Agreement[] {
       for (const fed of n ? fedBy.slice(0, 1) : fedBy) {
         const { look, id } = trial(kind, settings, fed)
         const program = lower(look, mesh.maps)
-        // All ports in one program: fewer shaders to compile.
-        const ports = Object.keys(kind.outputs).map(port => {
-          return { port, roots: [...refsOf(program.outputs.get(`${id}/${port}`)!)] }
-        })
-        const roots = ports.flatMap(p => p.roots)
-        const p = plan(program, roots)
-        const evaluator = new LoneEvaluator(kernels, p, tables)
-        const columns = roots.map(() => new Float32Array(COUNT))
-        evaluator.refresh(reader(look))
-        evaluator.evaluate(points, columns)
-        const shader = byShader(p, evaluator)
-        let k = 0
-        for (const { port, roots: own } of ports) {
-          let largest = 0
-          const first = k
-          own.forEach(() => {
-            const c = columns[k]!
-            const other = shader[k++]!
-            c.forEach((x, i) => {
-              const off = Math.abs(x - other[i]!) / Math.max(1, Math.abs(x))
-              largest = Math.max(largest, Number.isNaN(off) ? Infinity : off)
+        // All ports in as few programs as there is room for: fewer shaders to compile.
+        const all = Object.keys(kind.outputs).flatMap(port =>
+          refsOf(program.outputs.get(`${id}/${port}`)!).map(ref => ({ port, ref })),
+        )
+        for (let from = 0; from < all.length; from += ROOM.length) {
+          const some = all.slice(from, from + ROOM.length)
+          const roots = some.map(r => r.ref)
+          const shown = lowered(look, program, roots)
+          const gatherer = new Gatherer(kernels, shown.program, tables)
+          const painted = byWorkers(shown, gatherer, look, roots.length)
+          const needed = gatherer.costly(resultRoots(shown.program))
+          const values = needed.map(ref => ({ ref, value: gatherer.valueOf(ref) }))
+          const drawn = await onCard(shown, values, roots.length)
+          const baked = byBake(program, roots, look)
+          for (const port of new Set(some.map(r => r.port))) {
+            const own = <T>(columns: readonly T[]): T[] => columns.filter((_, i) => some[i]!.port === port)
+            found.push({
+              kind: kind.kind,
+              settings: JSON.stringify(settings),
+              fed,
+              port,
+              points: pixels.length,
+              card: apart(own(painted), own(drawn)),
+              bake: apart(own(painted), own(baked)),
+              distinct: new Set(own(painted)[0]).size,
             })
-          })
-          found.push({
-            kind: kind.kind,
-            settings: JSON.stringify(settings),
-            fed,
-            port,
-            largest,
-            surfaceOps: p.stages[SURFACE].order.length + p.stages[PART].out.length + p.stages[VERTEX].out.length,
-            distinct: new Set(columns[first]).size,
-          })
+          }
         }
       }
   }
