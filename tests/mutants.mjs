@@ -358,6 +358,9 @@ of('core/nodes/result.ts', ['surfaceMaps'])(
   "choice('normals') || own",
   "own || choice('normals')",
 )
+const seen = of('core/evaluate/rasterize.ts', ['stagePasses'])
+seen('rows of wide triangles begin too late', 'Math.ceil(end) - 1)', 'Math.ceil(end) + 1)')
+seen('rows of wide triangles end where they begin', 'if (slope > 0) this.from', 'if (slope < 0) this.from')
 of('core/nodes/densePart.ts', ['surfaceMaps'])(
   'parts of the dense mesh are drawn by half of their names',
   "b.op('cell3', [b.mul(own, b.constant(NUMBERS)), seed, stream])",

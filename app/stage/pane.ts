@@ -22,10 +22,12 @@ const KEPT_BYTES = 320 * 2 ** 20
 const STILL_TRIES = 200
 const STILL_WAITS = 50
 /**
- * Where the graphics card is made of software: pixels of the surface for each that is lit while the light is being
- * changed.
+ * Where the graphics card is made of software: pixels of the surface, in both directions, for each that is lit while
+ * the light is being changed; fewer are lit where that took longer than so many milliseconds, more again where it did
+ * not take half of it.
  */
-const ROUGH_STRIDE = 2
+const STRIDES = [2, 3, 4] as const
+const LIGHT_BUDGET = 60
 /** And in how many bands a picture is lit, so that something newer need not wait for all of it. */
 const BANDS = 4
 
@@ -59,12 +61,15 @@ export class Pane {
     sample: Sample
     picture: WebGLRenderTarget
     count: number
-    /** Whether only some of its pixels are lit, since the light was being changed. */
-    rough?: boolean
+    /** Pixels for each that is lit, where the light was being changed. */
+    rough?: number
   }
   /** Points that can be evaluated in a millisecond, and that a whole picture has; of late. */
   private rate?: number
   private points = 0
+  /** Which of the strides is taken next while the light is being changed. */
+  private stride = 0
+  private lightFrom?: number
   /** Points evaluated for the picture that is shown, and points seen in it. */
   readonly counted = { evaluated: 0, visible: 0, ever: 0 }
   /** Whether what is under way may be given up for something newer. */
@@ -91,7 +96,7 @@ export class Pane {
   }
   get step(): number {
     const { shown } = this
-    return shown?.rough ? ROUGH_STRIDE : (shown?.sample.step ?? 0)
+    return shown?.rough ?? shown?.sample.step ?? 0
   }
   get count(): number {
     return this.shown?.count ?? 0
@@ -183,10 +188,21 @@ export class Pane {
 
   /** Lights what is shown anew. @param rough whether some of its pixels will do for now */
   private async relight(wanted: State, shown: NonNullable<Pane['shown']>, rough: boolean): Promise<Work> {
-    const picture = this.picture(rough ? ROUGH_STRIDE : shown.sample.step)
+    const stride = rough ? STRIDES[this.stride]! : undefined
+    const picture = this.picture(stride ?? shown.sample.step)
+    if (rough) this.lightFrom = performance.now()
     await this.light(shown.sample, picture, 1, rough)
-    Object.assign(shown, { light: wanted.light, picture, count: 1, rough })
+    Object.assign(shown, { light: wanted.light, picture, count: 1, rough: stride })
     return 'more'
+  }
+
+  /** The graphics card is through with what it was given. */
+  finished(): void {
+    if (this.lightFrom === undefined) return
+    const ms = performance.now() - this.lightFrom
+    this.lightFrom = undefined
+    if (ms > LIGHT_BUDGET) this.stride = Math.min(this.stride + 1, STRIDES.length - 1)
+    else if (ms < LIGHT_BUDGET / 2) this.stride = Math.max(this.stride - 1, 0)
   }
 
   /** Makes a picture of what is wanted now. */

@@ -1,3 +1,4 @@
+import * as Comlink from 'comlink'
 import { Color, NeutralToneMapping, Vector2, WebGLRenderer, type Texture } from 'three'
 import type { WholeValues } from '#core/evaluate/gather'
 import type { MeshTables } from '#core/evaluate/tables'
@@ -12,7 +13,9 @@ import type { RigName } from '#core/trace/rigs'
 import { stageIsWorking } from './turns'
 import type { Slot } from './slots'
 import type { Passes, Standing, Switches } from './standing'
-import { pngInside, readPicture } from './readPicture'
+import { readHalves, readPicture } from './readPicture'
+import { aside } from '../shared/crew'
+import type { PictureApi } from './picture.worker'
 import { seenIn } from './seenIn'
 import { SheetTiles } from './sheetTiles'
 import { ReferenceBalls } from './balls'
@@ -41,8 +44,12 @@ export type { Inspected, Layout } from './inspectView'
 const REST = 160
 /** How often it is looked whether the stage has come to rest, in milliseconds. */
 const SETTLES = 50
+/** How long it is waited for the page to take a picture, in milliseconds. */
+const DRAWN_WAITS = 100
 /** How long a picture of the project waits for the stage's own, in milliseconds. */
 const PICTURE_WAITS = 30_000
+
+const makePictureWorker = (): Worker => new Worker(new URL('./picture.worker.ts', import.meta.url), { type: 'module' })
 
 export interface StageSettings {
   backend: 'card' | 'workers'
@@ -582,10 +589,28 @@ export class Stage implements Passes {
     this.touch()
   }
 
+  /** Waits until the graphics card has done what it was given. */
+  private async through(): Promise<void> {
+    await finished(this.renderer)
+    for (const pane of this.panes) pane.finished()
+  }
+
+  /** Waits until what was put onto the canvas last is there; not for long, for pages that are not seen draw nothing. */
+  private async isDrawn(): Promise<void> {
+    if (this.waiting) await Promise.race([this.onceDrawn, new Promise(resolve => setTimeout(resolve, DRAWN_WAITS))])
+  }
+  private onceDrawn: Promise<void> = Promise.resolve()
+
   /** Puts the picture onto the canvas once more. */
   private redraw(): void {
-    this.waiting ||= requestAnimationFrame(() => {
+    if (this.waiting) return
+    let isDrawn = (): void => {}
+    this.onceDrawn = new Promise(resolve => {
+      isDrawn = resolve
+    })
+    this.waiting = requestAnimationFrame(() => {
       this.waiting = 0
+      isDrawn()
       if (this.gone) return
       const from = performance.now()
       this.draw()
@@ -626,10 +651,15 @@ export class Stage implements Passes {
     const wasFinal = this.final
     this.final = results.every(r => r === 'final') && this.panes.every(p => p.step > 0)
     const worked = results.includes('more')
-    if (worked || this.final !== wasFinal || this.panes.some((p, i) => p.count * 10 + p.step !== before[i]))
+    // Whoever puts a picture of software onto the page waits for all that was asked for before it, the page with it.
+    const takesLong = worked && this.backend.name === 'workers' && this.panes.some(p => p.step === 1)
+    if (takesLong) await this.through()
+    if (worked || this.final !== wasFinal || this.panes.some((p, i) => p.count * 10 + p.step !== before[i])) {
       this.redraw()
+      if (takesLong) await this.isDrawn()
+    }
     if (worked) {
-      await finished(this.renderer)
+      await this.through()
     } else if (results.includes('later'))
       this.timer = setTimeout(() => void this.run(), Math.max(10, REST - (performance.now() - this.changedAt)))
     return worked
@@ -685,9 +715,13 @@ export class Stage implements Passes {
     // Without the ground: a shadow on it would end where the stage does, inside of the picture.
     const target = await this.panes[0].still({ view: 'finished', ground: false }, 1)
     if (!target) return null
-    const pixels = await readPicture(this.renderer, target)
+    const halves = await readHalves(this.renderer, target)
     target.dispose()
-    return pngInside(pixels, width, height, this.inspect.background.getStyle())
+    const inside = { width, height, background: this.inspect.background.getStyle() }
+    const asked = { halves, width: target.width, height: target.height, inside }
+    return aside(makePictureWorker, (api: Comlink.Remote<PictureApi>) =>
+      api.png(Comlink.transfer(asked, [halves.buffer])),
+    )
   }
 
   /** What a tile of a sheet depends on besides its look: mesh, camera, light, and what is shown of the channels. */

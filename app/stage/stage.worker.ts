@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { Gatherer, type WholeValues } from '#core/evaluate/gather'
 import { footprintsOf, pixelSizeOf } from '#core/evaluate/footprints'
 import { Painter, type Coarse, type Marked, type Painted } from '#core/evaluate/painter'
-import { rasterize, type Sightline } from '#core/evaluate/rasterize'
+import { depthsSeen, rasterize, type Sightline } from '#core/evaluate/rasterize'
 import { RepeatedEvaluator } from '#core/evaluate/repeated'
 import type { MeshTables } from '#core/evaluate/tables'
 import {
@@ -268,10 +268,9 @@ const stageApi = {
   depths(line: unknown, asked: unknown): Float32Array | null {
     if (!tables) return null
     const range = rowsSchema.parse(asked)
-    const seen = rasterize(tables.mesh, tables.parts.partOfTriangle, lineSchema.parse(line) as Sightline, range, hidden)
-    const numbers = new Float32Array(seen.buffer)
-    const out = Float32Array.from({ length: seen.length / SEEN_WORDS }, (_, i) => numbers[i * SEEN_WORDS + 3]!)
-    return Comlink.transfer(out, [out.buffer])
+    const { mesh, parts } = tables
+    const found = depthsSeen(mesh, parts.partOfTriangle, lineSchema.parse(line) as Sightline, range, hidden)
+    return Comlink.transfer(found, [found.buffer])
   },
 
   /** From now on only what is asked for under this number, or a later one, is worked on. */

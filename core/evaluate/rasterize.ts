@@ -55,27 +55,54 @@ export function rasterize(
   hidden?: Uint8Array,
   before?: Uint32Array,
 ): Uint32Array {
-  const raster = new Raster(mesh.positions, sight, { first, rows }, before)
-  const { indices } = mesh
-  for (let t = 0; t < indices.length / 3; t++) {
-    if (!hidden?.[partOfTriangle[t]!]) raster.draw(t, indices[t * 3]!, indices[t * 3 + 1]!, indices[t * 3 + 2]!)
-  }
-  if (sight.ground) drawGround(raster.seen, raster.depths, sight, sight.ground, first, rows, before)
-  return raster.seen
+  const seen = new Uint32Array(sight.width * rows * SEEN_WORDS)
+  const raster = new Raster(mesh.positions, sight, { first, rows }, seen, before)
+  raster.drawAll(mesh.indices, partOfTriangle, hidden)
+  if (sight.ground) drawGround(seen, raster.depths, sight, sight.ground, first, rows, before)
+  return seen
+}
+
+/**
+ * How far away the nearest surface is at the pixels of some rows, in meters along the axis; 0 where there is none: the
+ * last of the words that `rasterize` finds.
+ * @param hidden for each part whether it is left out
+ */
+export function depthsSeen(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  partOfTriangle: ArrayLike<number>,
+  sight: Sightline,
+  range: RowRange,
+  hidden?: Uint8Array,
+): Float32Array<ArrayBuffer> {
+  const raster = new Raster(mesh.positions, sight, range)
+  raster.drawAll(mesh.indices, partOfTriangle, hidden)
+  const { depths } = raster
+  const found = new Float32Array(depths.length)
+  for (let i = 0; i < depths.length; i++) found[i] = depths[i] === Infinity ? 0 : depths[i]!
+  return found
 }
 
 /** A w at or below this lies in or behind the plane of the camera. */
 const BEHIND = 1e-9
 
+/** Pixels from which on it pays to find where a triangle lies in each row. */
+const WIDE = 6
+/** How many digits a number loses at most where it is the difference of two others. */
+const SURE = 1e9
+
 /** Draws triangles into some rows of a picture, each pixel keeping the nearest. */
 class Raster {
-  readonly seen: Uint32Array
   readonly depths: Float64Array
+  /** The words of what is seen as numbers, where they are wanted. */
+  private readonly numbers: Float32Array | undefined
   /** Vertices in homogeneous pixels: x, y, w, and the depth. */
   private readonly xs: Float64Array
   private readonly ys: Float64Array
   private readonly ws: Float64Array
   private readonly zs: Float64Array
+  /** And in pixels, where they are in front of the camera. */
+  private readonly across: Float64Array
+  private readonly up: Float64Array
   private readonly last: number
   private readonly nearest: Float32Array | undefined
   /** The pixels whose middles a triangle may cover, both ends among them. */
@@ -83,16 +110,20 @@ class Raster {
   private right = 0
   private low = 0
   private high = 0
+  /** The pixels of a row that are asked, both ends among them. */
+  private from = 0
+  private to = 0
 
   constructor(
     positions: Float32Array,
     private readonly sight: Sightline,
     private readonly range: RowRange,
+    private readonly seen?: Uint32Array,
     private readonly before?: Uint32Array,
   ) {
     const { clip: m, view, width, height } = sight
     const count = positions.length / 3
-    this.seen = new Uint32Array(width * range.rows * SEEN_WORDS)
+    this.numbers = seen && new Float32Array(seen.buffer, seen.byteOffset, seen.length)
     this.depths = new Float64Array(width * range.rows).fill(Infinity)
     this.nearest = before && new Float32Array(before.buffer, before.byteOffset, before.length)
     this.last = range.first + range.rows - 1
@@ -100,6 +131,8 @@ class Raster {
     this.ys = new Float64Array(count)
     this.ws = new Float64Array(count)
     this.zs = new Float64Array(count)
+    this.across = new Float64Array(count)
+    this.up = new Float64Array(count)
     for (let v = 0; v < count; v++) {
       const x = positions[v * 3]!
       const y = positions[v * 3 + 1]!
@@ -109,30 +142,38 @@ class Raster {
       this.ys[v] = (m[1]! * x + m[5]! * y + m[9]! * z + m[13]! + w) * 0.5 * height
       this.ws[v] = w
       this.zs[v] = -(view[2]! * x + view[6]! * y + view[10]! * z + view[14]!)
+      this.across[v] = this.xs[v]! / w
+      this.up[v] = this.ys[v]! / w
     }
   }
 
-  /** Triangle `t` with its three corners. */
-  draw(t: number, a: number, b: number, c: number): void {
-    if (this.bound(a, b, c)) this.fill(t, a, b, c)
+  /** All triangles, but for those of parts that are left out. */
+  drawAll(indices: ArrayLike<number>, partOfTriangle: ArrayLike<number>, hidden?: Uint8Array): void {
+    for (let t = 0; t < indices.length / 3; t++) {
+      if (hidden?.[partOfTriangle[t]!]) continue
+      const a = indices[t * 3]!
+      const b = indices[t * 3 + 1]!
+      const c = indices[t * 3 + 2]!
+      if (this.bound(a, b, c)) this.fill(t, a, b, c)
+    }
   }
 
   /** Finds the pixels that a triangle may cover; tells whether there are any. */
   private bound(a: number, b: number, c: number): boolean {
-    const { xs, ys, ws, sight, range, last } = this
+    const { across, up, ws, sight, range, last } = this
     const aw = ws[a]!
     const bw = ws[b]!
     const cw = ws[c]!
     if (aw > BEHIND && bw > BEHIND && cw > BEHIND) {
-      const ay = ys[a]! / aw
-      const by = ys[b]! / bw
-      const cy = ys[c]! / cw
+      const ay = up[a]!
+      const by = up[b]!
+      const cy = up[c]!
       this.low = Math.max(range.first, Math.ceil(Math.min(ay, by, cy) - 0.5))
       this.high = Math.min(last, Math.floor(Math.max(ay, by, cy) - 0.5))
       if (this.low > this.high) return false
-      const ax = xs[a]! / aw
-      const bx = xs[b]! / bw
-      const cx = xs[c]! / cw
+      const ax = across[a]!
+      const bx = across[b]!
+      const cx = across[c]!
       this.left = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5))
       this.right = Math.min(sight.width - 1, Math.floor(Math.max(ax, bx, cx) - 0.5))
       return this.left <= this.right
@@ -172,10 +213,19 @@ class Raster {
     const az = zs[a]!
     const bz = zs[b]!
     const cz = zs[c]!
+    const isWide = right - left >= WIDE
     for (let y = low; y <= high; y++) {
       const py = y + 0.5
       const row = (y - range.first) * width
-      for (let x = left; x <= right; x++) {
+      this.from = left
+      this.to = right
+      if (isWide) {
+        this.narrow(a0 * inverse, b0 * py * inverse, c0 * inverse)
+        this.narrow(a1 * inverse, b1 * py * inverse, c1 * inverse)
+        this.narrow(a2 * inverse, b2 * py * inverse, c2 * inverse)
+      }
+      const { from, to } = this
+      for (let x = from; x <= to; x++) {
         const px = x + 0.5
         const e0 = (a0 * px + b0 * py + c0) * inverse
         if (e0 < 0) continue
@@ -192,19 +242,31 @@ class Raster {
     }
   }
 
+  /**
+   * Leaves out pixels of a row where an edge, `slope * x + along + rest`, is negative for certain: each is still asked.
+   */
+  private narrow(slope: number, along: number, rest: number): void {
+    // An edge that hardly rises along the row says too little of where it ends.
+    if (Math.abs(slope) * SURE < Math.abs(along) + Math.abs(rest)) return
+    const end = -(along + rest) / slope - 0.5
+    if (slope > 0) this.from = Math.max(this.from, Math.ceil(end) - 1)
+    else this.to = Math.min(this.to, Math.floor(end) + 1)
+  }
+
   /** What is seen at a pixel, unless something nearer is; behind what is seen in front, where that is given. */
   private put(at: number, t: number, u: number, v: number, depth: number): void {
-    const { seen, depths, nearest, before } = this
+    const { seen, numbers, depths, nearest, before } = this
     if (depth < this.sight.near || depth >= depths[at]!) return
     if (nearest) {
       const word = before![at * SEEN_WORDS]!
       if (word === 0 || word === t + 1 || depth <= nearest[at * SEEN_WORDS + 3]!) return
     }
     depths[at] = depth
+    if (!seen || !numbers) return
     seen[at * SEEN_WORDS] = t + 1
-    seen[at * SEEN_WORDS + 1] = wordOf(u)
-    seen[at * SEEN_WORDS + 2] = wordOf(v)
-    seen[at * SEEN_WORDS + 3] = wordOf(depth)
+    numbers[at * SEEN_WORDS + 1] = u
+    numbers[at * SEEN_WORDS + 2] = v
+    numbers[at * SEEN_WORDS + 3] = depth
   }
 }
 

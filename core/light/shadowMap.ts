@@ -1,6 +1,5 @@
-import { rasterize } from '../evaluate/rasterize'
+import { depthsSeen } from '../evaluate/rasterize'
 import type { MeshTables } from '../evaluate/tables'
-import { SEEN_WORDS } from '../evaluate/visible'
 import type { Box } from '../mesh/mesh'
 import { cross, dot, unit, type Vector } from '../mesh/vector'
 import { clamp } from './shot'
@@ -19,7 +18,7 @@ const DISK = Array.from({ length: 8 }, (_, i) => {
  */
 export class ShadowMap {
   /** Distance from the light's plane in meters, from below; 0 where there is no surface. */
-  private readonly ways = new Float32Array(SIZE * SIZE)
+  private readonly ways: Float32Array
   private readonly axes: [Vector, Vector, Vector]
   private readonly offset: Vector
   /** Width of the map in meters. */
@@ -51,9 +50,7 @@ export class ShadowMap {
     ]
     const clip = matrix([1 / reach, 1 / reach, 0])
     const sight = { clip, world: clip, view: matrix([1, 1, 1]), near: 0, width: SIZE, height: SIZE }
-    const seen = rasterize(mesh, parts.partOfTriangle, sight, { first: 0, rows: SIZE })
-    const depths = new Float32Array(seen.buffer)
-    for (let i = 0; i < this.ways.length; i++) this.ways[i] = depths[i * SEEN_WORDS + 3]!
+    this.ways = depthsSeen(mesh, parts.partOfTriangle, sight, { first: 0, rows: SIZE })
   }
 
   /** A place in the map, in shares of it, and in meters from the light. */

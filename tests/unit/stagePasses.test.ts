@@ -13,7 +13,7 @@ import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import { Gatherer } from '#core/evaluate/gather'
 import { Painter, type Painted } from '#core/evaluate/painter'
-import { rasterize, type Sightline } from '#core/evaluate/rasterize'
+import { depthsSeen, rasterize, type Sightline } from '#core/evaluate/rasterize'
 import { RepeatedEvaluator, type Site } from '#core/evaluate/repeated'
 import type { MeshTables } from '#core/evaluate/tables'
 import {
@@ -62,6 +62,10 @@ function meet(tables: MeshTables, camera: Camera, px: number, py: number): { tri
   const hit = new MeshBVH(geometry, { indirect: true }).raycastFirst(new Ray(from, along), DoubleSide)
   return hit ? { triangle: hit.faceIndex!, point: hit.point } : null
 }
+
+/** Twice the area to the left of a way: positive where a place lies there. */
+const side = (from: readonly [number, number], to: readonly [number, number], x: number, y: number): number =>
+  (to[0] - from[0]) * (y - from[1]) - (to[1] - from[1]) * (x - from[0])
 
 describe('what is seen', () => {
   const tables = tablesOf(
@@ -119,6 +123,48 @@ describe('what is seen', () => {
     // A ray may slip between two triangles, or stand nearer than a camera sees.
     expect(same / (width * height)).toBeGreaterThan(camera === straight ? 0.99 : 0.985)
     expect(points.count).toBeGreaterThan(200)
+  })
+  it('is every pixel whose middle a triangle covers, however thin it is and wherever it begins', () => {
+    const size = 32
+    const identity = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
+    const sight = { clip: identity, world: identity, view: identity, near: -9, width: size, height: size }
+    const thousandths = fc.noBias(fc.integer({ min: -2000, max: 2000 })).map(x => x / 1000)
+    const place = fc.tuple(thousandths, thousandths)
+    let inside = 0
+    fc.assert(
+      fc.property(place, place, place, (a, b, c) => {
+        const positions = Float32Array.from([a, b, c].flatMap(p => [...p, 0]))
+        const mesh = { positions, indices: Uint32Array.of(0, 1, 2) }
+        const seen = rasterize(mesh, [0], sight, { first: 0, rows: size })
+        const corner = (k: number) => [positions[k * 3]!, positions[k * 3 + 1]!] as const
+        // How far a place is on the inner side of each edge, in widths of the picture.
+        const ways = (x: number, y: number): number[] => {
+          const turns = Math.sign(side(corner(0), corner(1), ...corner(2)))
+          return [0, 1, 2].map(k => {
+            const [from, to] = [corner(k), corner((k + 1) % 3)]
+            return (turns * side(from, to, x, y)) / Math.max(1e-12, Math.hypot(to[0] - from[0], to[1] - from[1]))
+          })
+        }
+        for (let i = 0; i < size * size; i++) {
+          const least = Math.min(
+            ...ways((((i % size) + 0.5) / size) * 2 - 1, ((Math.floor(i / size) + 0.5) / size) * 2 - 1),
+          )
+          if (Math.abs(least) < 1e-5) continue
+          expect(seen[i * SEEN_WORDS]! > 0).toBe(least > 0)
+          if (least > 0) inside++
+        }
+      }),
+    )
+    expect(inside).toBeGreaterThan(1000)
+  })
+  it('is as far away as a map of distances says, with hidden parts left out', () => {
+    const line = lineOf(perspective, 40, 30)
+    const { mesh, parts } = tables
+    const range = { first: 4, rows: 20 }
+    const depths = depthsSeen(mesh, parts.partOfTriangle, line, range, Uint8Array.of(0, 1, 0))
+    const seen = rasterize(mesh, parts.partOfTriangle, line, range, Uint8Array.of(0, 1, 0))
+    expect([...depths]).toEqual(Array.from(depths, (_, i) => depthAt(seen, i)))
+    expect(depths.filter(x => x > 0).length).toBeGreaterThan(50)
   })
   it('is the same in parts, whatever the rows; hidden parts are looked through', () => {
     const line = lineOf(perspective, 40, 30)
