@@ -69,6 +69,10 @@ export const useDense = defineStore('dense', () => {
 
   /** Counts up when all that is under way ends: what belongs to an earlier round says nothing any more. */
   let round = 0
+  /** Counts up with every other dense mesh: work that is stopped leaves the one that is there. */
+  let which = 0
+  /** The dense mesh is being read again, after a stop. */
+  let reopening: Promise<unknown> = Promise.resolve()
   /** The file of the dense mesh, to be read again. */
   let file: File | undefined
 
@@ -113,6 +117,7 @@ export const useDense = defineStore('dense', () => {
     () => project.meta?.id,
     () => {
       forget()
+      which++
       kept.value = undefined
       taken.value = null
       saved = ''
@@ -125,7 +130,9 @@ export const useDense = defineStore('dense', () => {
     forget()
     const mine = round
     const keys = again && kept.value ? await request<unknown>(path('/keys')).catch(() => undefined) : undefined
-    if (again && mine === round) await open(again, keys)
+    if (!again || mine !== round) return
+    reopening = open(again, keys)
+    await reopening
   }
 
   /** Reads a file on the worker. @param keys of its parts, where the project has them */
@@ -155,21 +162,23 @@ export const useDense = defineStore('dense', () => {
   async function read(files: readonly File[]): Promise<void> {
     if (!files.length) return
     forget()
+    const mine = ++which
     const reading = await oneFile(files)
     if (!(await open(reading)) || project.readOnly) return
-    const mine = round
     try {
       const query = `?name=${encodeURIComponent(reading.name.slice(-120))}`
       const row = await request<Kept>(path(query), { method: 'PUT', bytes: reading })
-      // The parts that were in the one before have their keys from there.
-      const keys = await request<unknown>(path('/keys'))
-      if (mine !== round) return
-      await crew.all[0]?.setKeys(keys)
+      if (mine !== which) return
       kept.value = row
       saved = ''
+      // The parts that were in the one before have their keys from there.
+      const keys = await request<unknown>(path('/keys'))
+      await reopening
+      if (mine !== which) return
+      await crew.unlessDismissed(Promise.resolve(crew.all[0]?.setKeys(keys)))
       await Promise.all([save(), match()])
     } catch (error) {
-      if (mine === round) problem.value = `${reading.name} is read, and could not be kept. ${(error as Error).message}`
+      if (mine === which) problem.value = `${reading.name} is read, and could not be kept. ${(error as Error).message}`
     }
   }
 
@@ -202,6 +211,7 @@ export const useDense = defineStore('dense', () => {
     try {
       if (kept.value) await request(path(), { method: 'DELETE' })
       forget()
+      which++
       kept.value = undefined
       taken.value = null
       Object.assign(settings, { given: {}, scale: 1 })

@@ -32,6 +32,7 @@ import { dense, detailMemory } from './dense'
 import { serving } from './serving'
 import { sheet } from './sheet'
 import { shareThread, sixty } from './sixty'
+import { pictures } from './pictures'
 import { stage } from './stage'
 import { workbench } from './workbench'
 import { fractal3 } from '../reference/noise'
@@ -459,6 +460,11 @@ async function browser(asked: ReadonlySet<string>) {
       await app.close()
       return { stage: measured }
     }
+    if (asked.has('pictures')) {
+      const compared = await pictures(page, address)
+      await app.close()
+      return { pictures: compared }
+    }
     await page.goto(`${address}/project/${id}`)
     await page.locator('[data-node=salt] .name').click()
     await page.locator('.readings svg').first().waitFor({ timeout: 60_000 })
@@ -656,12 +662,14 @@ else {
     delivered: () => delivered(round),
     serving: () => (existsSync('.output/server/index.mjs') ? serving() : 'needs a build'),
   }
-  const named = [...Object.keys(tasks), 'stage', 'workbench', 'browser'].filter(name => process.argv.includes(name))
+  const inBrowser = ['stage', 'workbench', 'browser', 'pictures']
+  const named = [...Object.keys(tasks), ...inBrowser].filter(name => process.argv.includes(name))
   const report: Record<string, unknown> = { node: process.version }
   for (const name of named.length ? named : Object.keys(tasks)) if (tasks[name]) report[name] = await tasks[name]()
-  // `workbench` is the browser without the crowd of 100,000 parts; `stage` the stage alone. UBBLET_BENCH_BUILD measures
+  // `workbench` is the browser without the crowd of 100,000 parts; `stage` the stage alone,
+  // `pictures` how far the pictures of the demo looks are apart. UBBLET_BENCH_BUILD measures
   // another build.
-  if (process.env.CHROMIUM && (!named.length || ['browser', 'workbench', 'stage'].some(name => named.includes(name))))
+  if (process.env.CHROMIUM && (!named.length || inBrowser.some(name => named.includes(name))))
     Object.assign(report, await browser(new Set(named)))
   console.log(JSON.stringify(report, null, 2))
 }

@@ -1,0 +1,101 @@
+import { decode } from 'fast-png'
+import type { Locator, Page } from '@playwright/test'
+import { decodeSrgb } from '../../core/color/convert'
+import { colorDifference } from '../../core/color/difference'
+
+/** Texels along a side of what is delivered, and how long the slowest look takes on a card of software. */
+const SIZE = 4096
+const PATIENCE = 600_000
+
+interface Pixels {
+  width: number
+  height: number
+  data: Uint8Array
+}
+interface Apart {
+  pixels: number
+  /** CIEDE2000: below it are 99 of 100 pixels, and how many of 100 are below 1. */
+  ninetyNine: number
+  belowOne: number
+}
+
+const LINEAR = Float64Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255))
+
+/** How far two pictures of one size are apart where they do not both show the background. */
+function apart(a: Pixels, b: Pixels): Apart {
+  if (a.width !== b.width || a.height !== b.height) throw new Error('the pictures differ in size')
+  const lanes = a.data.length / a.width / a.height
+  const found: number[] = []
+  const empty = (p: Pixels, i: number): boolean => [0, 1, 2].every(k => p.data[i + k] === p.data[k])
+  const linear = (p: Pixels, i: number): [number, number, number] =>
+    [0, 1, 2].map(k => LINEAR[p.data[i + k]!]!) as [number, number, number]
+  for (let i = 0; i < a.data.length; i += lanes) {
+    if (!empty(a, i) || !empty(b, i)) found.push(colorDifference(linear(a, i), linear(b, i)))
+  }
+  found.sort((x, y) => x - y)
+  const below = found.filter(d => d < 1).length
+  return {
+    pixels: found.length,
+    ninetyNine: Number(found[Math.floor(found.length * 0.99)]!.toPrecision(3)),
+    belowOne: Number(((100 * below) / found.length).toPrecision(4)),
+  }
+}
+
+/** What a canvas in the page shows. */
+async function drawnIn(canvas: Locator): Promise<Pixels> {
+  const url = await canvas.evaluate((c: HTMLCanvasElement) => c.toDataURL('image/png'))
+  const { width, height, data } = decode(Buffer.from(url.slice(url.indexOf(',') + 1), 'base64'))
+  return { width, height, data: Uint8Array.from(data) }
+}
+
+/** The proof's pictures of one look, with smooth edges: by the stage of a backend, and of what was delivered. */
+async function proof(page: Page, address: string, backend: 'cpu' | 'gpu'): Promise<Record<'stage' | 'bake', Pixels>> {
+  await page.goto(`${address}&stage=${backend}`)
+  await page.waitForFunction(
+    () => document.querySelector<HTMLCanvasElement>('.stage canvas')?.dataset.picture === 'final',
+    null,
+    { timeout: PATIENCE },
+  )
+  await page.getByRole('tab', { name: 'Deliver' }).click()
+  const newest = page.getByRole('region', { name: 'Deliveries' }).locator('li').first()
+  await newest.getByRole('button', { name: 'Prove' }).click({ timeout: 60_000 })
+  await page.locator('[data-test=proof]').waitFor({ timeout: PATIENCE })
+  return {
+    stage: await drawnIn(page.getByRole('img', { name: 'The stage', exact: true })),
+    bake: await drawnIn(page.getByRole('img', { name: 'The delivery', exact: true })),
+  }
+}
+
+/**
+ * The three pictures of each demo look, in one light and without shadows: by the kernels, by the card's shaders, and of
+ * a delivered GLB; how far apart they are by CIEDE2000.
+ */
+export async function pictures(page: Page, address: string): Promise<Record<string, unknown>> {
+  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
+  const json = { 'content-type': 'application/json' }
+  const read = async <T>(path: string): Promise<T> => (await (await fetch(`${address}${path}`)).json()) as T
+  const report: Record<string, unknown> = {}
+  for (const { id } of await read<{ id: string }[]>('/api/projects')) {
+    const { looks } = await read<{ looks: { id: string; name: string }[] }>(`/api/projects/${id}`)
+    for (const look of looks) {
+      const asked = { name: 'Proof', look: look.id, settings: { size: SIZE } }
+      const under = `/api/projects/${id}/deliveries`
+      await fetch(`${address}${under}`, { method: 'POST', headers: json, body: JSON.stringify(asked) })
+      for (let state = ''; state !== 'done'; [{ state }] = await read<[{ state: string }]>(under)) {
+        if (state === 'failed') throw new Error(`${look.name} was not delivered`)
+        await page.waitForTimeout(500)
+      }
+      const at = `${address}/project/${id}?look=${look.id}`
+      const processor = await proof(page, at, 'cpu')
+      const card = await proof(page, at, 'gpu')
+      report[look.name] = {
+        cardFromProcessor: apart(processor.stage, card.stage),
+        bakeFromProcessor: apart(processor.stage, processor.bake),
+        bakeFromCard: apart(card.stage, card.bake),
+      }
+      // It takes minutes: what is known is told.
+      console.error(look.name, JSON.stringify(report[look.name]))
+    }
+  }
+  return report
+}
