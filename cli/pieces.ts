@@ -84,9 +84,10 @@ const preparationOf = async ({ preparation }: Asked): Promise<Preparation> =>
 /**
  * A mesh, prepared, without geometry maps. Its parts have the keys of the table that is named, or that came with the
  * look; without one they hash what they are, which another export may round differently.
+ * @param known its preparation, where that has been read
  */
-export async function openPiece(asked: Asked, voice: Voice, open?: OpenLook): Promise<OpenMesh> {
-  const preparation = await preparationOf(asked)
+export async function openPiece(asked: Asked, voice: Voice, open?: OpenLook, known?: Preparation): Promise<OpenMesh> {
+  const preparation = known ?? (await preparationOf(asked))
   const keys = asked.keys ? await documentOf(asked.keys, 'table of keys', parseKeyTable) : open?.keys
   const { mesh, name, bytes } = await meshFile(asked.mesh)
   refuseTooLarge(mesh, preparation, asked.preparation)
@@ -106,9 +107,10 @@ export async function openMesh(
   refuse?: (mesh: Mesh) => void,
 ): Promise<OpenMesh> {
   // What a look names and is not there is told before anything takes time.
-  const pictures = open ? await picturesOf(open, await preparationOf(asked)) : []
-  const opened = await openPiece(asked, voice, open)
-  const { piece, preparation, bytes, keys } = opened
+  const preparation = await preparationOf(asked)
+  const pictures = open ? await picturesOf(open, preparation) : []
+  const opened = await openPiece(asked, voice, open, preparation)
+  const { piece, bytes, keys } = opened
   refuse?.(piece.mesh)
   piece.setPictures(pictures)
   if (preparation.maps.length) await geometryMaps(piece, { bytes, keys }, preparation, asked.cache, voice)

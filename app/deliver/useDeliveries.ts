@@ -68,6 +68,7 @@ export const useDeliveries = defineStore('deliveries', () => {
    */
   async function sendDecoded(look: Look): Promise<void> {
     const wanted = new Set(picturesOn(look, project.preparation))
+    if (!wanted.size) return
     const { id } = project.meta!
     for (const kept of await request<{ name: string; hash: string; decoded: string | null }[]>(
       `/api/projects/${id}/pictures`,
@@ -112,7 +113,7 @@ export const useDeliveries = defineStore('deliveries', () => {
         // A variant that was forgotten since it was ticked is no longer asked for.
         const asked = settingsFor(look, settings.value)
         if (own) settings.value.variants = asked.variants
-        if (picturesOn(look, project.preparation).length) await sendDecoded(look)
+        await sendDecoded(look)
         const name = look.name || project.meta!.name || 'Look'
         const json = { name, look: id, settings: asked }
         const { revision } = await request<Delivery>(under(), { method: 'POST', json })

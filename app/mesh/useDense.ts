@@ -113,13 +113,17 @@ export const useDense = defineStore('dense', () => {
     mesh.cage = undefined
     if (mesh.shown.kind === 'astray' || mesh.shown.kind === 'partners') mesh.shown = { kind: 'level', level: 'part' }
   }
+  /** The project has no dense mesh any more, or is another one. */
+  function leave(): void {
+    forget()
+    which++
+    kept.value = undefined
+    taken.value = null
+  }
   watch(
     () => project.meta?.id,
     () => {
-      forget()
-      which++
-      kept.value = undefined
-      taken.value = null
+      leave()
       saved = ''
       Object.assign(settings, beginning())
     },
@@ -210,10 +214,7 @@ export const useDense = defineStore('dense', () => {
   async function remove(): Promise<void> {
     try {
       if (kept.value) await request(path(), { method: 'DELETE' })
-      forget()
-      which++
-      kept.value = undefined
-      taken.value = null
+      leave()
       Object.assign(settings, { given: {}, scale: 1 })
     } catch (error) {
       problem.value = `It could not be removed. ${(error as Error).message}`

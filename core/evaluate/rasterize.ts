@@ -1,5 +1,5 @@
 import type { Box, Mesh } from '../mesh/mesh'
-import { GROUND, SEEN_WORDS } from './visible'
+import { floatsIn, GROUND, SEEN_WORDS } from './visible'
 
 /** From where a mesh is seen, and through which pixels. Matrices are 4 by 4, column by column. */
 export interface Sightline {
@@ -30,13 +30,6 @@ export function groundUnder({ min, max }: Box): { y: number; x: number; z: numbe
 export interface RowRange {
   first: number
   rows: number
-}
-
-const bits = new Uint32Array(1)
-const number = new Float32Array(bits.buffer)
-const wordOf = (x: number): number => {
-  number[0] = x
-  return bits[0]!
 }
 
 /**
@@ -87,7 +80,10 @@ const BEHIND = 1e-9
 
 /** Pixels from which on it pays to find where a triangle lies in each row. */
 const WIDE = 6
-/** How many digits a number loses at most where it is the difference of two others. */
+/**
+ * An edge may be so many times as high as it rises in a pixel, and where it ends is still known to a small part of one:
+ * 64-bit floats have 16 digits.
+ */
 const SURE = 1e9
 
 /** Draws triangles into some rows of a picture, each pixel keeping the nearest. */
@@ -123,9 +119,9 @@ class Raster {
   ) {
     const { clip: m, view, width, height } = sight
     const count = positions.length / 3
-    this.numbers = seen && new Float32Array(seen.buffer, seen.byteOffset, seen.length)
+    this.numbers = seen && floatsIn(seen)
     this.depths = new Float64Array(width * range.rows).fill(Infinity)
-    this.nearest = before && new Float32Array(before.buffer, before.byteOffset, before.length)
+    this.nearest = before && floatsIn(before)
     this.last = range.first + range.rows - 1
     this.xs = new Float64Array(count)
     this.ys = new Float64Array(count)
@@ -282,7 +278,8 @@ function drawGround(
 ): void {
   const place = (x: number, y: number, z: number, k: number): number =>
     (m[k]! * x + m[4 + k]! * y + m[8 + k]! * z + m[12 + k]!) / (m[3]! * x + m[7]! * y + m[11]! * z + m[15]!)
-  const nearest = before && new Float32Array(before.buffer, before.byteOffset, before.length)
+  const numbers = floatsIn(seen)
+  const nearest = before && floatsIn(before)
   for (let y = 0; y < rows; y++) {
     const py = ((first + y + 0.5) / height) * 2 - 1
     for (let x = 0; x < width; x++) {
@@ -306,7 +303,7 @@ function drawGround(
         continue
       seen.fill(0, at * SEEN_WORDS, at * SEEN_WORDS + SEEN_WORDS)
       seen[at * SEEN_WORDS] = GROUND
-      seen[at * SEEN_WORDS + 3] = wordOf(depth)
+      numbers[at * SEEN_WORDS + 3] = depth
     }
   }
 }

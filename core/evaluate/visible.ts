@@ -9,6 +9,8 @@ import { SURFACE, type Ref } from '../program/ops'
  * axis in meters, as the bits of 32-bit floats.
  */
 export const SEEN_WORDS = 4
+/** The same words as 32-bit floats. */
+export const floatsIn = (seen: Uint32Array): Float32Array => new Float32Array(seen.buffer, seen.byteOffset, seen.length)
 /** The first word where the ground is seen. */
 export const GROUND = 0xffffffff
 /** The lane that tells the part holds its number plus 1; this where the ground is seen, 0 where nothing is. */
@@ -94,7 +96,7 @@ export type Widths = (points: SurfacePoints, depths: Float32Array) => Float32Arr
  * @param widths asked only where something reads them, and once
  */
 export function pointsAt(seen: Uint32Array, pixels: Uint32Array, widths?: Widths): SurfacePoints {
-  const floats = new Float32Array(seen.buffer, seen.byteOffset, seen.length)
+  const floats = floatsIn(seen)
   const points = pointSet(pixels.length)
   for (let i = 0; i < pixels.length; i++) {
     const at = pixels[i]! * SEEN_WORDS

@@ -1,17 +1,13 @@
 import { decode } from 'fast-png'
 import type { Locator, Page } from '@playwright/test'
-import { decodeSrgb } from '../../core/color/convert'
-import { colorDifference } from '../../core/color/difference'
+import { rgbaOf } from '../../core/evaluate/pictures'
+import { colorDifferences, shareBelow } from '../colorDifferences'
 
 /** Texels along a side of what is delivered, and how long the slowest look takes on a card of software. */
 const SIZE = 4096
 const PATIENCE = 600_000
 
-interface Pixels {
-  width: number
-  height: number
-  data: Uint8Array
-}
+type Pixels = ReturnType<typeof rgbaOf>
 interface Apart {
   pixels: number
   /** CIEDE2000: below it are 99 of 100 pixels, and how many of 100 are below 1. */
@@ -19,33 +15,22 @@ interface Apart {
   belowOne: number
 }
 
-const LINEAR = Float64Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255))
-
-/** How far two pictures of one size are apart where they do not both show the background. */
+/** How far two pictures of one size are apart where they do not both show the background, as their first pixel does. */
 function apart(a: Pixels, b: Pixels): Apart {
   if (a.width !== b.width || a.height !== b.height) throw new Error('the pictures differ in size')
-  const lanes = a.data.length / a.width / a.height
-  const found: number[] = []
-  const empty = (p: Pixels, i: number): boolean => [0, 1, 2].every(k => p.data[i + k] === p.data[k])
-  const linear = (p: Pixels, i: number): [number, number, number] =>
-    [0, 1, 2].map(k => LINEAR[p.data[i + k]!]!) as [number, number, number]
-  for (let i = 0; i < a.data.length; i += lanes) {
-    if (!empty(a, i) || !empty(b, i)) found.push(colorDifference(linear(a, i), linear(b, i)))
-  }
-  found.sort((x, y) => x - y)
-  const below = found.filter(d => d < 1).length
+  const isBackground = (p: ArrayLike<number>, at: number): boolean => [0, 1, 2].every(k => p[at + k] === p[k])
+  const found = colorDifferences(a.data, b.data, isBackground).sort((x, y) => x - y)
   return {
     pixels: found.length,
     ninetyNine: Number(found[Math.floor(found.length * 0.99)]!.toPrecision(3)),
-    belowOne: Number(((100 * below) / found.length).toPrecision(4)),
+    belowOne: Number((100 * shareBelow(found, 1)).toPrecision(4)),
   }
 }
 
 /** What a canvas in the page shows. */
 async function drawnIn(canvas: Locator): Promise<Pixels> {
   const url = await canvas.evaluate((c: HTMLCanvasElement) => c.toDataURL('image/png'))
-  const { width, height, data } = decode(Buffer.from(url.slice(url.indexOf(',') + 1), 'base64'))
-  return { width, height, data: Uint8Array.from(data) }
+  return rgbaOf(decode(Buffer.from(url.slice(url.indexOf(',') + 1), 'base64')))
 }
 
 /** The proof's pictures of one look, with smooth edges: by the stage of a backend, and of what was delivered. */

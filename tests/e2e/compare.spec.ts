@@ -2,14 +2,14 @@ import { readFile } from 'node:fs/promises'
 import { expect, test, type Locator, type Page } from '@playwright/test'
 import { decode, encode } from 'fast-png'
 import { unzipSync } from 'fflate'
-import { decodeSrgb, type Triple } from '../../core/color/convert'
-import { colorDifference } from '../../core/color/difference'
+import type { Triple } from '../../core/color/convert'
 import { Workpiece } from '../../core/evaluate/workpiece'
 import { readMesh } from '../../core/exchange/readMesh'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { reseed } from '../../core/graph/recipe'
 import { emptyPreparation } from '../../core/mesh/preparation'
 import { stills } from '../../core/light/still'
+import { colorDifferences, shareBelow } from '../colorDifferences'
 import { kernels, row } from '../helpers'
 import { boxProject, openProject, projectNow, saveLook, serious, steady } from './support'
 
@@ -521,19 +521,6 @@ test('states of all sorts and distances stand side by side, a sheet is kept by n
   expect(played.seconds).toBeCloseTo(12 / 24, 1)
 })
 
-/** The share of pixels that differ by less than 2 in CIEDE2000, of those that are not background in both. */
-function shareAlike(a: ArrayLike<number>, b: ArrayLike<number>, background: readonly number[]): number {
-  const at = (p: ArrayLike<number>, i: number): Triple => [0, 1, 2].map(k => decodeSrgb(p[i + k]! / 255)) as Triple
-  const plain = (p: ArrayLike<number>, i: number): boolean => background.every((x, k) => p[i + k] === x)
-  let [alike, all] = [0, 0]
-  for (let i = 0; i < a.length; i += 4) {
-    if (plain(a, i) && plain(b, i)) continue
-    all++
-    if (colorDifference(at(a, i), at(b, i)) < 2) alike++
-  }
-  return alike / all
-}
-
 test('tiles of the tab and of the command are the same pictures, of a channel and of the finished surface', async ({
   page,
 }) => {
@@ -571,7 +558,8 @@ test('tiles of the tab and of the command are the same pictures, of a channel an
     })
     for (const [i, tile] of tiles.entries()) {
       const ours = picture(reseed(look, i))
-      expect(shareAlike(tile.data, ours, background)).toBeGreaterThan(0.99)
+      const isBackground = (p: ArrayLike<number>, at: number): boolean => background.every((x, k) => p[at + k] === x)
+      expect(shareBelow(colorDifferences(tile.data, ours, isBackground), 2)).toBeGreaterThan(0.99)
     }
   }
 })

@@ -2,8 +2,6 @@ import type { Document, Material } from '@gltf-transform/core'
 import { KHRMaterialsEmissiveStrength, KHRTextureTransform } from '@gltf-transform/extensions'
 import { expect, test } from '@playwright/test'
 import { decode, encode } from 'fast-png'
-import { decodeSrgb, type Triple } from '../../core/color/convert'
-import { colorDifference } from '../../core/color/difference'
 import { normalsOfPictures } from '../../core/dense/normalPicture'
 import { occlusionOfPictures } from '../../core/dense/occlusionPicture'
 import { rgbaOf, type Picture } from '../../core/evaluate/pictures'
@@ -18,6 +16,7 @@ import { boundsOf } from '../../core/mesh/mesh'
 import { emptyPreparation } from '../../core/mesh/preparation'
 import { RESULT } from '../../core/nodes'
 import { compressor, tangents } from '../../node/bake/compress'
+import { colorDifferences, shareBelow } from '../colorDifferences'
 import { kernels } from '../helpers'
 import { squares, texture } from '../squares'
 import type { Asked } from './harness/loader'
@@ -155,17 +154,11 @@ async function ours(bytes: Uint8Array): Promise<{ picture: Uint8ClampedArray; as
 
 /** The share of the pixels with surface in either picture whose colors differ by less than 2 in CIEDE2000. */
 function shareAlike(a: ArrayLike<number>, b: ArrayLike<number>): number {
-  const at = (p: ArrayLike<number>, i: number): Triple => [0, 1, 2].map(k => decodeSrgb(p[i + k]! / 255)) as Triple
-  const plain = (p: ArrayLike<number>, i: number): boolean =>
-    [0, 1, 2].every(k => Math.abs(p[i + k]! - GRAY * 255) <= 1)
-  let [alike, all] = [0, 0]
-  for (let i = 0; i < a.length; i += 4) {
-    if (plain(a, i) && plain(b, i)) continue
-    all++
-    if (colorDifference(at(a, i), at(b, i)) < 2) alike++
-  }
-  expect(all).toBeGreaterThan(1000)
-  return alike / all
+  const isPlain = (p: ArrayLike<number>, at: number): boolean =>
+    [0, 1, 2].every(k => Math.abs(p[at + k]! - GRAY * 255) <= 1)
+  const found = colorDifferences(a, b, isPlain)
+  expect(found.length).toBeGreaterThan(1000)
+  return shareBelow(found, 2)
 }
 
 test("the look of a file is what three.js's loader shows of it", async ({ page }) => {

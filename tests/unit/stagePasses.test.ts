@@ -18,6 +18,7 @@ import { RepeatedEvaluator, type Site } from '#core/evaluate/repeated'
 import type { MeshTables } from '#core/evaluate/tables'
 import {
   ditherAt,
+  floatsIn,
   GROUND,
   GROUND_PART,
   lanesIn,
@@ -33,24 +34,18 @@ import { samplePoints } from '#core/mesh/sample'
 import { cut, touchedBy } from '#core/program/cut'
 import { lower, reader } from '#core/program/lower'
 import { SURFACE } from '#core/program/ops'
+import { lineOf as lineThrough } from '../../app/stage/sightline'
 import { kioskRoofMossLook } from '../../demo/kioskRoofMossLook'
 import { boxes, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
 
+/** From where a camera sees as it stands now. */
 function lineOf(camera: PerspectiveCamera | OrthographicCamera, width: number, height: number): Sightline {
   camera.updateProjectionMatrix()
   camera.updateMatrixWorld()
   camera.matrixWorldInverse.copy(camera.matrixWorld).invert()
-  const clip = camera.projectionMatrix.clone().multiply(camera.matrixWorldInverse)
-  return {
-    clip: clip.elements,
-    world: clip.clone().invert().elements,
-    view: camera.matrixWorldInverse.elements,
-    near: camera.near,
-    width,
-    height,
-  }
+  return lineThrough(camera, width, height)
 }
-const depthAt = (seen: Uint32Array, pixel: number): number => new Float32Array(seen.buffer)[pixel * SEEN_WORDS + 3]!
+const depthAt = (seen: Uint32Array, pixel: number): number => floatsIn(seen)[pixel * SEEN_WORDS + 3]!
 
 /** What a ray through the middle of a pixel meets, by another program. */
 function meet(tables: MeshTables, camera: Camera, px: number, py: number): { triangle: number; point: Vector3 } | null {

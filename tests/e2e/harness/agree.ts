@@ -102,7 +102,7 @@ const widths: Widths = (at, depths) => footprintsOf(mesh, at, depths, size)
 const { partOfTriangle } = parts
 const painter = new Painter({ width: WIDTH, first: 0, layers: [seen], sample: 0 }, partOfTriangle, widths)
 
-/** Lanes for values of any size, most of them whole floats on the card. */
+/** The lanes that hold values of any size, and in which of them the values of a program go. */
 const PICTURES = CHANNEL_PICTURES
 const ROOM: readonly { channel: Channel; number: number; lane: number }[] = PICTURES.flatMap((picture, i) =>
   LANES[picture].flatMap((lane, k) =>
