@@ -7,6 +7,7 @@ mkdirSync('core/kernels/generated', { recursive: true })
 for (const [source, name] of [
   ['index', 'bytes'],
   ['texels', 'texelBytes'],
+  ['surface', 'surfaceBytes'],
 ]) {
   const wasm = `core/kernels/generated/${source}.wasm`
   execFileSync(

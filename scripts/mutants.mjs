@@ -1,6 +1,6 @@
 // npm run mutants: puts deliberate faults into a copy of the code, one at a time, and says which unit test finds each.
 // Each argument is a piece of a file's name or of a description: the faults that have one of them are tried.
-import { spawn } from 'node:child_process'
+import { execFileSync, spawn } from 'node:child_process'
 import {
   cpSync,
   existsSync,
@@ -54,24 +54,31 @@ function firstFailure(folder, files) {
   })
 }
 
+/** Writes a file of the copy; kernels are compiled from theirs. */
+function put(folder, file, text) {
+  writeFileSync(join(folder, file), text)
+  if (file.startsWith('core/kernels/assembly/'))
+    execFileSync(process.execPath, ['scripts/kernels.mjs'], { cwd: folder, stdio: 'ignore' })
+}
+
 async function tried(folder, { file, from, to, first }) {
-  const path = join(folder, file)
   const text = readFileSync(join(ROOT, file), 'utf8')
   if (text.split(from).length !== 2) return { failed: 'The code that the fault changes is not there once.' }
-  writeFileSync(
-    path,
+  put(
+    folder,
+    file,
     text.replace(from, () => to),
   )
   const likely = first.map(name => `tests/unit/${name}.test.ts`)
   let found = await firstFailure(folder, likely)
   if (!found) {
     found = await firstFailure(folder, ['tests/unit/'])
-    writeFileSync(path, text)
+    put(folder, file, text)
     // A test that fails without the fault, too, has not found it.
     if (found && (await firstFailure(folder, [`tests/unit/${found.split(':')[0]}`])))
       return { failed: `${found} fails without it` }
   }
-  writeFileSync(path, text)
+  put(folder, file, text)
   return { found }
 }
 

@@ -31,6 +31,8 @@ export interface Found extends ProjectMeta {
   revision: number
   looks: LookEntry[]
   lookId: string
+  /** Whether there is a picture of all that the look is now. */
+  pictured: boolean
   look: unknown
   preparation: unknown
   saved?: number

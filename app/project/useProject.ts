@@ -32,6 +32,7 @@ const otherDraws = (strangers: number, parts: number): string =>
 export const useProject = defineStore('project', () => {
   const state = useProjectState()
   const { meta, lookId, document, look, preparation, limits, busy, failure, viewed, readOnly, opening } = state
+  const { pictured, hasPicture } = state
   const saving = useSaving(state)
   const edits = useEdits(state, () => {
     saving.scheduleSave()
@@ -123,6 +124,7 @@ export const useProject = defineStore('project', () => {
     looks.value = found.looks
     lookId.value = found.lookId
     saving.startFrom(edits.turnTo(found.lookId, documentOf(found)), found.revision)
+    pictured.value = found.pictured ? { document: document.value, mesh: found.mesh?.hash } : undefined
   }
 
   /** Counts turns to other looks, as `opening` counts openings. */
@@ -265,7 +267,7 @@ export const useProject = defineStore('project', () => {
   const { findings, texels } = checks
   const { incoming: considered, importMesh, replace, forget, unwrap } = incoming
   return {
-    ...{ meta, look, preparation, limits, busy, failure, viewed, readOnly, takenUp },
+    ...{ meta, look, preparation, limits, busy, failure, viewed, readOnly, takenUp, hasPicture },
     ...{ looks, lookId, arrivedAt, open, showLook, restore, resolveStale, lock, heard, rename, close, takeLook },
     ...{ saveState, saveError, signedOut, newest, setRevision, save, saveNow },
     ...{ scope, page, selected, picking, undoLabel, redoLabel, steps, step },

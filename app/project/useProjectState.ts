@@ -26,8 +26,17 @@ export function useProjectState() {
     if (me.value?.role === 'look') return 'You may look at projects here, not change them.'
     return ''
   })
+  /** What the server has a picture of. */
+  const pictured = shallowRef<{ document: ProjectDocument; mesh: string | undefined }>()
+  /** Whether that is all that the project is now. */
+  const hasPicture = computed(
+    () => pictured.value?.document === document.value && pictured.value.mesh === meta.value?.mesh?.hash,
+  )
   /** Counts openings: an answer that comes after the next opening belongs to nobody. */
   const opening = ref(0)
-  return { meta, lookId, document, look, preparation, limits, busy, failure, viewed, readOnly, opening }
+  return {
+    ...{ meta, lookId, document, look, preparation, limits, busy, failure, viewed, readOnly, opening },
+    ...{ pictured, hasPicture },
+  }
 }
 export type ProjectState = ReturnType<typeof useProjectState>

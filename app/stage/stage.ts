@@ -71,7 +71,7 @@ export class Stage implements Passes {
   typical = 1
   wipe = 0.5
   private readonly panes: [Pane, ...Pane[]]
-  private readonly present: PresentPass
+  readonly present: PresentPass
   private readonly inspect: InspectView
   private readonly balls = new ReferenceBalls()
   private tables?: MeshTables
@@ -289,7 +289,7 @@ export class Stage implements Passes {
     if (!first || this.warmed.has(key)) return
     this.warmed.add(key)
     const lighting = { ...this.lighting(first), tilts: sets.has('height'), bends: Boolean(program.normals) }
-    void warmUp(this, lighting, pictures, this.eyes.camera)
+    void warmUp(this, lighting, pictures, this.eyes.camera).then(() => this.redraw())
   }
 
   private readonly warmed = new Set<string>()
@@ -647,7 +647,8 @@ export class Stage implements Passes {
     const results = []
     for (const pane of this.panes) results.push(await pane.work(rests))
     this.compiling = results.includes('compiling')
-    stageIsWorking(this.panes.some(p => p.step !== 1))
+    const isAwaited = this.panes.some(p => p.step !== 1)
+    if (isAwaited) stageIsWorking(true)
     const wasFinal = this.final
     this.final = results.every(r => r === 'final') && this.panes.every(p => p.step > 0)
     const worked = results.includes('more')
@@ -662,6 +663,8 @@ export class Stage implements Passes {
       await this.through()
     } else if (results.includes('later'))
       this.timer = setTimeout(() => void this.run(), Math.max(10, REST - (performance.now() - this.changedAt)))
+    // Others have their turn once the picture is there, not as soon as it is asked for.
+    if (!isAwaited && !this.again) stageIsWorking(false)
     return worked
   }
 

@@ -161,7 +161,7 @@ function rehearse(kernels: Kernels, look: Look): void {
   one.gatherer.refresh(reader(look))
   one.evaluator.refresh(reader(look))
   const rows = { first: 0, rows: TRIAL_PIXELS }
-  const layers = [rasterize(trial.mesh, partOfTriangle, trialSight, rows)]
+  const layers = [rasterize(kernels, trial.mesh, partOfTriangle, trialSight, rows)]
   const painter = new Painter({ width: TRIAL_PIXELS, first: 0, layers, sample: 0 }, partOfTriangle)
   const work = painter.paint(one.evaluator, one.pictures, one.lanes, one.opacity)
   while (!work.next().done);
@@ -233,7 +233,8 @@ const stageApi = {
   },
 
   /** Finds what is seen in some rows of a picture. */
-  see(asked: unknown): void {
+  async see(asked: unknown): Promise<void> {
+    const kernels = await loading
     if (!tables) return
     const { key, line, first, rows, layers, sample, step } = sightSchema.parse(asked)
     const {
@@ -242,7 +243,7 @@ const stageApi = {
     } = tables
     const found: Uint32Array[] = []
     for (let i = 0; i < layers; i++)
-      found.push(rasterize(mesh, partOfTriangle, line as Sightline, { first, rows }, hidden, found[i - 1]))
+      found.push(rasterize(kernels, mesh, partOfTriangle, line as Sightline, { first, rows }, hidden, found[i - 1]))
     const pixel = pixelSizeOf(line, step)
     const rowsSeen = { width: line.width, first, layers: found, sample }
     const painter = new Painter(rowsSeen, partOfTriangle, (at, depths) => footprintsOf(mesh, at, depths, pixel))
@@ -265,11 +266,12 @@ const stageApi = {
   },
 
   /** How far away the nearest surface is at the pixels of some rows; 0 where there is none. */
-  depths(line: unknown, asked: unknown): Float32Array | null {
+  async depths(line: unknown, asked: unknown): Promise<Float32Array | null> {
+    const kernels = await loading
     if (!tables) return null
     const range = rowsSchema.parse(asked)
     const { mesh, parts } = tables
-    const found = depthsSeen(mesh, parts.partOfTriangle, lineSchema.parse(line) as Sightline, range, hidden)
+    const found = depthsSeen(kernels, mesh, parts.partOfTriangle, lineSchema.parse(line) as Sightline, range, hidden)
     return Comlink.transfer(found, [found.buffer])
   },
 

@@ -4,6 +4,7 @@ import type { Backend } from './backend'
 import type { ContactPass } from './contactPass'
 import type { LightPass } from './lightPass'
 import type { FullPass } from './passes'
+import type { PresentPass } from './presentPass'
 import type { ShadowPass } from './shadowPass'
 import type { ShownLook } from './shownLook'
 import type { Slot } from './slots'
@@ -16,6 +17,7 @@ export interface Passes {
   readonly light: LightPass
   readonly shadow: ShadowPass
   readonly contact: ContactPass
+  readonly present: PresentPass
   readonly looks: { now: ShownLook } & Partial<Record<Slot, ShownLook>>
   readonly box: Box
   /** Half the diagonal of the mesh, in meters. */

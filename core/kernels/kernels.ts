@@ -1,5 +1,6 @@
 import type { OpName } from '../program/ops'
 import { KERNELS } from './generated/bytes'
+import { SurfaceKernels } from './surface'
 import { Texels } from './texels'
 import { instantiated, type Watch } from './wasm'
 
@@ -17,7 +18,9 @@ export interface Kernels {
   reserve(bytes: number): { floats: Float32Array; words: Uint32Array }
   /** The kernels of pictures, which have a memory apart. */
   texels: Texels
-  /** Time spent in kernels of both kinds. */
+  /** The kernels that find what is seen, which have another. */
+  surface: SurfaceKernels
+  /** Time spent in kernels of all kinds. */
   watch: Watch
 }
 
@@ -25,6 +28,7 @@ export async function loadKernels(): Promise<Kernels> {
   const watch: Watch = { spent: 0 }
   const { memory, ...run } = await instantiated(KERNELS)
   const texels = await Texels.load(watch)
+  const surface = await SurfaceKernels.load(watch)
   const arena = 65536
   let floats = new Float32Array(memory.buffer)
   let words = new Uint32Array(memory.buffer)
@@ -32,6 +36,7 @@ export async function loadKernels(): Promise<Kernels> {
     run: run as unknown as Kernels['run'],
     arena,
     texels,
+    surface,
     watch,
     reserve(bytes) {
       const missing = arena + bytes - memory.buffer.byteLength

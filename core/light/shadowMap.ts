@@ -1,5 +1,6 @@
 import { depthsSeen } from '../evaluate/rasterize'
 import type { MeshTables } from '../evaluate/tables'
+import type { Kernels } from '../kernels/kernels'
 import type { Box } from '../mesh/mesh'
 import { cross, dot, unit, type Vector } from '../mesh/vector'
 import { clamp } from './shot'
@@ -29,7 +30,7 @@ export class ShadowMap {
    * @param from where the light comes from, of length 1
    * @param radius half its opening, in radians
    */
-  constructor({ mesh, parts }: MeshTables, { min, max }: Box, from: Vector, radius: number) {
+  constructor(kernels: Kernels, { mesh, parts }: MeshTables, { min, max }: Box, from: Vector, radius: number) {
     const middle = min.map((x, k) => (x + max[k]!) / 2) as Vector
     const reach = Math.hypot(...max.map((x, k) => x - min[k]!)) / 2 || 1
     const back = unit(from)
@@ -50,7 +51,7 @@ export class ShadowMap {
     ]
     const clip = matrix([1 / reach, 1 / reach, 0])
     const sight = { clip, world: clip, view: matrix([1, 1, 1]), near: 0, width: SIZE, height: SIZE }
-    this.ways = depthsSeen(mesh, parts.partOfTriangle, sight, { first: 0, rows: SIZE })
+    this.ways = depthsSeen(kernels, mesh, parts.partOfTriangle, sight, { first: 0, rows: SIZE })
   }
 
   /** A place in the map, in shares of it, and in meters from the light. */

@@ -65,7 +65,7 @@ export function stills(
   return (look, turn) => {
     const shape = signature(look)
     if (last?.shape !== shape) last = { ...prepared(kernels, tables, look), shape }
-    const seen = view && view.turn === turn ? view : new View(tables, settings, turn)
+    const seen = view && view.turn === turn ? view : new View(kernels, tables, settings, turn)
     view = seen
     const { evaluator, pictures, lanes, sets, bends } = last
     evaluator.refresh(reader(look))
@@ -92,6 +92,7 @@ class View {
 
   /** @param turn of the mesh about the vertical, in degrees; camera and light stay */
   constructor(
+    private readonly kernels: Kernels,
     private readonly tables: MeshTables,
     private readonly settings: StillSettings,
     readonly turn?: number,
@@ -115,9 +116,9 @@ class View {
     const rows = { first: 0, rows: height }
     return Array.from({ length: SAMPLES }, (_, sample) => {
       const line = seenThrough(this.line, this.lens, this.camera(sample).shift)
-      const layers = [rasterize(mesh, parts.partOfTriangle, line, rows)]
+      const layers = [rasterize(this.kernels, mesh, parts.partOfTriangle, line, rows)]
       while (deep && layers.length < LAYERS)
-        layers.push(rasterize(mesh, parts.partOfTriangle, line, rows, undefined, layers.at(-1)))
+        layers.push(rasterize(this.kernels, mesh, parts.partOfTriangle, line, rows, undefined, layers.at(-1)))
       const pixel = pixelSizeOf(line)
       return new Painter({ width, first: 0, layers, sample }, parts.partOfTriangle, (points, depths) =>
         footprintsOf(mesh, points, depths, pixel),
@@ -156,7 +157,7 @@ class View {
     const reach = Math.hypot(...this.box.max.map((x, k) => x - this.box.min[k]!)) / 2
     const map = without.includes('shadows')
       ? undefined
-      : (this.map ??= new ShadowMap(this.tables, this.box, from, radius))
+      : (this.map ??= new ShadowMap(this.kernels, this.tables, this.box, from, radius))
     return {
       ...(map && { shadow: { map, reached: reachedIn(shot, map) } }),
       ...(!without.includes('contact') && { open: contactOf(shot, reach * CONTACT_REACH) }),

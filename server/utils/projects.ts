@@ -199,15 +199,22 @@ export async function fresh(rows: Rows, now: Revision, base: number | undefined)
   throw refuse(409, 'The project was saved somewhere else in the meantime.', { revision: now.number })
 }
 
+/** The last save of a look, and whether it is all that the look is now: mesh and pictures are those of then. */
+export async function lastSave(rows: Rows, project: string, look: string): Promise<{ own: Revision; whole: boolean }> {
+  const now = await newestRevision(rows, project, look)
+  const own = await ownRevision(rows, project, look)
+  const whole = own.meshHash === now.meshHash && own.preparation === now.preparation && own.pictures === now.pictures
+  return { own, whole }
+}
+
 /**
  * The number of a revision that is all that a look is now: a new one where its last save is from before the mesh or the
  * pictures.
  */
 export async function revisionNow(rows: Rows, project: string, look: string): Promise<number> {
-  const now = await newestRevision(rows, project, look)
-  const own = await ownRevision(rows, project, look)
-  const whole = own.meshHash === now.meshHash && own.preparation === now.preparation && own.pictures === now.pictures
-  return whole ? own.number : addRevision(rows, now, { thumbnailHash: own.thumbnailHash })
+  const { own, whole } = await lastSave(rows, project, look)
+  if (whole) return own.number
+  return addRevision(rows, await newestRevision(rows, project, look), { thumbnailHash: own.thumbnailHash })
 }
 
 /**

@@ -10,6 +10,7 @@ interface Look {
 interface Opened extends Project {
   looks: Look[]
   lookId: string
+  pictured: boolean
   preparation: { scale: number }
 }
 const sentence = (answer: { json: unknown }): string => (answer.json as { message: string }).message
@@ -55,6 +56,27 @@ describe('looks of a project', () => {
     expect((await save(second, 3, 'Second', { preparation: scaled(0.1) })).status).toBe(409)
     expect((await save(second, 4, 'Second')).json).toEqual({ revision: 5 })
     expect((await now(first)).preparation.scale).toBe(0.01)
+  })
+
+  test('have a picture until they or the mesh change, also where another look was saved last', async () => {
+    const { server, at, first, second, now, save } = await twoLooks()
+    const png = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a)
+    const take = (look: string, revision: number) =>
+      server.ask('PUT', `${at}/thumbnail?look=${look}&revision=${revision}`, png)
+    const pictured = async () => [(await now(first)).pictured, (await now(second)).pictured]
+    expect(await pictured()).toEqual([false, false])
+    // Revision 3 is the second look's; the first was saved as revision 2, and is the same since.
+    expect((await take(first, 3)).status).toBe(200)
+    expect(await pictured()).toEqual([true, false])
+    await take(second, 3)
+    expect(await pictured()).toEqual([true, true])
+    await save(second, 3, 'Second again')
+    expect(await pictured()).toEqual([true, false])
+    // One that was drawn before the look was saved is not of what it is now.
+    await take(second, 3)
+    expect(await pictured()).toEqual([true, false])
+    await save(second, 4, 'Second', { preparation: scaled(0.1) })
+    expect(await pictured()).toEqual([false, false])
   })
 
   test('are restored alone', async () => {

@@ -87,7 +87,7 @@ describe('what is seen', () => {
   ] as const)('is what rays meet, %s', (_, camera) => {
     const width = 48
     const height = 32
-    const seen = rasterize(tables.mesh, tables.parts.partOfTriangle, lineOf(camera, width, height), {
+    const seen = rasterize(kernels, tables.mesh, tables.parts.partOfTriangle, lineOf(camera, width, height), {
       first: 0,
       rows: height,
     })
@@ -130,7 +130,7 @@ describe('what is seen', () => {
       fc.property(place, place, place, (a, b, c) => {
         const positions = Float32Array.from([a, b, c].flatMap(p => [...p, 0]))
         const mesh = { positions, indices: Uint32Array.of(0, 1, 2) }
-        const seen = rasterize(mesh, [0], sight, { first: 0, rows: size })
+        const seen = rasterize(kernels, mesh, [0], sight, { first: 0, rows: size })
         const corner = (k: number) => [positions[k * 3]!, positions[k * 3 + 1]!] as const
         // How far a place is on the inner side of each edge, in widths of the picture.
         const ways = (x: number, y: number): number[] => {
@@ -156,18 +156,19 @@ describe('what is seen', () => {
     const line = lineOf(perspective, 40, 30)
     const { mesh, parts } = tables
     const range = { first: 4, rows: 20 }
-    const depths = depthsSeen(mesh, parts.partOfTriangle, line, range, Uint8Array.of(0, 1, 0))
-    const seen = rasterize(mesh, parts.partOfTriangle, line, range, Uint8Array.of(0, 1, 0))
+    const depths = depthsSeen(kernels, mesh, parts.partOfTriangle, line, range, Uint8Array.of(0, 1, 0))
+    const seen = rasterize(kernels, mesh, parts.partOfTriangle, line, range, Uint8Array.of(0, 1, 0))
     expect([...depths]).toEqual(Array.from(depths, (_, i) => depthAt(seen, i)))
     expect(depths.filter(x => x > 0).length).toBeGreaterThan(50)
   })
   it('is the same in parts, whatever the rows; hidden parts are looked through', () => {
     const line = lineOf(perspective, 40, 30)
-    const whole = rasterize(tables.mesh, tables.parts.partOfTriangle, line, { first: 0, rows: 30 })
-    const lower = rasterize(tables.mesh, tables.parts.partOfTriangle, line, { first: 0, rows: 11 })
-    const upper = rasterize(tables.mesh, tables.parts.partOfTriangle, line, { first: 11, rows: 19 })
+    const whole = rasterize(kernels, tables.mesh, tables.parts.partOfTriangle, line, { first: 0, rows: 30 })
+    const lower = rasterize(kernels, tables.mesh, tables.parts.partOfTriangle, line, { first: 0, rows: 11 })
+    const upper = rasterize(kernels, tables.mesh, tables.parts.partOfTriangle, line, { first: 11, rows: 19 })
     expect([...lower, ...upper]).toEqual([...whole])
     const without = rasterize(
+      kernels,
       tables.mesh,
       tables.parts.partOfTriangle,
       line,
@@ -179,23 +180,68 @@ describe('what is seen', () => {
     expect([...partsIn(whole)].sort()).toEqual([0, 1, 2])
     expect([...partsIn(without)].sort()).toEqual([0, 2])
   })
+  it('is the same after another mesh was drawn, and for a copy of the mesh', () => {
+    const line = lineOf(perspective, 40, 30)
+    const range = { first: 0, rows: 30 }
+    const { mesh, parts } = tables
+    const words = () => [...rasterize(kernels, mesh, parts.partOfTriangle, line, range)]
+    const first = words()
+    const other = { positions: mesh.positions.map(x => x * 0.5), indices: mesh.indices }
+    const small = [...rasterize(kernels, other, parts.partOfTriangle, line, range)]
+    expect(small).not.toEqual(first)
+    // A picture that needs more memory than there is so far.
+    rasterize(kernels, other, parts.partOfTriangle, { ...line, width: 900, height: 900 }, { first: 0, rows: 900 })
+    expect(words()).toEqual(first)
+    const copy = { positions: mesh.positions.slice(), indices: mesh.indices.slice() }
+    expect([...rasterize(kernels, copy, parts.partOfTriangle, line, range)]).toEqual(first)
+    expect([...rasterize(kernels, other, parts.partOfTriangle, line, range)]).toEqual(small)
+  })
   it('has layers behind one another, each farther away, and a ground seen from above only', () => {
     const line = lineOf(perspective, 40, 30)
-    const front = rasterize(tables.mesh, tables.parts.partOfTriangle, line, { first: 0, rows: 30 })
-    const behind = rasterize(tables.mesh, tables.parts.partOfTriangle, line, { first: 0, rows: 30 }, undefined, front)
+    const front = rasterize(kernels, tables.mesh, tables.parts.partOfTriangle, line, { first: 0, rows: 30 })
+    const behind = rasterize(
+      kernels,
+      tables.mesh,
+      tables.parts.partOfTriangle,
+      line,
+      { first: 0, rows: 30 },
+      undefined,
+      front,
+    )
     for (let i = 0; i < 1200; i++) {
       if (behind[i * SEEN_WORDS]) expect(depthAt(behind, i)).toBeGreaterThan(depthAt(front, i))
       // Whatever is seen of a closed box has its far side behind it.
       expect(Boolean(behind[i * SEEN_WORDS])).toBe(Boolean(front[i * SEEN_WORDS]))
     }
-    const ground = { y: -0.5, x: 0, z: 0, reach: 5 }
-    const above = rasterize(tables.mesh, tables.parts.partOfTriangle, { ...line, ground }, { first: 0, rows: 30 })
-    expect([...above].filter((w, i) => i % SEEN_WORDS === 0 && w === GROUND).length).toBeGreaterThan(100)
+    const ground = { y: -0.5, x: 0.3, z: -0.2, reach: 1.5 }
+    const above = rasterize(
+      kernels,
+      tables.mesh,
+      tables.parts.partOfTriangle,
+      { ...line, ground },
+      { first: 0, rows: 30 },
+    )
+    let seen = 0
+    for (let i = 0; i < 1200; i++) {
+      const from = new Vector3((((i % 40) + 0.5) / 40) * 2 - 1, ((Math.floor(i / 40) + 0.5) / 30) * 2 - 1, -1)
+      from.unproject(perspective)
+      const way = from.clone().sub(perspective.position)
+      const met = from.clone().addScaledVector(way, (ground.y - from.y) / way.y)
+      const isGround = above[i * SEEN_WORDS] === GROUND
+      const sides = Math.max(Math.abs(met.x - ground.x), Math.abs(met.z - ground.z))
+      if (isGround) {
+        seen++
+        expect(sides).toBeLessThan(ground.reach + 1e-6)
+        expect(depthAt(above, i)).toBeCloseTo(-met.applyMatrix4(perspective.matrixWorldInverse).z, 5)
+      } else if (!front[i * SEEN_WORDS] && way.y < 0) expect(sides).toBeGreaterThan(ground.reach - 1e-6)
+    }
+    expect(seen).toBeGreaterThan(80)
     const below = new PerspectiveCamera(50, 1.5, 0.05, 50)
     below.position.set(0, -2, 4)
     below.lookAt(0, 0, 0)
     expect(
       rasterize(
+        kernels,
         tables.mesh,
         tables.parts.partOfTriangle,
         { ...lineOf(below, 40, 30), ground },
@@ -246,7 +292,7 @@ describe('painting', () => {
   )
   const width = 80
   const height = 50
-  const seen = rasterize(tables.mesh, tables.parts.partOfTriangle, lineOf(camera, width, height), {
+  const seen = rasterize(kernels, tables.mesh, tables.parts.partOfTriangle, lineOf(camera, width, height), {
     first: 0,
     rows: height,
   })
@@ -285,10 +331,16 @@ describe('painting', () => {
     const view = camera.clone()
     // The coarse pixel's middle is that of its first own pixel.
     view.setViewOffset(width, height, -0.5, height - (-0.5 + height), width, height)
-    const coarseSeen = rasterize(tables.mesh, tables.parts.partOfTriangle, lineOf(view, width / 2, height / 2), {
-      first: 0,
-      rows: height / 2,
-    })
+    const coarseSeen = rasterize(
+      kernels,
+      tables.mesh,
+      tables.parts.partOfTriangle,
+      lineOf(view, width / 2, height / 2),
+      {
+        first: 0,
+        rows: height / 2,
+      },
+    )
     const coarse = paint(
       new Painter({ width: width / 2, first: 0, layers: [coarseSeen], sample: 0 }, tables.parts.partOfTriangle),
       made,
@@ -313,6 +365,7 @@ describe('painting', () => {
     const made = ready(tables, clear)
     const opacity = made.lanes.findIndex((_, i) => i === made.pictures.indexOf('relief') * 4 + 2)
     const behind = rasterize(
+      kernels,
       tables.mesh,
       tables.parts.partOfTriangle,
       lineOf(camera, width, height),
@@ -342,7 +395,7 @@ describe('painting', () => {
   })
   it('knows the ground from the mesh', () => {
     const low = { ...lineOf(camera, width, height), ground: { y: -0.6, x: 2, z: 0, reach: 20 } }
-    const withGround = rasterize(tables.mesh, tables.parts.partOfTriangle, low, { first: 0, rows: height })
+    const withGround = rasterize(kernels, tables.mesh, tables.parts.partOfTriangle, low, { first: 0, rows: height })
     const painter = of([withGround])
     const made = ready(tables, look)
     const { relief } = paint(painter, made)

@@ -101,7 +101,7 @@ describe('the shadow of the key', () => {
   const up = [0, 1, 0]
 
   it('falls away from the lamp: on the ground to the right where that is on the left, and on nothing before it', () => {
-    const map = new ShadowMap(tables, box, unit([-1, 1, 0]), 0.02)
+    const map = new ShadowMap(kernels, tables, box, unit([-1, 1, 0]), 0.02)
     const size = high[0] - low[0]
     const at = (dx: number, dz = 0): number =>
       map.reached(middle[0] + dx * size, low[1], middle[2] + dz * size, up, 0.3)
@@ -115,7 +115,7 @@ describe('the shadow of the key', () => {
 
   it('is soft by the opening of the lamp', () => {
     const edge = (radius: number): number => {
-      const map = new ShadowMap(tables, box, unit([-1, 1, 0]), radius)
+      const map = new ShadowMap(kernels, tables, box, unit([-1, 1, 0]), radius)
       const size = high[0] - low[0]
       const shares = Array.from({ length: 200 }, (_, i) =>
         map.reached(middle[0] + (1 + i / 200) * size, low[1], middle[2], up, (i * 0.618) % 1),
@@ -126,7 +126,7 @@ describe('the shadow of the key', () => {
   })
 
   it('tells how deep the mesh is below what the light meets first', () => {
-    const map = new ShadowMap(tables, box, [0, 1, 0], 0.02)
+    const map = new ShadowMap(kernels, tables, box, [0, 1, 0], 0.02)
     expect(map.depth(middle[0], high[1], middle[2])).toBeCloseTo(0, 4)
     expect(map.depth(middle[0], low[1], middle[2])).toBeCloseTo(high[1] - low[1], 4)
     expect(map.depth(high[0] + 1, low[1], middle[2])).toBe(0)

@@ -134,7 +134,7 @@ let pictured: { look: unknown; tables: unknown; kept: Promise<void> } | undefine
 /** Keeps a picture of the project as it is. Whoever asks again meanwhile waits for the same one. */
 function keepPicture(): Promise<void> {
   const { look, tables } = project
-  if (!project.meta || !tables || project.readOnly) return Promise.resolve()
+  if (!project.meta || !tables || project.readOnly || project.hasPicture) return Promise.resolve()
   if (pictured?.look !== look || pictured.tables !== tables) pictured = { look, tables, kept: takePicture() }
   return pictured.kept
 }

@@ -1,11 +1,12 @@
 import { looksOf } from '../../../utils/looks'
-import { findRevision, preparationOf, summary } from '../../../utils/projects'
+import { findRevision, lastSave, preparationOf, summary } from '../../../utils/projects'
 import { findProject, lookAsked, revisionAsked } from '../../../utils/requests'
 import { useRows } from '../../../utils/store'
 
 /**
  * A project with one of its looks (`?look=`; the one saved last where none is named) as it is now, or as it was in the
- * revision asked for: then with the mesh of that one.
+ * revision asked for: then with the mesh of that one. `pictured` tells whether there is a picture of all that the look
+ * is now.
  */
 export default defineEventHandler(async event => {
   const project = await findProject(event)
@@ -20,10 +21,13 @@ export default defineEventHandler(async event => {
           parts: revision.parts,
           saved: revision.saved,
         }
+  const rows = await useRows()
+  const { own, whole } = await lastSave(rows, project.id, revision.lookId)
   return {
     ...summary(project),
     ...then,
-    looks: await looksOf(await useRows(), project.id),
+    looks: await looksOf(rows, project.id),
+    pictured: whole && own.thumbnailHash !== null,
     lookId: revision.lookId,
     revision: revision.number,
     look: JSON.parse(revision.look) as unknown,

@@ -1,11 +1,15 @@
 import { and, eq } from 'drizzle-orm'
 import { putBlob } from '../../../../node/store/blobs'
 import { looks, projects, revisions } from '../../../../node/store/schema'
+import { lastSave } from '../../../utils/projects'
 import { pictureKind } from '../../../utils/pictures'
 import { bytesOf, findProject, lookAsked, refuse, revisionAsked } from '../../../utils/requests'
 import { useStore, write } from '../../../utils/store'
 
-/** Keeps the picture of a project, of the look that it shows (`?look=`), and of its revision. */
+/**
+ * Keeps the picture of a project, of the look that it shows (`?look=`), and of the revision (`?revision=`) that was
+ * drawn: where the project was saved after the look, that is the last save of the look.
+ */
 export default defineEventHandler(async event => {
   const project = await findProject(event)
   const revision = revisionAsked(event)
@@ -17,8 +21,10 @@ export default defineEventHandler(async event => {
     await rows.update(projects).set({ thumbnailHash }).where(eq(projects.id, project.id))
     const ofProject = look ? and(eq(looks.project, project.id), eq(looks.id, look)) : undefined
     if (ofProject) await rows.update(looks).set({ thumbnailHash }).where(ofProject)
-    if (!revision) return
-    const shown = and(eq(revisions.project, project.id), eq(revisions.number, revision))
+    if (revision === undefined) return
+    const { own, whole } = look ? await lastSave(rows, project.id, look) : { own: undefined, whole: false }
+    const number = own && whole && own.number < revision ? own.number : revision
+    const shown = and(eq(revisions.project, project.id), eq(revisions.number, number))
     await rows
       .update(revisions)
       .set({ thumbnailHash })
