@@ -106,7 +106,7 @@ interface Session {
   outputs: Output[]
   values: FollowingEvaluator
   /** Values at the points of statistics, and at those of views. */
-  atPoints: Followed
+  atPoints?: Followed
   atView: Map<SmallView, Followed>
   ports: Map<Output, PortSummary>
   result?: Evaluator
@@ -118,7 +118,7 @@ interface Session {
  */
 export class Analyzer {
   private readonly views = new Map<number, SmallView>()
-  private readonly points: SurfacePoints
+  private statisticPoints?: SurfacePoints
   /** Swatches as they were with one point to a pixel, and the nodes whose finer ones are due. */
   private readonly shown = new Map<string, Uint8ClampedArray>()
   private readonly due = new Set<string>()
@@ -128,8 +128,11 @@ export class Analyzer {
   constructor(
     private readonly kernels: Kernels,
     private readonly tables: MeshTables,
-  ) {
-    this.points = samplePoints(tables.mesh, STATISTICS_POINTS)
+  ) {}
+
+  /** Found when they are needed first, for the stage waits for values without any. */
+  private get points(): SurfacePoints {
+    return (this.statisticPoints ??= samplePoints(this.tables.mesh, STATISTICS_POINTS))
   }
 
   /**
@@ -179,7 +182,8 @@ export class Analyzer {
    */
   analyze(look: Look, focus?: string, scope: readonly string[] = [], ratio = 1, pace: Pace = 'exact'): Analysis {
     const session = this.prepare(look, scope)
-    const { values, outputs, atPoints, ports, gatherer } = session
+    const { values, outputs, ports, gatherer } = session
+    const atPoints = (session.atPoints ??= values.follow(this.points))
     gatherer.pace = pace
     values.refresh(reader(look))
     const fresh = values.bring(atPoints)
@@ -218,7 +222,7 @@ export class Analyzer {
     const points = SWATCH_WIDTH * SWATCH_HEIGHT * (ratio * SWATCH_FINER) ** 2
     const wanted = new Set(due)
     due.clear()
-    if (current.atPoints.columns.size * points > SWATCH_MOST) return {}
+    if (!current.atPoints || current.atPoints.columns.size * points > SWATCH_MOST) return {}
     return Object.fromEntries(this.swatches(current, ratio, SWATCH_FINER, wanted))
   }
 
@@ -286,7 +290,6 @@ export class Analyzer {
       sent: new Map(),
       outputs,
       values,
-      atPoints: values.follow(this.points),
       atView: new Map(),
       ports: new Map(),
     }

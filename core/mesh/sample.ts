@@ -38,8 +38,10 @@ export const pointSet = (count: number): SurfacePoints => ({
 
 /** Additive recurrence with the plastic number (Martin Roberts' R2 sequence), folded into the triangle. */
 function place(points: SurfacePoints, i: number, n: number): void {
-  let a = (0.5 + n * 0.7548776662466927) % 1
-  let b = (0.5 + n * 0.5698402909980532) % 1
+  let a = 0.5 + n * 0.7548776662466927
+  let b = 0.5 + n * 0.5698402909980532
+  a -= Math.floor(a)
+  b -= Math.floor(b)
   if (a + b > 1) {
     a = 1 - a
     b = 1 - b
@@ -56,7 +58,7 @@ function spread(
   points: SurfacePoints,
   from: number,
   count: number,
-  triangles: ArrayLike<number>,
+  triangles: Uint32Array,
   areas: Float64Array,
   length: number,
 ): void {
@@ -76,7 +78,9 @@ function spread(
 export function samplePoints(mesh: Mesh, count: number): SurfacePoints {
   const areas = triangleAreas(mesh)
   const points = pointSet(count)
-  spread(points, 0, count, Uint32Array.from(areas.keys()), areas, areas.length)
+  const all = new Uint32Array(areas.length)
+  for (let t = 0; t < all.length; t++) all[t] = t
+  spread(points, 0, count, all, areas, areas.length)
   return points
 }
 
