@@ -1,7 +1,7 @@
 import type { Analysis } from '#core/evaluate/analysis'
 import type { Pace } from '#core/evaluate/gather'
 import { evaluator } from '../shared/evaluation'
-import { handsRest } from '../stage/turns'
+import { handsRest, inTurn } from '../stage/turns'
 
 /** Pictures of data follow a drag at this distance at the latest, in milliseconds. */
 const FOLLOWS = 250
@@ -33,9 +33,7 @@ export function useAnalysis() {
         again = false
         if (!project.tables) analysis.value = null
         else {
-          await handsRest(looking.standing?.step ? FOLLOWS : FIRST)
-          if (!project.tables) break
-          await analyze('hasty')
+          await inTurn(() => analyze('hasty'), looking.standing?.step ? FOLLOWS : FIRST)
         }
       } while (again)
       clearTimeout(resting)
@@ -45,6 +43,7 @@ export function useAnalysis() {
     }
   }
   async function analyze(pace: Pace): Promise<void> {
+    if (!project.tables) return
     const focus = project.selected.length === 1 ? project.selected[0] : undefined
     const next = await evaluator.analyze(project.look, pace, focus, [...project.scope], swatchRatio())
     // Only pictures that have changed arrive; the others stay the same objects.
@@ -57,14 +56,14 @@ export function useAnalysis() {
     if (running || !project.tables) return
     running = true
     try {
-      await analyze('exact')
+      await inTurn(() => analyze('exact'))
     } finally {
       running = false
     }
     if (again) return refresh()
     const seen = analysis.value
     if (!seen) return
-    const swatches = await evaluator.refine(swatchRatio())
+    const swatches = await inTurn(() => evaluator.refine(swatchRatio()))
     if (analysis.value === seen && Object.keys(swatches).length)
       analysis.value = { ...seen, swatches: { ...seen.swatches, ...swatches } }
   }

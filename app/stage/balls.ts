@@ -8,6 +8,7 @@ import {
   type Vector2,
   type WebGLRenderer,
 } from 'three'
+import { drawInto, drawIntoAll } from './smoothCanvas'
 
 /** A matte ball that reflects 18 % and a mirror ball, in the lower left corner, under the light of the stage. */
 export class ReferenceBalls {
@@ -35,10 +36,10 @@ export class ReferenceBalls {
       ball.position.copy(new Vector3(i ? 1.1 : -1.1, 0, -18).applyQuaternion(like.quaternion)),
     )
     this.camera.updateMatrixWorld()
-    renderer.setViewport(0, 0, tall * 2, tall)
+    drawInto(renderer, { x: 0, y: 0, width: tall * 2, height: tall })
     renderer.clearDepth()
     renderer.render(this.scene, this.camera)
-    renderer.setViewport(0, 0, size.x, size.y)
+    drawIntoAll(renderer)
   }
 
   dispose(): void {

@@ -170,8 +170,12 @@ export class Pane {
     if (shadows) void passes.shadow.draw(keyFrom(key, turn), passes.box, passes.surfaceKey, true)
   }
 
-  /** Does the next piece of work. @param rests whether the hands have rested for a while */
-  async work(rests: boolean): Promise<Work> {
+  /**
+   * Does the next piece of work.
+   * @param rests whether the hands have rested for a while
+   * @param refines whether nobody else is to work first, once the picture is sharp
+   */
+  async work(rests: boolean, refines: boolean): Promise<Work> {
     const { passes, shown, wanted } = this
     if (!this.width || !passes.looks.now.lowered) return 'final'
     if (!shown || !seesTheSame(shown, wanted)) return this.begin(wanted, this.stepFor())
@@ -179,7 +183,7 @@ export class Pane {
     if (shown.rough) return rests ? this.relight(wanted, shown, false) : 'later'
     if (shown.sample.step > 1) return rests ? this.begin(wanted, 1, shown.sample) : 'later'
     if (shown.count >= passes.samples) return 'final'
-    return rests ? this.add(wanted, shown) : 'later'
+    return rests && refines ? this.add(wanted, shown) : 'later'
   }
 
   private get inSoftware(): boolean {

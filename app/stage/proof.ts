@@ -9,6 +9,8 @@ import {
   type Texture,
   type WebGLRenderer,
 } from 'three'
+import { shiftOf } from '#core/evaluate/shifts'
+import { drawIntoAll } from './smoothCanvas'
 
 /**
  * The look on the stage and in a delivered file: RGBA bytes, row by row from the top, and the color of what is not
@@ -23,16 +25,9 @@ export interface Proof {
 }
 
 /**
- * Draws onto all pixels of the canvas from now on. Its size in the page need not be a whole number of pixels, and a
- * viewport that is rounded from it is up to a pixel wider than the canvas.
+ * Draws a delivered GLB as any viewer would, onto the canvas of the renderer, and reads it back.
+ * @param samples pictures with shifted pixels that make it, as on the stage
  */
-export function viewAll(renderer: WebGLRenderer): void {
-  const { width, height } = renderer.domElement
-  const ratio = renderer.getPixelRatio()
-  renderer.setViewport(0, 0, width / ratio, height / ratio)
-}
-
-/** Draws a delivered GLB as any viewer would, onto the canvas of the renderer, and reads it back. */
 export async function proofOf(
   renderer: WebGLRenderer,
   glb: ArrayBuffer,
@@ -40,6 +35,7 @@ export async function proofOf(
   camera: PerspectiveCamera,
   light: { texture: Texture; rotation: Euler; intensity: number },
   background: Color,
+  samples: number,
 ): Promise<Omit<Proof, 'stage'> | null> {
   const { GLTFLoader } = await import('three/examples/jsm/loaders/GLTFLoader.js')
   const { MeshoptDecoder } = await import('meshoptimizer')
@@ -61,7 +57,7 @@ export async function proofOf(
       })
   })
   const { width, height } = renderer.domElement
-  viewAll(renderer)
+  drawIntoAll(renderer)
   const copy = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })
   if (!copy) return null
   const scene = new Scene()
@@ -69,17 +65,24 @@ export async function proofOf(
   scene.environmentRotation = light.rotation
   scene.environmentIntensity = light.intensity
   scene.background = background
-  const shoot = (): Uint8ClampedArray => {
+  const eye = camera.clone()
+  const shoot = (number: number): Uint8ClampedArray => {
+    eye.setViewOffset(width, height, ...shiftOf(number), width, height)
     renderer.setScissorTest(false)
     renderer.clear()
-    renderer.render(scene, camera)
+    renderer.render(scene, eye)
     copy.drawImage(renderer.domElement, 0, 0)
     return copy.getImageData(0, 0, width, height).data
   }
   try {
-    const empty = [...shoot().slice(0, 3)]
+    const empty = [...shoot(0).slice(0, 3)]
     scene.add(delivered)
-    return { width, height, delivered: shoot(), background: empty }
+    const sum = new Float32Array(width * height * 4)
+    for (let number = 0; number < samples; number++)
+      shoot(number).forEach((byte, i) => {
+        sum[i]! += byte / samples
+      })
+    return { width, height, delivered: Uint8ClampedArray.from(sum), background: empty }
   } finally {
     delivered.traverse(o => {
       if (!(o instanceof Mesh)) return

@@ -10,8 +10,9 @@ import { typicalDepth } from '#core/light/shade'
 import { boundsOf, type Box } from '#core/mesh/mesh'
 import type { Surroundings } from '#core/trace/light'
 import type { RigName } from '#core/trace/rigs'
-import { stageIsWorking } from './turns'
+import { othersWork, stageIsWorking } from './turns'
 import type { Slot } from './slots'
+import { drawInto, drawIntoAll, SmoothCanvas } from './smoothCanvas'
 import type { Passes, Standing, Switches } from './standing'
 import { readHalves, readPicture } from './readPicture'
 import { aside } from '../shared/crew'
@@ -32,7 +33,7 @@ import { Pane, SAMPLES } from './pane'
 import { stateTexture } from './partState'
 import { FullPass } from './passes'
 import { PresentPass } from './presentPass'
-import { proofOf, viewAll, type Proof } from './proof'
+import { proofOf, type Proof } from './proof'
 import { ShadowPass } from './shadowPass'
 import { ShownLook } from './shownLook'
 import { warmUp } from './warmUp'
@@ -45,7 +46,7 @@ const REST = 160
 /** How often it is looked whether the stage has come to rest, in milliseconds. */
 const SETTLES = 50
 /** How long it is waited for the page to take a picture, in milliseconds. */
-const DRAWN_WAITS = 100
+const DRAWN_WAITS = 500
 /** How long a picture of the project waits for the stage's own, in milliseconds. */
 const PICTURE_WAITS = 30_000
 
@@ -73,6 +74,8 @@ export class Stage implements Passes {
   private readonly panes: [Pane, ...Pane[]]
   readonly present: PresentPass
   private readonly inspect: InspectView
+  /** Draws what has edges of its own, where the canvas does not smooth them. */
+  private readonly smooth: SmoothCanvas | undefined
   private readonly balls = new ReferenceBalls()
   private tables?: MeshTables
   private state?: Texture
@@ -105,17 +108,18 @@ export class Stage implements Passes {
     kernels: Kernels,
     settings: StageSettings,
   ) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true })
+    const onCard = settings.backend === 'card'
+    this.renderer = new WebGLRenderer({ canvas, antialias: onCard })
     this.renderer.toneMapping = NeutralToneMapping
     this.renderer.autoClear = false
     this.light = new LightPass(this.full)
     this.present = new PresentPass(this.full)
     this.inspect = new InspectView(() => this.redraw())
     const changed = (): void => this.touch()
-    this.backend =
-      settings.backend === 'card'
-        ? new EvaluateOnCard(this.renderer, kernels, () => this.eyes.camera, changed)
-        : new EvaluateInWorkers(this.renderer, settings.threads)
+    this.smooth = onCard ? undefined : new SmoothCanvas(this.renderer, this.full)
+    this.backend = onCard
+      ? new EvaluateOnCard(this.renderer, kernels, () => this.eyes.camera, changed)
+      : new EvaluateInWorkers(this.renderer, settings.threads)
     this.shadow = new ShadowPass(this.renderer, this.backend)
     this.looks = { now: new ShownLook(kernels, this.backend, 'now', changed) }
     this.kernels = kernels
@@ -610,7 +614,8 @@ export class Stage implements Passes {
     })
     this.waiting = requestAnimationFrame(() => {
       this.waiting = 0
-      isDrawn()
+      // After the browser has put this frame together.
+      setTimeout(isDrawn)
       if (this.gone) return
       const from = performance.now()
       this.draw()
@@ -645,7 +650,8 @@ export class Stage implements Passes {
     const rests = this.fresh || performance.now() - this.changedAt >= REST
     const before = this.panes.map(p => p.count * 10 + p.step)
     const results = []
-    for (const pane of this.panes) results.push(await pane.work(rests))
+    const refines = this.backend.name === 'card' || !othersWork()
+    for (const pane of this.panes) results.push(await pane.work(rests, refines))
     this.compiling = results.includes('compiling')
     const isAwaited = this.panes.some(p => p.step !== 1)
     if (isAwaited) stageIsWorking(true)
@@ -653,7 +659,7 @@ export class Stage implements Passes {
     this.final = results.every(r => r === 'final') && this.panes.every(p => p.step > 0)
     const worked = results.includes('more')
     // Whoever puts a picture of software onto the page waits for all that was asked for before it, the page with it.
-    const takesLong = worked && this.backend.name === 'workers' && this.panes.some(p => p.step === 1)
+    const takesLong = worked && this.backend.name === 'workers'
     if (takesLong) await this.through()
     if (worked || this.final !== wasFinal || this.panes.some((p, i) => p.count * 10 + p.step !== before[i])) {
       this.redraw()
@@ -662,35 +668,46 @@ export class Stage implements Passes {
     if (worked) {
       await this.through()
     } else if (results.includes('later'))
-      this.timer = setTimeout(() => void this.run(), Math.max(10, REST - (performance.now() - this.changedAt)))
+      this.timer = setTimeout(() => void this.run(), Math.max(SETTLES, REST - (performance.now() - this.changedAt)))
     // Others have their turn once the picture is there, not as soon as it is asked for.
     if (!isAwaited && !this.again) stageIsWorking(false)
     return worked
   }
 
   private draw(): void {
+    const { smooth, inspecting } = this
+    const needsSmooth = inspecting || this.wantsEdges || this.balls.on
+    const work = inspecting ? () => this.drawInspected() : () => this.drawLook()
+    if (smooth && needsSmooth) smooth.draw(this.eyes.camera, work)
+    else work()
+  }
+
+  private drawInspected(): void {
+    const { renderer } = this
+    drawIntoAll(renderer)
+    this.inspect.draw(renderer, this.eyes.camera)
+    if (!this.eyes.flat) this.balls.draw(renderer, this.eyes.perspective, renderer.getSize(new Vector2()))
+  }
+
+  private drawLook(): void {
     const { renderer } = this
     const size = renderer.getSize(new Vector2())
-    viewAll(renderer)
-    if (this.inspecting) {
-      this.inspect.draw(renderer, this.eyes.camera)
-      if (!this.eyes.flat) this.balls.draw(renderer, this.eyes.perspective, size)
-      return
-    }
+    drawIntoAll(renderer)
     renderer.setClearColor(this.inspect.background, 1)
     renderer.clear()
     const { ratio } = this.bounds
     for (const pane of this.panes) {
       const shown = pane.current
       if (!shown) continue
-      renderer.setViewport(pane.origin.x / ratio, 0, pane.size.x / ratio, size.y)
-      renderer.setScissor(pane.origin.x / ratio, 0, pane.size.x / ratio, size.y)
+      const place = { x: pane.origin.x / ratio, y: 0, width: pane.size.x / ratio, height: size.y }
+      drawInto(renderer, place)
+      renderer.setScissor(place.x, place.y, place.width, place.height)
       renderer.setScissorTest(true)
       this.present.draw(renderer, shown.sample, shown.picture, pane.origin, this.selected, this.wantsEdges)
       if (this.wantsEdges) this.inspect.drawEdges(renderer, pane.eyes.camera)
       renderer.setScissorTest(false)
     }
-    viewAll(renderer)
+    drawIntoAll(renderer)
     this.balls.draw(renderer, this.eyes.perspective, size)
   }
 
@@ -747,7 +764,6 @@ export class Stage implements Passes {
     // What opens the comparison may change the size of the stage, and both are to be seen alike.
     for (let waited = 0; !this.settled(waited) && waited < PICTURE_WAITS; waited += SETTLES)
       await new Promise(resolve => setTimeout(resolve, SETTLES))
-    // The other picture has smooth edges, so this one has, too.
     const target = await pane.still({ view, shadows: false, contact: false, ground: false }, this.samples)
     if (!target) return null
     const { data: stage } = await readPicture(this.renderer, target)
@@ -760,6 +776,7 @@ export class Stage implements Passes {
       this.eyes.perspective,
       { texture: this.rigs.first.texture, rotation: environmentRotation, intensity: environmentIntensity },
       this.inspect.background,
+      this.samples,
     )
     this.redraw()
     return proof && { ...proof, stage }
@@ -776,6 +793,7 @@ export class Stage implements Passes {
     for (const pane of this.panes) pane.dispose()
     this.backend.dispose()
     this.inspect.dispose()
+    this.smooth?.dispose()
     this.state?.dispose()
     for (const pass of [this.full, this.light, this.shadow, this.contact, this.present]) pass.dispose()
     for (const rig of Object.values(this.rigs)) rig?.texture.dispose()

@@ -1,6 +1,6 @@
 /**
- * Who may work while a picture is awaited: the stage first, long computations after it. They share the same few cores,
- * and a browser gives its threads no ranks.
+ * Who may work while a picture is awaited: the stage first, other computations after it, and then the stage again to
+ * refine what is there. They share the same few cores, and a browser gives its threads no ranks.
  */
 let stageWorks = false
 const waiting: (() => void)[] = []
@@ -12,6 +12,24 @@ export function stageIsWorking(works: boolean): void {
   stageWorks = works
   if (!works) for (const go of waiting.splice(0)) go()
 }
+
+/** Short computations that have their turn now, and since when. */
+let turns = 0
+let since = 0
+
+/** Waits for a turn, and has the stage refine nothing meanwhile. @param longest as for `handsRest` */
+export async function inTurn<T>(work: () => Promise<T>, longest = LONGEST): Promise<T> {
+  await handsRest(longest)
+  if (!turns++) since = performance.now()
+  try {
+    return await work()
+  } finally {
+    turns--
+  }
+}
+
+/** Whether somebody has a turn; those who take too long are not waited for. */
+export const othersWork = (): boolean => turns > 0 && performance.now() - since < LONGEST
 
 /** Waits until no picture is awaited, but not for ever. @param longest in milliseconds */
 export async function handsRest(longest = LONGEST): Promise<void> {

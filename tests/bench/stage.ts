@@ -195,11 +195,13 @@ async function anotherShape(page: Page): Promise<number> {
   await settled(page)
   return page.evaluate(async () => {
     const { long } = (window as unknown as { stageBench: Bench }).stageBench
-    long.length = 0
     const chips = [...document.querySelectorAll<HTMLElement>('[data-step]')]
     const last = chips.at(-1)
     if (!last) return NaN
+    // Whoever moves a step is there already.
     last.focus()
+    await new Promise(r => setTimeout(r, 500))
+    long.length = 0
     last.dispatchEvent(
       new KeyboardEvent('keydown', { key: 'ArrowLeft', ctrlKey: true, bubbles: true, cancelable: true }),
     )
