@@ -96,7 +96,8 @@ export default defineAppConfig({
     },
     contextMenu: MENU,
     dropdownMenu: MENU,
-    popover: { slots: { content: 'rounded-none' } },
+    // What finds no room above or below scrolls.
+    popover: { slots: { content: 'rounded-none max-h-(--reka-popover-content-available-height) overflow-y-auto' } },
     modal: { slots: { content: 'rounded-none!' } },
     tooltip: { slots: { content: 'rounded-none text-[12px]' } },
     toast: { slots: { root: 'rounded-none', title: 'text-[13px]' } },

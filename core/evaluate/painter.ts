@@ -3,7 +3,7 @@ import type { RepeatedEvaluator, Site } from './repeated'
 import { ditherAt, GROUND, GROUND_PART, pointsAt, SEEN_WORDS, type ChannelPicture, type Widths } from './visible'
 
 /** Points that are evaluated before somebody else may have a turn. */
-const TURN = 8192
+const TURN = 2048
 
 /** Pixels along a side of the squares in which pictures are lit. */
 export const TILE = 16
@@ -59,17 +59,21 @@ export class Painter {
   ) {
     const [front] = rows.layers as [Uint32Array]
     const { width } = rows
-    this.visibleIn = new Uint32Array(front.length / SEEN_WORDS / width)
-    const seen: number[] = []
-    for (let i = 0; i < front.length / SEEN_WORDS; i++) {
-      const word = front[i * SEEN_WORDS]!
-      if (word === 0 || word === GROUND) continue
-      seen.push(i)
-      this.visibleIn[Math.floor(i / width)]!++
+    const count = front.length / SEEN_WORDS
+    this.visibleIn = new Uint32Array(count / width)
+    const seen = new Uint32Array(count)
+    let visible = 0
+    for (let row = 0; row < this.visibleIn.length; row++) {
+      const before = visible
+      for (let i = row * width; i < (row + 1) * width; i++) {
+        const word = front[i * SEEN_WORDS]!
+        if (word !== 0 && word !== GROUND) seen[visible++] = i
+      }
+      this.visibleIn[row] = visible - before
     }
-    this.visible = seen.length
-    for (let from = 0; from < seen.length; from += TURN) {
-      const pixels = Uint32Array.from(seen.slice(from, from + TURN))
+    this.visible = visible
+    for (let from = 0; from < visible; from += TURN) {
+      const pixels = seen.slice(from, Math.min(visible, from + TURN))
       this.sites.push({ pixels, site: { points: pointsAt(front, pixels, widths) } })
     }
   }

@@ -265,3 +265,29 @@ test("a picture of light of one's own lights the stage, stays with the project, 
   await expect.poll(blue).toBeLessThan((1.2 * gray[2]!) / gray[0]!)
   expect(await (await page.context().request.get(`/api/projects/${id}/lights`)).json()).toEqual([])
 })
+
+test('the edges of parts are smooth in the Mesh tab, too', async ({ page }) => {
+  await openProject(page, await patterned(page))
+  await page.getByRole('tab', { name: 'Mesh' }).click()
+  await expect(page.getByRole('radio', { name: 'Parts' })).toBeVisible()
+  await page.waitForTimeout(500)
+  const png = await steady(async () => (await canvasOf(page).screenshot()).toString('base64'))
+  const { data, channels, width, height } = decode(Buffer.from(png, 'base64'))
+  const away = (i: number, k: number): number =>
+    Math.max(...[0, 1, 2].map(c => Math.abs(data[i * channels + c]! - data[k * channels + c]!)))
+  let edges = 0
+  let blended = 0
+  for (let y = 20; y < height - 20; y++) {
+    const background = y * width + 6
+    let x = 7
+    while (x < width - 8 && away(y * width + x, background) < 5) x++
+    if (x >= width - 8) continue
+    edges++
+    // Between the background and what is two pixels further on the part.
+    const [first, inside] = [y * width + x, y * width + x + 2]
+    if (away(first, background) > 5 && away(first, inside) > 5 && away(inside, background) > away(first, background))
+      blended++
+  }
+  expect(edges).toBeGreaterThan(50)
+  expect(blended / edges).toBeGreaterThan(0.3)
+})
