@@ -47,6 +47,10 @@ onMounted(async () => {
   }
   canvas.value!.dataset.backend = looking.evaluatedBy = stage.value.backend.name
   stage.value.drawn = tell
+  stage.value.outdated = () => {
+    canvas.value!.dataset.picture = 'sharp'
+    if (looking.standing) looking.standing = { ...looking.standing, final: false }
+  }
 })
 onBeforeUnmount(() => stage.value?.dispose())
 

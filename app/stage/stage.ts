@@ -102,6 +102,8 @@ export class Stage implements Passes {
   private bounds = { width: 0, height: 0, ratio: 1 }
   /** Called after each frame that was handed to the graphics driver. */
   drawn?: (standing: Standing) => void
+  /** Called when the picture that is shown is final no more. */
+  outdated?: () => void
 
   constructor(
     readonly canvas: HTMLCanvasElement,
@@ -576,6 +578,8 @@ export class Stage implements Passes {
   /** Something that is seen has changed. */
   touch(): void {
     this.changedAt = performance.now()
+    // Said at once: the next picture may take a while.
+    if (this.final) this.outdated?.()
     this.final = false
     if (this.looks.now.ready) stageIsWorking(true)
     if (this.panes.some(p => p.yields)) this.backend.cancel()
