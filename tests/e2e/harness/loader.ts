@@ -3,6 +3,7 @@ import { cameraFor } from '#core/trace/trace'
 import type { Box } from '#core/mesh/mesh'
 import { rigLight } from '../../../app/stage/environment'
 import { proofOf } from '../../../app/stage/proof'
+import { SAMPLES } from '../../../app/stage/pane'
 
 export interface Asked {
   width: number
@@ -35,7 +36,7 @@ async function shown(base64: string, { width, height, box, gray }: Asked): Promi
   renderer.setClearColor(background, 1)
   const light = { texture, rotation: new Euler(), intensity: 1 }
   const bytes = Uint8Array.from(atob(base64), c => c.charCodeAt(0))
-  const proof = await proofOf(renderer, bytes.buffer, 'finished', camera, light, background)
+  const proof = await proofOf(renderer, bytes.buffer, 'finished', camera, light, background, SAMPLES)
   // Text travels to the test much faster than a list of numbers.
   return [...proof!.delivered].map(x => String.fromCharCode(x)).join('')
 }
