@@ -85,9 +85,8 @@ export class PresentPass {
       depthFunc: AlwaysDepth,
       blending: NoBlending,
       defines,
+      uniforms: this.uniforms,
     })
-    // Shared, not copied.
-    made.uniforms = this.uniforms
     this.materials.set(key, made)
     return made
   }

@@ -63,14 +63,13 @@ export class SmoothCanvas {
     depthTest: false,
     depthWrite: false,
     blending: NoBlending,
+    uniforms: this.uniforms,
   })
 
   constructor(
     private readonly renderer: WebGLRenderer,
     private readonly full: FullPass,
-  ) {
-    this.material.uniforms = this.uniforms
-  }
+  ) {}
 
   /** Draws something with smooth edges onto the canvas. @param camera any: what is drawn is copied */
   draw(camera: Camera, work: () => void): void {

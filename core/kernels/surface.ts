@@ -1,5 +1,5 @@
 import { KERNELS } from './generated/surfaceBytes'
-import { instantiated, type Watch } from './wasm'
+import { instantiated, KernelMemory, type Watch } from './wasm'
 
 /** The kernels of assembly/surface.ts, where each is described. Addresses are in bytes. */
 interface SurfaceRun {
@@ -47,16 +47,11 @@ const BASE = 65536
  * Kernels that find what is seen of a mesh, with a memory of their own. The mesh stays in it until another is taken,
  * for many pictures of it are drawn; behind it lies what one picture needs, given out like a stack.
  */
-export class SurfaceKernels {
+export class SurfaceKernels extends KernelMemory<SurfaceRun> {
   private positions?: Float32Array
   private indices?: ArrayLike<number>
   private mesh = { positions: 0, indices: 0, vertices: 0, end: BASE }
   private at = BASE
-  private constructor(
-    readonly run: SurfaceRun,
-    private readonly memory: { buffer: ArrayBuffer; grow(pages: number): number },
-    private readonly watch: Watch,
-  ) {}
 
   static async load(watch: Watch): Promise<SurfaceKernels> {
     const { memory, ...run } = await instantiated(KERNELS)
@@ -83,7 +78,7 @@ export class SurfaceKernels {
       vertices: this.take((positions.length / 3) * VERTEX),
       end: this.at,
     }
-    new Float32Array(this.memory.buffer, mesh.positions, positions.length).set(positions)
+    this.floats(mesh.positions, positions.length).set(positions)
     this.words(mesh.indices, indices.length).set(indices)
     this.mesh = mesh
     this.positions = positions
@@ -95,14 +90,7 @@ export class SurfaceKernels {
   take(bytes: number): number {
     const address = this.at
     this.at = address + Math.ceil(bytes / 16) * 16
-    const missing = this.at - this.memory.buffer.byteLength
-    if (missing > 0) {
-      try {
-        this.memory.grow(Math.ceil(missing / 65536))
-      } catch {
-        throw new Error('What is seen of this mesh does not fit into memory.')
-      }
-    }
+    this.growTo(this.at, 'What is seen of this mesh does not fit into memory.')
     return address
   }
 
@@ -111,23 +99,5 @@ export class SurfaceKernels {
     const address = this.take(numbers.length * 8)
     new Float64Array(this.memory.buffer, address, numbers.length).set(numbers)
     return address
-  }
-
-  words(address: number, count: number): Uint32Array {
-    return new Uint32Array(this.memory.buffer, address, count)
-  }
-  bytes(address: number, count: number): Uint8Array {
-    return new Uint8Array(this.memory.buffer, address, count)
-  }
-  floats(address: number, count: number): Float32Array {
-    return new Float32Array(this.memory.buffer, address, count)
-  }
-
-  /** Runs kernels and notes the time they take. */
-  timed(work: (run: SurfaceRun) => void): void {
-    const { watch } = this
-    const begun = watch.clock?.() ?? 0
-    work(this.run)
-    if (watch.clock) watch.spent += watch.clock() - begun
   }
 }

@@ -1,5 +1,5 @@
 import { KERNELS } from './generated/texelBytes'
-import { instantiated, type Watch } from './wasm'
+import { instantiated, KernelMemory, type Watch } from './wasm'
 
 /** The kernels of assembly/texels.ts, where each is described. Addresses are in bytes, flags 0 or 1. */
 export interface TexelRun {
@@ -54,13 +54,8 @@ export const roomy = (bytes: number): number => (bytes + ROOM + 15) & ~15
  * Kernels for the texels of pictures, with a memory of their own that is given out like a stack. Giving out more may
  * move the memory, so views are asked for anew after each {@link take}.
  */
-export class Texels {
+export class Texels extends KernelMemory<TexelRun> {
   private at = 65536
-  private constructor(
-    readonly run: TexelRun,
-    private readonly memory: { buffer: ArrayBuffer; grow(pages: number): number },
-    readonly watch: Watch,
-  ) {}
 
   static async load(watch: Watch): Promise<Texels> {
     const { memory, ...run } = await instantiated(KERNELS)
@@ -82,34 +77,7 @@ export class Texels {
   take(bytes: number): number {
     const address = this.at + ROOM
     this.at = address + roomy(bytes)
-    const missing = this.at - this.memory.buffer.byteLength
-    if (missing > 0) {
-      try {
-        this.memory.grow(Math.ceil(missing / 65536))
-      } catch {
-        throw new Error('This does not fit into memory.')
-      }
-    }
+    this.growTo(this.at, 'This does not fit into memory.')
     return address
-  }
-
-  floats(address: number, count: number): Float32Array {
-    return new Float32Array(this.memory.buffer, address, count)
-  }
-  words(address: number, count: number): Uint32Array {
-    return new Uint32Array(this.memory.buffer, address, count)
-  }
-  bytes(address: number, count: number): Uint8Array {
-    return new Uint8Array(this.memory.buffer, address, count)
-  }
-
-  /** Runs kernels and notes the time they take. */
-  timed<T>(work: (run: TexelRun) => T): T {
-    const { watch } = this
-    if (!watch.clock) return work(this.run)
-    const begun = watch.clock()
-    const result = work(this.run)
-    watch.spent += watch.clock() - begun
-    return result
   }
 }

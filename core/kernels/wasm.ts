@@ -27,10 +27,57 @@ function decode(text: string): Uint8Array {
   return bytes
 }
 
+/** The memory of a module. */
+interface Memory {
+  buffer: ArrayBuffer
+  grow(pages: number): number
+}
+
+/** Kernels with a memory of their own. It may move when it grows, so views are asked for anew after that. */
+export class KernelMemory<Run> {
+  protected constructor(
+    readonly run: Run,
+    protected readonly memory: Memory,
+    readonly watch: Watch,
+  ) {}
+
+  /**
+   * Sees that there is memory up to an address.
+   * @throws Error with the problem in one sentence where there is none
+   */
+  protected growTo(end: number, problem: string): void {
+    const missing = end - this.memory.buffer.byteLength
+    if (missing <= 0) return
+    try {
+      this.memory.grow(Math.ceil(missing / 65536))
+    } catch {
+      throw new Error(problem)
+    }
+  }
+
+  floats(address: number, count: number): Float32Array {
+    return new Float32Array(this.memory.buffer, address, count)
+  }
+  words(address: number, count: number): Uint32Array {
+    return new Uint32Array(this.memory.buffer, address, count)
+  }
+  bytes(address: number, count: number): Uint8Array {
+    return new Uint8Array(this.memory.buffer, address, count)
+  }
+
+  /** Runs kernels and notes the time they take. */
+  timed<T>(work: (run: Run) => T): T {
+    const { watch } = this
+    if (!watch.clock) return work(this.run)
+    const begun = watch.clock()
+    const result = work(this.run)
+    watch.spent += watch.clock() - begun
+    return result
+  }
+}
+
 /** A compiled module, from base64: its functions, and its memory. */
-export async function instantiated(
-  base64: string,
-): Promise<Record<string, unknown> & { memory: { buffer: ArrayBuffer; grow(pages: number): number } }> {
+export async function instantiated(base64: string): Promise<Record<string, unknown> & { memory: Memory }> {
   const { instance } = await WebAssembly.instantiate(decode(base64))
   return instance.exports as never
 }

@@ -199,12 +199,20 @@ export async function fresh(rows: Rows, now: Revision, base: number | undefined)
   throw refuse(409, 'The project was saved somewhere else in the meantime.', { revision: now.number })
 }
 
-/** The last save of a look, and whether it is all that the look is now: mesh and pictures are those of then. */
-export async function lastSave(rows: Rows, project: string, look: string): Promise<{ own: Revision; whole: boolean }> {
+interface LastSave {
+  now: Revision
+  own: Revision
+  whole: boolean
+}
+
+/**
+ * What a look is now, its last save, and whether that is all that the look is now: mesh and pictures are those of then.
+ */
+export async function lastSave(rows: Rows, project: string, look: string): Promise<LastSave> {
   const now = await newestRevision(rows, project, look)
   const own = await ownRevision(rows, project, look)
   const whole = own.meshHash === now.meshHash && own.preparation === now.preparation && own.pictures === now.pictures
-  return { own, whole }
+  return { now, own, whole }
 }
 
 /**
@@ -212,9 +220,8 @@ export async function lastSave(rows: Rows, project: string, look: string): Promi
  * pictures.
  */
 export async function revisionNow(rows: Rows, project: string, look: string): Promise<number> {
-  const { own, whole } = await lastSave(rows, project, look)
-  if (whole) return own.number
-  return addRevision(rows, await newestRevision(rows, project, look), { thumbnailHash: own.thumbnailHash })
+  const { now, own, whole } = await lastSave(rows, project, look)
+  return whole ? own.number : addRevision(rows, now, { thumbnailHash: own.thumbnailHash })
 }
 
 /**
