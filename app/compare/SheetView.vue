@@ -439,7 +439,7 @@ const LISTS = {
       </UButton>
       <template v-if="difference && markedTile">
         <span class="ub-quiet measured" data-test="difference">
-          {{ difference.mean.toFixed(1) }} from {{ markedTile.title }} (CIEDE2000; 95 of 100 pixels below
+          {{ difference.mean.toFixed(1) }} from {{ markedTile.title }} (CIEDE2000; 99 of 100 pixels below
           {{ difference.most.toFixed(1) }})
         </span>
         <UButton variant="link" :aria-pressed="showsDifference" @click="showsDifference = !showsDifference">

@@ -6,8 +6,9 @@ export interface ProofStage {
   ) => Promise<{
     width: number
     height: number
-    stage: Uint8ClampedArray
-    delivered: Uint8ClampedArray
+    /** RGBA from 0 to 255, not rounded. */
+    stage: Float32Array
+    delivered: Float32Array
     background: number[]
   } | null>
   eyePoint: () => { from: [number, number, number]; to: [number, number, number]; angle: number } | undefined

@@ -7,7 +7,7 @@ import { TraceScene } from '#core/trace/scene'
 import { TRACE_DEFAULTS, Tracer } from '#core/trace/trace'
 import { readWebp } from './webp'
 
-const pixels = z.instanceof(Uint8ClampedArray)
+const pixels = z.instanceof(Float32Array)
 const triple = z.tuple([z.number(), z.number(), z.number()])
 const traceSchema = z.object({
   glb: z.instanceof(ArrayBuffer),

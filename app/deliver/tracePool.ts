@@ -7,7 +7,7 @@ import type { ProofApi, TraceRequest } from './proof.worker'
 const make = (): Worker => new Worker(new URL('./proof.worker.ts', import.meta.url), { type: 'module' })
 
 /** Compares two pictures. */
-export const compareAside = (a: Uint8ClampedArray, b: Uint8ClampedArray, background: number[]): Promise<Comparison> =>
+export const compareAside = (a: Float32Array, b: Float32Array, background: number[]): Promise<Comparison> =>
   aside<ProofApi, Comparison>(make, api => api.compare(a, b, background))
 
 /** Reads a picture of light. @throws Error with a sentence */

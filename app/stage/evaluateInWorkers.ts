@@ -41,11 +41,15 @@ export class EvaluateInWorkers implements Backend {
   private parts = 0
   private ground: Sightline['ground']
   private groundOn = true
+  /** Corners lie where the graphics card of this machine would put them: both backends see the same. */
+  private readonly snap: number
 
   constructor(
     private readonly renderer: WebGLRenderer,
     count: number,
   ) {
+    const gl = renderer.getContext()
+    this.snap = 2 ** gl.getParameter(gl.SUBPIXEL_BITS)
     for (let i = 0; i < count; i++) {
       const api = this.crew.add()
       const { port1, port2 } = new MessageChannel()
@@ -121,7 +125,7 @@ export class EvaluateInWorkers implements Backend {
     const rows = this.share(height)
     this.sent.set(sample, rows)
     const line = {
-      ...lineOf(sample.camera, sample.width, height),
+      ...lineOf(sample.camera, sample.width, height, this.snap),
       ...(this.groundOn && this.ground && { ground: this.ground }),
     }
     void this.ready.then(() => {
@@ -169,7 +173,7 @@ export class EvaluateInWorkers implements Backend {
     await this.ready
     const { width, height } = target
     const each = Math.ceil(height / this.threads.length)
-    const line = lineOf(camera, width, height)
+    const line = lineOf(camera, width, height, this.snap)
     const strips = await Promise.all(
       this.threads.map((api, i) =>
         api.depths(line, { first: i * each, rows: Math.max(0, Math.min(each, height - i * each)) }),

@@ -70,6 +70,8 @@ export interface Lighting {
   shadows: boolean
   contact: boolean
   ground: boolean
+  /** Whether highlights are made no smaller than a pixel. */
+  widens: boolean
   /** Whether a look on the stage sets heights. */
   tilts: boolean
   /** Whether one says by a picture which way the surface faces: then it may face away where it is seen. */
@@ -79,6 +81,7 @@ export interface Lighting {
 /** Uniforms and functions of every material here. */
 const SHARED = `
 uniform bool ubBends;
+uniform bool ubWidens;
 uniform highp sampler2D ubReliefPicture;
 uniform highp sampler2D ubContactPicture;
 uniform highp sampler2D ubShadowMap;
@@ -254,7 +257,7 @@ vec3 ubTurned = (ubCameraMatrix * vec4(normal, 0.0)).xyz;`
  */
 const TURNS = `
 vec3 dxy = vec3(0.0);
-for (int k = 0; k < 2; k++) {
+for (int k = 0; ubWidens && k < 2; k++) {
   ivec2 ubHere = ivec2(gl_FragCoord.xy);
   ivec2 ubOther = min((k == 0 ? ivec2(ubHere.x ^ 1, ubHere.y) : ivec2(ubHere.x, ubHere.y ^ 1)) * ubStride, ivec2(ubSize) - 1);
   if (texelFetch(ubReliefPicture, ubOther, 0).a != ubRelief.a) continue;
@@ -426,6 +429,7 @@ export class LightPass {
     ubSample: { value: 0 },
     ubWeight: { value: 1 },
     ubBends: { value: false },
+    ubWidens: { value: true },
     ubStraight: { value: false },
     ubGround: { value: false },
     ubShadows: { value: false },
@@ -504,6 +508,7 @@ export class LightPass {
     u.ubSample!.value = sample.number
     u.ubWeight!.value = weight
     u.ubBends!.value = lighting.bends
+    u.ubWidens!.value = lighting.widens
     u.ubView!.value = shows === 'value' || shows === 'color' ? PROBES[shows] : VIEWS.indexOf(view)
     u.ubSpan!.value = probed.span
     u.ubFalse!.value = probed.falseColors

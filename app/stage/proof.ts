@@ -1,97 +1,197 @@
 import {
+  CustomBlending,
+  DataTexture,
+  GLSL3,
+  HalfFloatType,
+  LinearFilter,
   Mesh,
   MeshBasicMaterial,
+  OneMinusSrcAlphaFactor,
   Scene,
+  ShaderChunk,
+  ShaderMaterial,
+  SrcAlphaFactor,
+  SRGBColorSpace,
+  WebGLRenderTarget,
   type Color,
   type Euler,
+  type Material,
   type MeshStandardMaterial,
   type PerspectiveCamera,
   type Texture,
   type WebGLRenderer,
 } from 'three'
+import type { GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js'
 import { shiftOf } from '#core/evaluate/shifts'
-import { drawIntoAll } from './smoothCanvas'
+import { TRANSMISSION, TRANSMISSION_PARS, transmissionsOf, type Transmission } from './diffuseTransmission'
+import { pictureTarget } from './lightPass'
+import { exchanged, FULL_VERTEX, FullPass } from './passes'
+import { readShares } from './readPicture'
 
 /**
- * The look on the stage and in a delivered file: RGBA bytes, row by row from the top, and the color of what is not
- * surface.
+ * The look on the stage and in a delivered file: colors encoded for display, from 0 to 255 and not rounded, four
+ * numbers to a pixel, row by row from the top; and the color of what is not surface.
  */
 export interface Proof {
   width: number
   height: number
-  stage: Uint8ClampedArray
-  delivered: Uint8ClampedArray
+  stage: Float32Array
+  delivered: Float32Array
   background: number[]
 }
 
+/** How a delivered GLB is drawn. */
+export interface ProofLook {
+  view: 'finished' | 'baseColor'
+  /** Pictures with shifted pixels that make it, as on the stage. */
+  samples: number
+  /** Whether its picture of occlusion darkens the light around. */
+  occluded: boolean
+  /** Whether highlights are widened to a pixel, which shifted pictures make unnecessary. */
+  widened: boolean
+}
+
+const SUM_FRAGMENT = `
+uniform sampler2D ubShot;
+uniform float ubWeight;
+layout(location = 0) out vec4 color;
+void main() { color = vec4(texelFetch(ubShot, ivec2(gl_FragCoord.xy), 0).rgb, ubWeight); }`
+
+/** The mean of several pictures, kept as the stage keeps its own. */
+class Sum {
+  private readonly full = new FullPass()
+  private readonly uniforms = { ubShot: { value: null as Texture | null }, ubWeight: { value: 1 } }
+  private readonly material = new ShaderMaterial({
+    glslVersion: GLSL3,
+    vertexShader: FULL_VERTEX,
+    fragmentShader: SUM_FRAGMENT,
+    uniforms: this.uniforms,
+    transparent: true,
+    depthTest: false,
+    depthWrite: false,
+    blending: CustomBlending,
+    blendSrc: SrcAlphaFactor,
+    blendDst: OneMinusSrcAlphaFactor,
+  })
+  readonly target: WebGLRenderTarget
+
+  constructor(width: number, height: number) {
+    this.target = pictureTarget(width, height)
+  }
+
+  /** @param number how many pictures it is the mean of already */
+  add(renderer: WebGLRenderer, shot: Texture, camera: PerspectiveCamera, number: number): void {
+    this.uniforms.ubShot.value = shot
+    this.uniforms.ubWeight.value = 1 / (number + 1)
+    this.full.draw(renderer, this.material, this.target, camera)
+  }
+
+  dispose(): void {
+    for (const one of [this.full, this.material, this.target]) one.dispose()
+  }
+}
+
+const PHYSICAL = '#include <lights_physical_fragment>'
+const LIT = '#include <lights_fragment_end>'
+/** Highlights are as wide as the surface is rough. */
+const NARROW = exchanged(ShaderChunk.lights_physical_fragment, /vec3 dxy = [^;]*;/, 'vec3 dxy = vec3(0.0);')
+const white = new DataTexture(new Uint8Array(4).fill(255), 1, 1)
+white.needsUpdate = true
+
+/** Adds to a material of the loader what it leaves out, and takes away what many samples make unnecessary. */
+function complete(material: MeshStandardMaterial, through: Transmission | undefined, widened: boolean): void {
+  material.onBeforeCompile = shader => {
+    if (!widened) shader.fragmentShader = shader.fragmentShader.replace(PHYSICAL, NARROW)
+    if (!through) return
+    Object.assign(shader.uniforms, {
+      ubThroughFactor: { value: through.factor },
+      ubThroughColor: { value: through.color },
+      ubThroughShare: { value: through.share ?? white },
+      ubThroughColors: { value: through.colors ?? white },
+    })
+    shader.fragmentShader = shader.fragmentShader
+      .replace('void main() {', `${TRANSMISSION_PARS}\nvoid main() {`)
+      .replace(LIT, `${LIT}\n${TRANSMISSION}`)
+  }
+  material.customProgramCacheKey = () => `proof ${widened} ${through !== undefined}`
+}
+
+const mapsOf = (m: MeshStandardMaterial): Texture[] =>
+  [m.map, m.roughnessMap, m.metalnessMap, m.normalMap, m.emissiveMap, m.aoMap].filter(map => map !== null)
+
+/** Each sample is a place on the surface: what is around it in a picture must not be mixed in. */
+const sharply = (map: Texture): Texture => Object.assign(map, { minFilter: LinearFilter, generateMipmaps: false })
+
 /**
- * Draws a delivered GLB as any viewer would, onto the canvas of the renderer, and reads it back.
- * @param samples pictures with shifted pixels that make it, as on the stage
+ * Puts materials onto the meshes of a file as a renderer with many samples takes them.
+ * @returns all that has to be disposed of at the end
+ */
+async function dress(gltf: GLTF, { view, occluded, widened }: ProofLook): Promise<{ dispose(): void }[]> {
+  const throughOf = await transmissionsOf(gltf)
+  const worn = new Set<{ dispose(): void }>()
+  gltf.scene.traverse(o => {
+    if (!(o instanceof Mesh)) return
+    const material = o.material as MeshStandardMaterial
+    const through = throughOf(material)
+    const pictures = [...mapsOf(material), through?.share, through?.colors].filter(map => map !== undefined)
+    for (const one of [o.geometry, material, ...pictures.map(sharply)]) worn.add(one)
+    complete(material, through, widened)
+    if (!occluded) material.aoMap = null
+    if (view === 'finished') return
+    const { map, color, vertexColors } = material
+    o.material = new MeshBasicMaterial({ map, color, vertexColors, toneMapped: false })
+    worn.add(o.material as Material)
+  })
+  return [...worn]
+}
+
+/**
+ * Draws a delivered GLB as a renderer would that reads it, by the loader of another program.
+ * @param size of the picture, in pixels
  */
 export async function proofOf(
   renderer: WebGLRenderer,
   glb: ArrayBuffer,
-  view: 'finished' | 'baseColor',
+  look: ProofLook,
+  size: { width: number; height: number },
   camera: PerspectiveCamera,
   light: { texture: Texture; rotation: Euler; intensity: number },
   background: Color,
-  samples: number,
-): Promise<Omit<Proof, 'stage'> | null> {
+): Promise<Omit<Proof, 'stage'>> {
   const { GLTFLoader } = await import('three/examples/jsm/loaders/GLTFLoader.js')
   const { MeshoptDecoder } = await import('meshoptimizer')
-  const { scene: delivered } = await new GLTFLoader().setMeshoptDecoder(MeshoptDecoder).parseAsync(glb, '')
-  const most = renderer.capabilities.getMaxAnisotropy()
-  const worn: MeshStandardMaterial[] = []
-  delivered.traverse(o => {
-    if (!(o instanceof Mesh)) return
-    const material = o.material as MeshStandardMaterial
-    worn.push(material)
-    for (const map of [material.map, material.roughnessMap, material.normalMap, material.emissiveMap])
-      if (map) map.anisotropy = most
-    if (view === 'baseColor')
-      o.material = new MeshBasicMaterial({
-        map: material.map,
-        color: material.color,
-        vertexColors: material.vertexColors,
-        toneMapped: false,
-      })
-  })
-  const { width, height } = renderer.domElement
-  drawIntoAll(renderer)
-  const copy = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })
-  if (!copy) return null
+  const gltf = await new GLTFLoader().setMeshoptDecoder(MeshoptDecoder).parseAsync(glb, '')
+  const worn = await dress(gltf, look)
+  const { width, height } = size
+  const shot = new WebGLRenderTarget(width, height, { type: HalfFloatType, generateMipmaps: false })
+  // Colors are written into such a target as they are onto the canvas: encoded, with their tones mapped.
+  Object.assign(shot, { isXRRenderTarget: true })
+  shot.texture.colorSpace = SRGBColorSpace
+  const sum = new Sum(width, height)
   const scene = new Scene()
   scene.environment = light.texture
   scene.environmentRotation = light.rotation
   scene.environmentIntensity = light.intensity
   scene.background = background
   const eye = camera.clone()
-  const shoot = (number: number): Uint8ClampedArray => {
+  const { autoClear } = renderer
+  renderer.autoClear = false
+  const shoot = (number: number): void => {
     eye.setViewOffset(width, height, ...shiftOf(number), width, height)
-    renderer.setScissorTest(false)
+    renderer.setRenderTarget(shot)
     renderer.clear()
     renderer.render(scene, eye)
-    copy.drawImage(renderer.domElement, 0, 0)
-    return copy.getImageData(0, 0, width, height).data
+    renderer.setRenderTarget(null)
+    sum.add(renderer, shot.texture, eye, number)
   }
   try {
-    const empty = [...shoot(0).slice(0, 3)]
-    scene.add(delivered)
-    const sum = new Float32Array(width * height * 4)
-    for (let number = 0; number < samples; number++)
-      shoot(number).forEach((byte, i) => {
-        sum[i]! += byte / samples
-      })
-    return { width, height, delivered: Uint8ClampedArray.from(sum), background: empty }
+    shoot(0)
+    const empty = (await readShares(renderer, sum.target)).slice(0, 3)
+    scene.add(gltf.scene)
+    for (let number = 0; number < look.samples; number++) shoot(number)
+    return { width, height, delivered: await readShares(renderer, sum.target), background: [...empty] }
   } finally {
-    delivered.traverse(o => {
-      if (!(o instanceof Mesh)) return
-      o.geometry.dispose()
-      ;(o.material as MeshStandardMaterial).dispose()
-    })
-    for (const m of worn) {
-      for (const map of [m.map, m.roughnessMap, m.metalnessMap, m.normalMap, m.emissiveMap, m.aoMap]) map?.dispose()
-      m.dispose()
-    }
+    renderer.autoClear = autoClear
+    for (const one of [...worn, shot, sum]) one.dispose()
   }
 }

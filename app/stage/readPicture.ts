@@ -10,17 +10,31 @@ export async function readHalves(renderer: WebGLRenderer, target: Target): Promi
   return halves
 }
 
-/** Such numbers as bytes and opaque, row by row from the top. */
-export function opaque(halves: Uint16Array, width: number, height: number): ImageData {
-  const bytes = new Uint8ClampedArray(width * height * 4)
+/** Such numbers into a picture that goes from 0 to 255 and is opaque, row by row from the top. */
+function put<Numbers extends Float32Array | Uint8ClampedArray>(
+  halves: Uint16Array,
+  width: number,
+  height: number,
+  out: Numbers,
+): Numbers {
   for (let y = 0; y < height; y++) {
     const from = (height - 1 - y) * width * 4
     for (let i = 0; i < width * 4; i++)
-      bytes[y * width * 4 + i] = i % 4 === 3 ? 255 : DataUtils.fromHalfFloat(halves[from + i]!) * 255
+      out[y * width * 4 + i] = i % 4 === 3 ? 255 : DataUtils.fromHalfFloat(halves[from + i]!) * 255
   }
-  return new ImageData(bytes, width, height)
+  return out
 }
 
-/** The pixels of a picture of half floats that is ready, as bytes and opaque, row by row from the top. */
+/** Such numbers as bytes and opaque, row by row from the top. */
+export const opaque = (halves: Uint16Array, width: number, height: number): ImageData =>
+  new ImageData(put(halves, width, height, new Uint8ClampedArray(width * height * 4)), width, height)
+
+/** The pixels of a picture of half floats that is ready, from 0 to 255 and not rounded, row by row from the top. */
+export async function readShares(renderer: WebGLRenderer, target: Target): Promise<Float32Array<ArrayBuffer>> {
+  const { width, height } = target
+  return put(await readHalves(renderer, target), width, height, new Float32Array(width * height * 4))
+}
+
+/** The same as bytes. */
 export const readPicture = async (renderer: WebGLRenderer, target: Target): Promise<ImageData> =>
   opaque(await readHalves(renderer, target), target.width, target.height)

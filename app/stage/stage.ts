@@ -14,7 +14,7 @@ import { othersWork, stageIsWorking } from './turns'
 import type { Slot } from './slots'
 import { drawInto, drawIntoAll, SmoothCanvas } from './smoothCanvas'
 import type { Passes, Standing, Switches } from './standing'
-import { readHalves, readPicture } from './readPicture'
+import { readHalves, readShares } from './readPicture'
 import { aside } from '../shared/crew'
 import type { PictureApi } from './picture.worker'
 import { seenIn } from './seenIn'
@@ -186,6 +186,7 @@ export class Stage implements Passes {
       probed,
       background,
       ...switches,
+      widens: true,
       tilts: Object.values(this.looks).some(l => l?.lowered?.sets.has('height')),
       bends: Object.values(this.looks).some(l => l?.lowered?.program.normals),
       ...(shows && { shows }),
@@ -760,7 +761,8 @@ export class Stage implements Passes {
 
   /**
    * The look and a delivered GLB, drawn one after the other by the same camera and in the same light, or their base
-   * color alone without any. What is not surface has the color of the stage in both.
+   * color alone without any. What is not surface has the color of the stage in both; what is of the stage alone, or of
+   * the file alone unless the look says it, is left out: shadows, contacts, occlusion.
    */
   async proof(glb: ArrayBuffer, view: 'finished' | 'baseColor'): Promise<Proof | null> {
     const [pane] = this.panes
@@ -768,22 +770,26 @@ export class Stage implements Passes {
     // What opens the comparison may change the size of the stage, and both are to be seen alike.
     for (let waited = 0; !this.settled(waited) && waited < PICTURE_WAITS; waited += SETTLES)
       await new Promise(resolve => setTimeout(resolve, SETTLES))
-    const target = await pane.still({ view, shadows: false, contact: false, ground: false }, this.samples)
+    const { samples } = this
+    const lighting = { view, shadows: false, contact: false, ground: false, widens: false }
+    const target = await pane.still(lighting, samples)
     if (!target) return null
-    const { data: stage } = await readPicture(this.renderer, target)
+    const { width, height } = target
+    const stage = await readShares(this.renderer, target)
     target.dispose()
     const { environmentRotation, environmentIntensity } = this.balls.scene
+    const occluded = this.looks.now.lowered?.program.closed !== undefined
     const proof = await proofOf(
       this.renderer,
       glb,
-      view,
+      { view, samples, occluded, widened: false },
+      { width, height },
       this.eyes.perspective,
       { texture: this.rigs.first.texture, rotation: environmentRotation, intensity: environmentIntensity },
       this.inspect.background,
-      this.samples,
     )
     this.redraw()
-    return proof && { ...proof, stage }
+    return { ...proof, stage }
   }
 
   dispose(): void {

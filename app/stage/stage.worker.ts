@@ -31,6 +31,7 @@ const lineSchema = z.object({
   near: z.number(),
   width: z.number().int().positive(),
   height: z.number().int().positive(),
+  snap: z.number().int().positive().optional(),
   ground: z.object({ y: z.number(), x: z.number(), z: z.number(), reach: z.number() }).optional(),
 })
 const rowsSchema = z.object({ first: z.number().int().nonnegative(), rows: z.number().int().nonnegative() })

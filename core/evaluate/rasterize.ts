@@ -14,6 +14,8 @@ export interface Sightline {
   near: number
   width: number
   height: number
+  /** Steps of a pixel into which corners are put, as graphics cards do; they stay where they are where it is left out. */
+  snap?: number
   /** Height of a ground, where there is one, with its middle and how far it reaches. */
   ground?: { y: number; x: number; z: number; reach: number }
 }
@@ -99,7 +101,7 @@ function drawn(
   { positions, indices, vertices }: { positions: number; indices: number; vertices: number },
   mesh: Triangles,
   partOfTriangle: ArrayLike<number>,
-  { clip, view, width, height, near }: Sightline,
+  { clip, view, width, height, near, snap = 0 }: Sightline,
   { first, rows }: RowRange,
   hidden: Uint8Array | undefined,
   seen: number,
@@ -119,7 +121,7 @@ function drawn(
   ])
   surface.timed(run => {
     run.clear(depths, width * rows)
-    run.project(positions, vertices, mesh.positions.length / 3, sight, width, height)
+    run.project(positions, vertices, mesh.positions.length / 3, sight, width, height, snap)
     run.draw(indices, triangles, skip, vertices, width, first, rows, near, depths, seen, front)
   })
   return depths

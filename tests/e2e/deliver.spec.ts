@@ -98,7 +98,10 @@ test('the proof: the delivered GLB looks like the stage, and light is traced on 
   request,
 }) => {
   test.setTimeout(240_000)
-  await begin(page, request)
+  const look = colored()
+  // Light passes through, which the loader alone does not know.
+  Object.assign(look.nodes.find(n => n.id === 'finish1')!.params, { translucency: 0.7, throughColor: [0.9, 0.1, 0.05] })
+  await begin(page, request, look)
   await choose(page.getByRole('combobox', { name: 'Texture size' }), '512')
   // The page's loader unpacks what it is given, and so does the tracer.
   await choose(page.getByRole('combobox', { name: 'Packing of the GLB' }), 'Meshopt, as whole numbers')
@@ -110,6 +113,7 @@ test('the proof: the delivered GLB looks like the stage, and light is traced on 
   const mean = async () => Number((await numbers.locator('dd').first().textContent())!)
   const first = await mean()
   expect(first).toBeLessThan(1)
+  expect(parseFloat((await numbers.locator('[data-test=alike]').textContent())!)).toBeGreaterThan(90)
   // Nothing has moved, so whoever compares again is told the same.
   await page.getByRole('button', { name: 'Compare again' }).click()
   await expect(numbers).toBeHidden()

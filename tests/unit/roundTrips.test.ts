@@ -701,7 +701,7 @@ it('an object on two tiles has the material of its tile on each of its triangles
 })
 
 describe('a comparison of two pictures', () => {
-  it('leaves out what is empty in both, and says mean, largest, and what 95 of 100 are below', () => {
+  it('leaves out what is empty in both, and says mean, largest, what 99 of 100 are below, and how many are alike', () => {
     const gray = (values: number[]) => Uint8ClampedArray.from(values.flatMap(v => [v, v, v, 255]))
     const a = gray([0, ...Array.from({ length: 100 }, () => 100)])
     const b = gray([0, ...Array.from({ length: 100 }, (_, i) => (i < 90 ? 100 : 100 + (i - 89) * 3))])
@@ -710,12 +710,31 @@ describe('a comparison of two pictures', () => {
       colorDifference(...([100, v].map(x => Array(3).fill(decodeSrgb(x / 255))) as [number[], number[]]))
     expect(found.pixels).toBe(100)
     expect(found.largest).toBeCloseTo(of(130), 6)
-    expect(found.most).toBeCloseTo(of(118), 6)
+    expect(found.most).toBeCloseTo(of(130), 6)
+    expect(found.alike).toBe(0.9)
     expect(found.mean).toBeCloseTo(
       Array.from({ length: 10 }, (_, i) => of(103 + i * 3)).reduce((s, d) => s + d, 0) / 100,
       6,
     )
     expect([...found.picture.slice(0, 4)]).toEqual([0, 0, 0, 255])
+  })
+
+  it('takes numbers between bytes as they are', () => {
+    const halfway = comparePictures(
+      Float32Array.of(100, 100, 100, 255),
+      Float32Array.of(100.5, 100, 100, 255),
+      [0, 0, 0],
+    )
+    const linear = (r: number) => [r, 100, 100].map(x => decodeSrgb(x / 255)) as [number, number, number]
+    expect(halfway.mean).toBeCloseTo(colorDifference(linear(100), linear(100.5)), 6)
+    expect(halfway.mean).toBeGreaterThan(0.1)
+    // The ground behind may differ by what halves round.
+    const behind = comparePictures(
+      Float32Array.of(99.9, 100, 100, 255),
+      Float32Array.of(100.1, 100, 100, 255),
+      [100, 100, 100],
+    )
+    expect(behind.pixels).toBe(0)
   })
 })
 

@@ -152,6 +152,32 @@ describe('what is seen', () => {
     )
     expect(inside).toBeGreaterThan(1000)
   })
+  it('puts corners into steps of a pixel where it is asked to, as if they were there', () => {
+    const size = 32
+    const snap = 4
+    const identity = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0]
+    // None is halfway between two steps, and some are in front of a camera that halves what it sees.
+    const places = fc.noBias(fc.integer({ min: -2000, max: 2000 })).map(x => (x + 0.3) / 1000)
+    let moved = 0
+    fc.assert(
+      fc.property(fc.array(places, { minLength: 6, maxLength: 6 }), fc.constantFrom(1, 2), (corners, w) => {
+        const draw = (places: number[], snap?: number) => {
+          const positions = Float32Array.from([0, 2, 4].flatMap(k => [places[k]! * w, places[k + 1]! * w, 0]))
+          const clip = [...identity, w]
+          const sight = { clip, world: clip, view: clip, near: -9, width: size, height: size, ...(snap && { snap }) }
+          return rasterize(kernels, { positions, indices: Uint32Array.of(0, 1, 2) }, [0], sight, {
+            first: 0,
+            rows: size,
+          })
+        }
+        const put = corners.map(x => (Math.round(((x + 1) / 2) * size * snap) / snap / size) * 2 - 1)
+        const seen = draw(corners, snap)
+        expect([...seen]).toEqual([...draw(put)])
+        if ([...seen].join() !== [...draw(corners)].join()) moved++
+      }),
+    )
+    expect(moved).toBeGreaterThan(20)
+  })
   it('is as far away as a map of distances says, with hidden parts left out', () => {
     const line = lineOf(perspective, 40, 30)
     const { mesh, parts } = tables

@@ -37,8 +37,9 @@
  * @param positions three float32 for each of `count` vertices
  * @param sight pairs of float64: what x, y, z and 1 add to x and y in clip space, then to w and to the way from the
  *   camera
+ * @param snap steps of a pixel into which those in front of the camera are put; 0 where they stay as they are
  */
-export function project(positions: usize, vertices: usize, count: i32, sight: usize, width: f64, height: f64): void {
+export function project(positions: usize, vertices: usize, count: i32, sight: usize, width: f64, height: f64, snap: f64): void {
   const xy0 = v128.load(sight), xy1 = v128.load(sight, 16), xy2 = v128.load(sight, 32), xy3 = v128.load(sight, 48);
   const wz0 = v128.load(sight, 64), wz1 = v128.load(sight, 80), wz2 = v128.load(sight, 96), wz3 = v128.load(sight, 112);
   const half = f64x2.splat(0.5), size = f64x2.replace_lane(f64x2.splat(width), 1, height);
@@ -48,9 +49,16 @@ export function project(positions: usize, vertices: usize, count: i32, sight: us
     const wz = f64x2.add(f64x2.add(f64x2.add(f64x2.mul(wz0, x), f64x2.mul(wz1, y)), f64x2.mul(wz2, z)), wz3);
     const w = f64x2.splat(f64x2.extract_lane(wz, 0));
     const pixel = f64x2.mul(f64x2.mul(f64x2.add(xy, w), half), size);
-    v128.store(vertices, pixel);
+    const flat = f64x2.div(pixel, w);
     v128.store(vertices, wz, W);
-    v128.store(vertices, f64x2.div(pixel, w), ACROSS);
+    if (snap == 0 || f64x2.extract_lane(w, 0) <= BEHIND) {
+      v128.store(vertices, pixel);
+      v128.store(vertices, flat, ACROSS);
+    } else {
+      const snapped = f64x2.div(f64x2.nearest(f64x2.mul(flat, f64x2.splat(snap))), f64x2.splat(snap));
+      v128.store(vertices, f64x2.mul(snapped, w));
+      v128.store(vertices, snapped, ACROSS);
+    }
   }
 }
 
