@@ -14,8 +14,8 @@ interface Apart {
   ninetyNine: number
   belowOne: number
   /**
-   * Of pictures of bytes: how many of 100 are below 1, or nowhere more than a byte apart, which rounding may do: in dark
-   * grays a byte is more than 1.
+   * Of pictures of bytes: how many of 100 are below 1, or nowhere more than a byte apart, as rounding may have it. In
+   * dark grays a byte is more than 1.
    */
   orRounded?: number
 }
