@@ -30,7 +30,7 @@ const flow = useVueFlow('graph')
 const far = computed(() => flow.viewport.value.zoom < FAR)
 const holder = useTemplateRef('holder')
 
-followPage(flow, () => project.page)
+const incomplete = followPage(flow, () => project.page)
 const selectedNotes = useCardSelection(flow)
 const over = useCardMoves(flow)
 const sizes = (id: string) => ({
@@ -49,7 +49,7 @@ const { refused, offer, pointer, valid, takeOffer, follow } = useWiring(flow, ho
 const { cut, startCut, moveCut, endCut } = useCutting(holder)
 const actions = useNodeActions(flow, selectedNotes, middle)
 const { chosen, selectedRecipes, foldable, someWires, fold, unfold, echo, write, frame } = actions
-const { fit, fitAnew, fitSelection } = useFitting(flow, holder)
+const { fit, fitAnew, fitSelection } = useFitting(flow, holder, incomplete)
 const arranging = useArranging(chosen, sizes, fit)
 const { tidy } = arranging
 const { crumbs, open, close } = useRecipePages(selectedRecipes, fit)

@@ -1,25 +1,25 @@
 <script setup lang="ts">
 import { Handle, Position } from '@vue-flow/core'
 import { titleOf } from '#core/graph/check'
-import { nodeOf } from '#core/graph/ports'
 import { PORT_LETTERS } from '#core/graph/types'
 import { ECHO, splitPort } from '#core/graph/echo'
 import { inputType, kindFor, outputType } from '#core/graph/kinds'
 import { SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 import { useInView } from './inView'
 import { paintSwatch } from './swatch'
+import { usePageIndex } from './usePageIndex'
 
 const props = defineProps<{ id: string; selected: boolean }>()
 const { analysis } = useAnalysis()
-const project = useProject()
 const looking = useLooking()
 // All of these come out as text that stays equal while parameters are dragged, so the card is not drawn again.
-const node = computed(() => nodeOf(project.page, props.id))
+const page = usePageIndex()
+const node = computed(() => page.nodes.value.get(props.id))
 const kind = computed(() => node.value && kindFor(node.value))
 /** An echo goes by what it stands for. */
 const title = computed(() => {
   const n = node.value
-  const source = n?.kind === ECHO && !n.name ? nodeOf(project.page, splitPort(String(n.params.of ?? ''))[0]) : undefined
+  const source = n?.kind === ECHO && !n.name ? page.nodes.value.get(splitPort(String(n.params.of ?? ''))[0]) : undefined
   if (source) return `↷ ${titleOf(source)}`
   return n ? titleOf(n) : ''
 })
@@ -40,19 +40,8 @@ const ports = computed(() => {
     outputs: outputs.map(([name, d], i) => ({ name, title: d.title, letter: list[inputs.length + i]! })),
   }
 })
-const findings = computed(() =>
-  project.findings
-    .filter(f => !project.scope.length && f.node === props.id)
-    .map(f => f.message)
-    .join('\n'),
-)
-const wires = computed(() => project.page.wires)
-const wiredPorts = computed(() =>
-  wires.value
-    .filter(w => w.to.node === props.id)
-    .map(w => w.to.port)
-    .join(),
-)
+const findings = computed(() => page.findings.value.get(props.id) ?? '')
+const wiredPorts = computed(() => page.wired.value.get(props.id)?.join() ?? '')
 const wired = computed(() => new Set(wiredPorts.value.split(',')))
 
 const probed = (port: string): boolean => looking.probe?.node === props.id && looking.probe.port === port

@@ -6,6 +6,7 @@ import { strangersTo } from '#core/mesh/keys'
 import { emptyPreparation, parsePreparation, PreparationError } from '#core/mesh/preparation'
 import { evaluator } from '../shared/evaluation'
 import { request } from '../shared/request'
+import { stageIsWorking } from '../stage/turns'
 import { dropDraft, keepDraft, orphanedDraft, type Draft } from './drafts'
 import type { Found, LookEntry, ProjectDocument, ProjectMeta } from './entries'
 import { useEdits } from './useEdits'
@@ -102,6 +103,8 @@ export const useProject = defineStore('project', () => {
       arrivedAt.value = found.lookId
       turnTo(found)
       if (found.mesh) void evaluator.expect(found.look).catch(() => {})
+      // A picture will be awaited from now on: what takes long comes after it.
+      stageIsWorking(Boolean(found.mesh))
       // What was not saved may want other geometry maps.
       const coming = found.mesh && mesh.fetchMesh(id, asked, draft ? [] : preparation.value.maps)
       await Promise.all([pictures.readPictures(id, asked), coming])
@@ -110,6 +113,7 @@ export const useProject = defineStore('project', () => {
       if (coming) await mesh.readMesh(await coming)
     } catch (error) {
       if (!current()) return
+      stageIsWorking(false)
       failure.value =
         error instanceof LookError || error instanceof PreparationError
           ? `The look cannot be shown: ${error.message}`
