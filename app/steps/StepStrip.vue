@@ -18,6 +18,7 @@ import { CHANNELS } from '#core/graph/types'
 import { SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 import type { MenuEntry } from '../project/keys'
 import { useRightClick } from '../shared/rightClick'
+import { usePieces } from '../shared/usePieces'
 import { useReorder } from '../shared/useReorder'
 import { paintSwatch } from '../graph/swatch'
 import { fillMaps } from '#core/recipes/fillMaps'
@@ -39,10 +40,15 @@ interface Chip {
   touches: string
 }
 /**
- * What the chips say, from the look and what was measured of it: the same array while they say the same, so that a drag
- * draws none of them again.
+ * What the chips say, from the look and what was measured of it. A chip that says the same as before is the same, and
+ * so is the array: a drag draws none of them again, and a move only those that it moves.
  */
 const chips = computed<Chip[]>(old => {
+  const before = new Map(old?.map(c => [c.id, c]))
+  const same = (chip: Chip): Chip => {
+    const known = before.get(chip.id)
+    return known && JSON.stringify(known) === JSON.stringify(chip) ? known : chip
+  }
   const next =
     strip.value?.steps.map(
       (step, index): Chip => ({
@@ -61,8 +67,10 @@ const chips = computed<Chip[]>(old => {
           .join(', '),
       }),
     ) ?? []
-  return old && JSON.stringify(old) === JSON.stringify(next) ? old : next
+  const told = next.map(same)
+  return old?.length === told.length && told.every((c, i) => c === old[i]) ? old : told
 })
+const drawn = usePieces(() => chips.value.length, 16)
 /** The share of the surface, in per cent, where its mask is above a half, as text. */
 function coverOf(step: Step): string {
   if (step.node.off) return 'off'
@@ -302,7 +310,13 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [base.
             ><span class="says">Base</span>
           </UButton>
         </li>
-        <li v-for="c in chips" :key="c.id" class="chip step" :class="{ selected: c.selected, off: c.off }">
+        <li
+          v-for="c in chips.slice(0, drawn)"
+          :key="c.id"
+          v-memo="[c, renaming === c.id]"
+          class="chip step"
+          :class="{ selected: c.selected, off: c.off }"
+        >
           <UButton
             variant="bare"
             class="body"
