@@ -218,11 +218,11 @@ onBeforeUnmount(() => {
         </figcaption>
       </figure>
       <dl v-if="found" class="numbers" data-test="proof">
-        <dt>Mean difference</dt>
+        <dt>Mean</dt>
         <dd class="num">{{ figure(found.mean) }}</dd>
         <dt>99 of 100 pixels below</dt>
         <dd class="num">{{ figure(found.most) }}</dd>
-        <dt>Pixels below 1</dt>
+        <dt>Below 1</dt>
         <dd class="num" data-test="alike">{{ (100 * found.alike).toFixed(1) }} %</dd>
         <dt>Largest</dt>
         <dd class="num">{{ figure(found.largest) }}</dd>
@@ -326,7 +326,7 @@ figcaption {
 .numbers {
   grid-column: 1 / -1;
   display: grid;
-  grid-template-columns: repeat(4, auto 1fr);
+  grid-template-columns: repeat(5, auto 1fr);
   gap: 2px 8px;
 }
 dt {
@@ -339,6 +339,7 @@ dt {
 }
 .numbers .num {
   padding-right: 14px;
+  white-space: nowrap;
 }
 .traced {
   display: grid;
