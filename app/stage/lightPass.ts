@@ -325,7 +325,7 @@ void main() {
 }`
 
 /** Pictures are laid over one another by their weight: of n, each counts the nth part. */
-const WEIGHED = {
+export const WEIGHED = {
   transparent: true,
   depthTest: false,
   depthWrite: false,

@@ -1,16 +1,13 @@
 import {
-  CustomBlending,
   DataTexture,
   GLSL3,
   HalfFloatType,
   LinearFilter,
   Mesh,
   MeshBasicMaterial,
-  OneMinusSrcAlphaFactor,
   Scene,
   ShaderChunk,
   ShaderMaterial,
-  SrcAlphaFactor,
   SRGBColorSpace,
   WebGLRenderTarget,
   type Color,
@@ -24,7 +21,7 @@ import {
 import type { GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js'
 import { shiftOf } from '#core/evaluate/shifts'
 import { TRANSMISSION, TRANSMISSION_PARS, transmissionsOf, type Transmission } from './diffuseTransmission'
-import { pictureTarget } from './lightPass'
+import { pictureTarget, WEIGHED } from './lightPass'
 import { exchanged, FULL_VERTEX, FullPass } from './passes'
 import { readShares } from './readPicture'
 
@@ -66,12 +63,7 @@ class Sum {
     vertexShader: FULL_VERTEX,
     fragmentShader: SUM_FRAGMENT,
     uniforms: this.uniforms,
-    transparent: true,
-    depthTest: false,
-    depthWrite: false,
-    blending: CustomBlending,
-    blendSrc: SrcAlphaFactor,
-    blendDst: OneMinusSrcAlphaFactor,
+    ...WEIGHED,
   })
   readonly target: WebGLRenderTarget
 
