@@ -2,7 +2,8 @@ import { expect, test, type Page } from '@playwright/test'
 import { execFileSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { addNode, setParam } from '../../core/graph/edit'
-import { emptyLook } from '../../core/graph/look'
+import { emptyLook, type Look } from '../../core/graph/look'
+import { addStep, stripOf } from '../../core/graph/strip'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { endAll, newFolder, Server } from '../builtServer'
 import { row } from '../helpers'
@@ -376,4 +377,35 @@ test('a wide graph comes into view whole, also on a machine that is slow to meas
       )
     })
     .toBe(true)
+})
+
+test('of a large look all cards, wires and steps come, in their order, and a step moves among them', async ({
+  page,
+  request,
+}) => {
+  const project = await boxProject(request, 2)
+  // The first is what lies at the bottom.
+  const large = Array.from({ length: 30 }).reduce<Look>(
+    (look, _, i) => addStep(look, Math.max(0, i - 1)).look,
+    emptyLook(),
+  )
+  expect(large.nodes.length).toBeGreaterThan(100)
+  await request.put(`/api/projects/${project.id}/look`, { data: { base: 1, look: large } })
+  await openProject(page, project.id)
+  await expect(page.locator('[data-node]')).toHaveCount(large.nodes.length)
+  await expect(page.locator('.vue-flow__edge')).toHaveCount(large.wires.length)
+  const chips = page.locator('.chip.step [data-step]')
+  const inOrder = () => chips.evaluateAll(all => all.map(c => c.getAttribute('data-step')))
+  const steps = stripOf(large)!.steps.map(s => s.node.id)
+  expect(steps).toHaveLength(29)
+  await expect.poll(inOrder).toEqual(steps)
+  await chips.nth(20).focus()
+  await page.keyboard.press('Control+ArrowRight')
+  const moved = [...steps.slice(0, 20), steps[21]!, steps[20]!, ...steps.slice(22)]
+  await expect.poll(inOrder).toEqual(moved)
+  await expect(chips.nth(21)).toContainText('Step 22')
+  await expect(chips.nth(20)).toContainText('Step 21')
+  // The next key moves it on from where it is now.
+  await page.keyboard.press('Control+ArrowRight')
+  await expect.poll(inOrder).toEqual([...steps.slice(0, 20), steps[21]!, steps[22]!, steps[20]!, ...steps.slice(23)])
 })
