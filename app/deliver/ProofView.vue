@@ -19,7 +19,7 @@ const emit = defineEmits<{ close: [] }>()
 const project = useProject()
 const deliveries = useDeliveries()
 const looking = useLooking()
-const maps = useComputedMaps()
+const mesh = useMesh()
 const failure = ref('')
 const busy = ref('')
 const note = ref('')
@@ -60,7 +60,7 @@ async function compare(): Promise<void> {
         : `The look has changed since: the stage shows revision ${revision}, the delivery is of ${props.delivery.revision}.`
     if (props.delivery.settings.seeds[0] !== 0)
       note.value += ` The first variant of the delivery has seed ${props.delivery.settings.seeds[0]}; the stage shows seed 0.`
-    if (maps.computing) note.value += ` The stage does not have all maps yet. ${maps.computing}.`
+    if (mesh.computing) note.value += ` The stage does not have all maps yet. ${mesh.computing}.`
     busy.value = 'Drawing both'
     await nextTick()
     const shot = await props.stage?.proof(bytes.slice(0), view.value)

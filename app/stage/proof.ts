@@ -83,8 +83,8 @@ class Sum {
   }
 }
 
-const PHYSICAL = '#include <lights_physical_fragment>'
-const LIT = '#include <lights_fragment_end>'
+const PHYSICAL = /#include <lights_physical_fragment>/
+const LIT = /#include <lights_fragment_end>/
 /** Highlights are as wide as the surface is rough. */
 const NARROW = exchanged(ShaderChunk.lights_physical_fragment, /vec3 dxy = [^;]*;/, 'vec3 dxy = vec3(0.0);')
 const white = new DataTexture(new Uint8Array(4).fill(255), 1, 1)
@@ -93,7 +93,7 @@ white.needsUpdate = true
 /** Adds to a material of the loader what it leaves out, and takes away what many samples make unnecessary. */
 function complete(material: MeshStandardMaterial, through: Transmission | undefined, widened: boolean): void {
   material.onBeforeCompile = shader => {
-    if (!widened) shader.fragmentShader = shader.fragmentShader.replace(PHYSICAL, NARROW)
+    if (!widened) shader.fragmentShader = exchanged(shader.fragmentShader, PHYSICAL, NARROW)
     if (!through) return
     Object.assign(shader.uniforms, {
       ubThroughFactor: { value: through.factor },
@@ -101,9 +101,8 @@ function complete(material: MeshStandardMaterial, through: Transmission | undefi
       ubThroughShare: { value: through.share ?? white },
       ubThroughColors: { value: through.colors ?? white },
     })
-    shader.fragmentShader = shader.fragmentShader
-      .replace('void main() {', `${TRANSMISSION_PARS}\nvoid main() {`)
-      .replace(LIT, `${LIT}\n${TRANSMISSION}`)
+    const declared = exchanged(shader.fragmentShader, /void main\(\) \{/, `${TRANSMISSION_PARS}\nvoid main() {`)
+    shader.fragmentShader = exchanged(declared, LIT, `#include <lights_fragment_end>\n${TRANSMISSION}`)
   }
   material.customProgramCacheKey = () => `proof ${widened} ${through !== undefined}`
 }

@@ -114,6 +114,8 @@ test('the proof: the delivered GLB looks like the stage, and light is traced on 
   const first = await mean()
   expect(first).toBeLessThan(1)
   expect(parseFloat((await numbers.locator('[data-test=alike]').textContent())!)).toBeGreaterThan(90)
+  // All is as it was delivered, and nothing is still on its way.
+  await expect(page.getByRole('region', { name: 'Proof' }).locator('.ub-warn')).toHaveCount(0)
   // Nothing has moved, so whoever compares again is told the same.
   await page.getByRole('button', { name: 'Compare again' }).click()
   await expect(numbers).toBeHidden()
