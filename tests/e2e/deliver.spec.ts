@@ -100,7 +100,11 @@ test('the proof: the delivered GLB looks like the stage, and light is traced on 
   test.setTimeout(240_000)
   const look = colored()
   // Light passes through, which the loader alone does not know.
-  Object.assign(look.nodes.find(n => n.id === 'finish1')!.params, { translucency: 0.7, throughColor: [0.9, 0.1, 0.05] })
+  Object.assign(look.nodes.find(n => n.id === 'finish1')!.params, {
+    sets: ['baseColor', 'metalness', 'roughness', 'translucency'],
+    translucency: 0.7,
+    throughColor: [0.9, 0.1, 0.05],
+  })
   await begin(page, request, look)
   await choose(page.getByRole('combobox', { name: 'Texture size' }), '512')
   // The page's loader unpacks what it is given, and so does the tracer.
