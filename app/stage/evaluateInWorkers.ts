@@ -41,7 +41,7 @@ export class EvaluateInWorkers implements Backend {
   private parts = 0
   private ground: Sightline['ground']
   private groundOn = true
-  /** Corners lie where the graphics card of this machine would put them: both backends see the same. */
+  /** Steps of a pixel in which the graphics card of this machine puts corners: both backends see the same. */
   private readonly snap: number
 
   constructor(
@@ -125,7 +125,7 @@ export class EvaluateInWorkers implements Backend {
     const rows = this.share(height)
     this.sent.set(sample, rows)
     const line = {
-      ...lineOf(sample.camera, sample.width, height, this.snap),
+      ...lineOf(sample.camera, sample.width, height, sample.exact ? undefined : this.snap),
       ...(this.groundOn && this.ground && { ground: this.ground }),
     }
     void this.ready.then(() => {

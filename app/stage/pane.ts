@@ -449,7 +449,7 @@ export class Pane {
     const full = { width: this.width, height: this.height }
     const old = this.sheet?.samples[number]
     if (old) return old
-    const made = new Sample(`${this.passes.nextKey()} sheet`, step, number, full)
+    const made = new Sample(`${this.passes.nextKey()} sheet`, step, number, full, true)
     this.sheet ??= { step, samples: [], target: pictureTarget(made.width, made.height) }
     this.sheet.samples[number] = made
     return made

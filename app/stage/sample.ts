@@ -46,12 +46,14 @@ export class Sample {
    * @param step pixels of the whole picture, in both directions, for each of this one
    * @param number 0 looks through the middle of pixels, others are shifted by less than a pixel
    * @param full size of the whole picture
+   * @param exact whether corners are where they are, as in pictures of the command; else where a card would put them
    */
   constructor(
     readonly key: string,
     readonly step: number,
     readonly number: number,
     readonly full: { width: number; height: number },
+    readonly exact = false,
   ) {}
 
   get width(): number {

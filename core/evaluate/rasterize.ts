@@ -14,7 +14,7 @@ export interface Sightline {
   near: number
   width: number
   height: number
-  /** Steps of a pixel into which corners are put, as graphics cards do; they stay where they are where it is left out. */
+  /** Steps of a pixel into which corners are put, as graphics cards do; left out, they stay where they are. */
   snap?: number
   /** Height of a ground, where there is one, with its middle and how far it reaches. */
   ground?: { y: number; x: number; z: number; reach: number }

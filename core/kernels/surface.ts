@@ -3,7 +3,15 @@ import { instantiated, KernelMemory, type Watch } from './wasm'
 
 /** The kernels of assembly/surface.ts, where each is described. Addresses are in bytes. */
 interface SurfaceRun {
-  project(positions: number, vertices: number, count: number, sight: number, width: number, height: number, snap: number): void
+  project(
+    positions: number,
+    vertices: number,
+    count: number,
+    sight: number,
+    width: number,
+    height: number,
+    snap: number,
+  ): void
   draw(
     indices: number,
     triangles: number,

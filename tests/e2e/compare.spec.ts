@@ -559,7 +559,7 @@ test('tiles of the tab and of the command are the same pictures, of a channel an
     for (const [i, tile] of tiles.entries()) {
       const ours = picture(reseed(look, i))
       const isBackground = (p: ArrayLike<number>, at: number): boolean => background.every((x, k) => p[at + k] === x)
-      expect(shareBelow(colorDifferences(tile.data, ours, isBackground), 2)).toBeGreaterThan(0.99)
+      expect(shareBelow(colorDifferences(tile.data, ours, isBackground), 2), `${words} ${i}`).toBeGreaterThan(0.99)
     }
   }
 })

@@ -197,7 +197,10 @@ describe('values, check and export', () => {
       (await readFile(path('kiosk-roof.preparation.json'), 'utf8')).replace(/"rays": ?\d+/g, '"rays":4'),
     )
     const runs = await Promise.all([1001, 1002].map(tile => ubblet(...args, '--udim', String(tile))))
-    expect(runs.map(r => r.code)).toEqual([0, 0])
+    expect(
+      runs.map(r => r.code),
+      runs.map(r => r.err).join('\n'),
+    ).toEqual([0, 0])
     const names = await readdir(path('tiles'))
     expect(names.sort()).toEqual(
       [

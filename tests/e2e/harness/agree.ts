@@ -180,17 +180,22 @@ export interface Agreement {
   distinct: number
 }
 
+/** A kind of node as it is tried. */
+interface Trial {
+  kind: NodeKind
+  settings: Record<string, ParamValue>
+  fed: 'surface' | 'vertices'
+}
+
+/** With what an echo stands for. */
+const begun = (): Look => addNode(emptyLook(), 'noise', [0, 0], { seed: 77 }).look
+
 /**
- * A look with one node of a kind, every input fed with a pattern of its own, so that its work falls to the surface; or
+ * Adds a node of a kind to a look, every input fed with a pattern of its own, so that its work falls to the surface; or
  * with the components of a vertex map, so that it falls to the vertices.
  */
-function trial(
-  kind: NodeKind,
-  settings: Record<string, ParamValue>,
-  fed: 'surface' | 'vertices',
-): { look: Look; id: string } {
-  // What an echo stands for.
-  const { look: start, id } = addNode(addNode(emptyLook(), 'noise', [0, 0], { seed: 77 }).look, kind.kind, [0, 0])
+function trial(before: Look, { kind, settings, fed }: Trial): { look: Look; id: string } {
+  const { look: start, id } = addNode(before, kind.kind, [0, 0])
   let look = start
   for (const [name, value] of Object.entries(settings)) look = setParam(look, id, name, value)
   Object.entries(kind.inputs).forEach(([name, d], i) => {
@@ -294,47 +299,83 @@ function apart(columns: readonly Float32Array[], others: readonly Float32Array[]
   return found.sort()[found.length - 1 - Math.floor((found.length * spared) / 1000)]!
 }
 
-async function compare(): Promise<Agreement[]> {
-  const found: Agreement[] = []
+function* trials(): Generator<Trial> {
   for (const kind of KINDS) {
     if (kind.kind === RESULT) continue
     const fedBy = Object.values(kind.inputs).length ? (['surface', 'vertices'] as const) : (['surface'] as const)
     // From the vertices once: which choices are made does not change how a stage hands its values on.
     for (const [n, settings] of [...settingsOf(kind)].entries())
-      for (const fed of n ? fedBy.slice(0, 1) : fedBy) {
-        const { look, id } = trial(kind, settings, fed)
-        const program = lower(look, mesh.maps)
-        // All ports in as few programs as there is room for: fewer shaders to compile.
-        const all = Object.keys(kind.outputs).flatMap(port =>
-          refsOf(program.outputs.get(`${id}/${port}`)!).map(ref => ({ port, ref })),
-        )
-        for (let from = 0; from < all.length; from += ROOM.length) {
-          const some = all.slice(from, from + ROOM.length)
-          const roots = some.map(r => r.ref)
-          const shown = lowered(look, program, roots)
-          const gatherer = new Gatherer(kernels, shown.program, tables)
-          const painted = byWorkers(shown, gatherer, look, roots.length)
-          const needed = gatherer.costly(resultRoots(shown.program))
-          const values = needed.map(ref => ({ ref, value: gatherer.valueOf(ref) }))
-          const drawn = await onCard(shown, values, roots.length)
-          const baked = byBake(program, roots, look)
-          for (const port of new Set(some.map(r => r.port))) {
-            const own = <T>(columns: readonly T[]): T[] => columns.filter((_, i) => some[i]!.port === port)
-            found.push({
-              kind: kind.kind,
-              settings: JSON.stringify(settings),
-              fed,
-              port,
-              points: pixels.length,
-              card: apart(own(painted), own(drawn)),
-              cardMostly: apart(own(painted), own(drawn), 2),
-              bake: apart(own(painted), own(baked)),
-              distinct: new Set(own(painted)[0]).size,
-            })
-          }
-        }
-      }
+      for (const fed of n ? fedBy.slice(0, 1) : fedBy) yield { kind, settings, fed }
   }
+}
+
+/** Values of a program that a trial puts out. */
+interface Out {
+  of: Trial
+  port: string
+  ref: Ref
+}
+const outsOf = (program: Program, of: Trial, id: string): Out[] =>
+  Object.keys(of.kind.outputs).flatMap(port =>
+    refsOf(program.outputs.get(`${id}/${port}`)!).map(ref => ({ of, port, ref })),
+  )
+
+/** Looks that hold as many trials as there is room for the values of: fewer shaders to compile. */
+function* looks(): Generator<{ look: Look; program: Program; outs: Out[] }> {
+  let look = begun()
+  let held: { of: Trial; id: string }[] = []
+  let room: number = ROOM.length
+  const whole = () => {
+    const program = lower(look, mesh.maps)
+    return { look, program, outs: held.flatMap(({ of, id }) => outsOf(program, of, id)) }
+  }
+  for (const of of trials()) {
+    const alone = trial(begun(), of)
+    const needs = outsOf(lower(alone.look, mesh.maps), of, alone.id).length
+    if (held.length && needs > room) {
+      yield whole()
+      look = begun()
+      held = []
+      room = ROOM.length
+    }
+    const added = trial(look, of)
+    look = added.look
+    held.push({ of, id: added.id })
+    room -= needs
+  }
+  yield whole()
+}
+
+async function compare(): Promise<Agreement[]> {
+  const found: Agreement[] = []
+  for (const { look, program, outs } of looks())
+    for (let from = 0; from < outs.length; from += ROOM.length) {
+      const some = outs.slice(from, from + ROOM.length)
+      const roots = some.map(r => r.ref)
+      const shown = lowered(look, program, roots)
+      const gatherer = new Gatherer(kernels, shown.program, tables)
+      const painted = byWorkers(shown, gatherer, look, roots.length)
+      const needed = gatherer.costly(resultRoots(shown.program))
+      const values = needed.map(ref => ({ ref, value: gatherer.valueOf(ref) }))
+      const drawn = await onCard(shown, values, roots.length)
+      const baked = byBake(program, roots, look)
+      for (const of of new Set(some.map(r => r.of)))
+        for (const port of new Set(some.filter(r => r.of === of).map(r => r.port))) {
+          const own = <T>(columns: readonly T[]): T[] =>
+            columns.filter((_, i) => some[i]!.of === of && some[i]!.port === port)
+          found.push({
+            kind: of.kind.kind,
+            settings: JSON.stringify(of.settings),
+            fed: of.fed,
+            port,
+            points: pixels.length,
+            card: apart(own(painted), own(drawn)),
+            cardMostly: apart(own(painted), own(drawn), 2),
+            bake: apart(own(painted), own(baked)),
+            distinct: new Set(own(painted)[0]).size,
+          })
+        }
+    }
   return found
 }
 
