@@ -114,6 +114,8 @@ export function useTilePictures({ pictures, stage: stageNow, width, columns, wai
     ],
     () => {
       if (looking.standing?.final) void paint()
+      // They are of what was before until the stage has come to rest.
+      else busy.value ||= made?.look !== project.look || made.key !== wanted()
     },
     { immediate: true },
   )
