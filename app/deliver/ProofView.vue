@@ -46,7 +46,7 @@ async function delivered(): Promise<ArrayBuffer> {
 function put(canvas: HTMLCanvasElement | null, pixels: ArrayLike<number>, width: number, height: number): void {
   if (!canvas) return
   Object.assign(canvas, { width, height })
-  canvas.getContext('2d')!.putImageData(new ImageData(Uint8ClampedArray.from(pixels), width, height), 0, 0)
+  canvas.getContext('2d')!.putImageData(new ImageData(new Uint8ClampedArray(pixels), width, height), 0, 0)
 }
 async function compare(): Promise<void> {
   failure.value = ''

@@ -1,13 +1,11 @@
 import type { Edge, Node, VueFlowStore } from '@vue-flow/core'
 import { titleOf } from '#core/graph/check'
 import type { Look, LookNode, Note, Wire } from '#core/graph/look'
-import { handsRest } from '../stage/turns'
+import { betweenPieces } from '../stage/turns'
 
 /** So many cards are made at once; of more, some at a time: each takes milliseconds, in which nothing else moves. */
 const AT_ONCE = 48
 const PIECE = 20
-/** The longest that the others wait for the stage's first picture, in milliseconds. */
-const LONGEST = 4000
 
 /** The name of a wire among the flow's edges, and of a note among its nodes. */
 export const wireId = (w: Wire): string => `${w.from.node}/${w.from.port}>${w.to.node}/${w.to.port}`
@@ -89,8 +87,7 @@ export function followPage(flow: VueFlowStore, page: () => Look): Readonly<Ref<b
     while (mine === current) {
       incomplete.value = follow(page())
       if (!incomplete.value) return
-      await new Promise(resolve => setTimeout(resolve))
-      await handsRest(LONGEST)
+      await betweenPieces()
     }
   }
 

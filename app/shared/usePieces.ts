@@ -1,7 +1,4 @@
-import { handsRest } from '../stage/turns'
-
-/** The longest that what is still missing of a list waits for the stage's first picture, in milliseconds. */
-const LONGEST = 4000
+import { betweenPieces } from '../stage/turns'
 
 /**
  * How many items of a long list are drawn: some at once, and the others piece by piece, after the first picture on the
@@ -15,8 +12,7 @@ export function usePieces(total: () => number, piece: number): Readonly<Ref<numb
     if (isGrowing) return
     isGrowing = true
     while (!isGone && drawn.value < total()) {
-      await new Promise(resolve => setTimeout(resolve))
-      await handsRest(LONGEST)
+      await betweenPieces()
       drawn.value += piece
     }
     isGrowing = false

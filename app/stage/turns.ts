@@ -39,3 +39,12 @@ export async function handsRest(longest = LONGEST): Promise<void> {
     setTimeout(resolve, longest)
   })
 }
+
+/** The longest that pieces of a long list wait for a picture, in milliseconds. */
+const PIECES_WAIT = 4000
+
+/** Between two pieces of a long list that is drawn into the page: what else waits has its turn, pictures first. */
+export async function betweenPieces(): Promise<void> {
+  await new Promise(resolve => setTimeout(resolve))
+  await handsRest(PIECES_WAIT)
+}
