@@ -60,16 +60,14 @@ const shown = (i: number, by: Column): string => {
   return by === 'flatness' ? x.toFixed(2) : x.toLocaleString('en-US')
 }
 /** Lower-case text of every part, made once, that the search looks into. */
-const words = computed(() =>
-  project.arranged
-    ? mesh.parts.map((_, i) =>
-        (['name', 'object', 'group', 'material'] as const)
-          .map(c => textOf(i, c))
-          .join('\n')
-          .toLowerCase(),
-      )
-    : [],
-)
+const words = computed(() => {
+  if (!project.arranged) return []
+  const { groups, materials } = project.arranged
+  const { objects } = project.opened!.mesh
+  return mesh.parts.map((p, i) =>
+    [p.name, objects[p.object]!.name, groups[p.group]?.name ?? '', materials[i] ?? ''].join('\n').toLowerCase(),
+  )
+})
 /** A number for every part that puts the parts in order by a column; made once for each column. */
 const ranks = computed(() => {
   const { by } = sort.value
@@ -89,8 +87,10 @@ const rows = computed<number[]>(() => {
   const sign = sort.value.down ? -1 : 1
   const rank = ranks.value
   const only = onlySelected.value ? mesh.selected : undefined
-  const text = words.value
-  const found = [...mesh.parts.keys()].filter(i => (!only || only.has(i)) && wanted.every(w => text[i]!.includes(w)))
+  let found = [...mesh.parts.keys()]
+  if (only) found = found.filter(i => only.has(i))
+  // The words of all parts take a while to make.
+  if (wanted.length) found = found.filter(i => wanted.every(w => words.value[i]!.includes(w)))
   return found.sort((a, b) => sign * (rank[a]! - rank[b]!) || a - b)
 })
 

@@ -1,13 +1,13 @@
 import { fitsMesh, boundsOf, withMaps, type VertexMap } from '#core/mesh/mesh'
 import type { MapSettings } from '#core/geometry/maps'
 import { emptyPreparation, mapIdOf, onNormals, type Preparation } from '#core/mesh/preparation'
-import type { KeyTable } from '#core/mesh/keys'
-import { meshTables, type MeshTables } from '#core/evaluate/tables'
+import { meshTables, rememberInputs, type MeshTables } from '#core/evaluate/tables'
 import type { Picture } from '#core/evaluate/pictures'
 import { keptMap } from '../mesh/keptMaps'
 import { evaluator } from '../shared/evaluation'
-import type { Arranged, Opened } from '../shared/evaluate.worker'
+import type { Arranged, Opened, SentOpened } from '../shared/evaluate.worker'
 import { request } from '../shared/request'
+import { received } from '../shared/sentMesh'
 import type { ProjectState } from './useProjectState'
 
 /** The mesh of the open project as the worker has read and prepared it, and the tables that looks are evaluated on. */
@@ -22,13 +22,15 @@ export function useOpenedMesh(
   const prepared = shallowRef<Preparation>(emptyPreparation())
 
   /** What a worker needs besides the bytes to read a mesh file of this project. */
-  const fileOf = (name: string, keys: KeyTable | null) => ({
+  const fileOf = (name: string, keys: ArrayBuffer | null) => ({
     name,
     preparation: preparation.value,
     keys,
     limits: { ...limits.value },
   })
-  const keysOf = (id: string, asked = '') => request<KeyTable | null>(`/api/projects/${id}/keys${asked}`)
+  /** The keys of its parts, as the server has written them: in a mesh of many parts they are long. */
+  const keysOf = (id: string, asked = '') =>
+    request<ArrayBuffer | null>(`/api/projects/${id}/keys${asked}`, { raw: true })
 
   /** The project's mesh file, the keys of its parts, and the geometry maps that the server has of it. */
   async function fetchMesh(id: string, asked: string, wanted: readonly MapSettings[]) {
@@ -53,13 +55,23 @@ export function useOpenedMesh(
   }
 
   /** @param maps geometry maps that came with the mesh */
-  function taken(answer: { ok: Opened } | { error: string }, maps: readonly VertexMap[] = []): void {
+  function taken(answer: { ok: SentOpened } | { error: string }, maps: readonly VertexMap[] = []): void {
     if ('error' in answer) throw new Error(answer.error)
     seen = preparation.value
     applied = shapeOf(seen)
-    ready = maps.filter(m => fitsMesh(answer.ok.mesh, m))
-    opened.value = answer.ok
-    takeArranged(answer.ok.arranged, seen)
+    takeOpened(answer.ok, maps, seen)
+  }
+  function takeOpened(
+    { complete, fileTriangles, arranged, inputs, ...rest }: SentOpened,
+    maps: readonly VertexMap[],
+    made: Preparation,
+  ): void {
+    const { mesh, parts } = received(rest)
+    rememberInputs(mesh, parts, inputs)
+    ready = maps.filter(m => fitsMesh(mesh, m))
+    const all = { ...arranged, groups: parts.groups }
+    opened.value = { mesh, parts, complete, fileTriangles, arranged: all }
+    takeArranged(all, made)
   }
   function takeArranged(next: Arranged, made: Preparation): void {
     const { parts } = opened.value!.parts
@@ -125,11 +137,8 @@ export function useOpenedMesh(
           return
         }
         if (!answer.ok) return
-        if (answer.ok.opened) {
-          ready = []
-          opened.value = answer.ok.opened
-        }
-        if (shapeOf(preparation.value) === applied || answer.ok.opened) takeArranged(answer.ok.arranged, wanted)
+        if ('opened' in answer.ok) takeOpened(answer.ok.opened, [], wanted)
+        else if (shapeOf(preparation.value) === applied) takeArranged(answer.ok.arranged, wanted)
       }
     } finally {
       applying = false

@@ -20,7 +20,7 @@ import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import type { Finding } from '#core/graph/check'
 import { LookError, parseLook, type Look } from '#core/graph/look'
 import { loadKernels } from '#core/kernels/kernels'
-import { keyTableSchema } from '#core/mesh/keys'
+import { parseKeyTable } from '#core/mesh/keys'
 import { readVertexMap, type MapReading } from '#core/mesh/mapReading'
 import type { Measures } from '#core/mesh/measures'
 import type { Group } from '#core/mesh/groups'
@@ -32,6 +32,7 @@ import { oddities, type Oddity } from '#core/mesh/report'
 import { pointSet } from '#core/mesh/sample'
 import { inspectUvs, uvLayout } from '#core/mesh/uvs'
 import { draco } from '../mesh/draco'
+import { sent, type Sent } from './sentMesh'
 import type { Shared } from '../stage/stage.worker'
 
 const surfaceSchema = z.strictObject({ triangle: z.number().int().nonnegative(), u: z.number(), v: z.number() })
@@ -43,7 +44,8 @@ const limitsSchema = z.object({ bytes: z.number().positive(), triangles: z.numbe
 const fileSchema = z.object({
   name: z.string(),
   preparation: z.unknown(),
-  keys: keyTableSchema.nullable(),
+  /** A table of keys, as JSON in UTF-8. */
+  keys: z.instanceof(ArrayBuffer).nullable(),
   limits: limitsSchema,
 })
 const mapsSchema = z.array(
@@ -94,6 +96,13 @@ export interface Opened {
   fileTriangles: number
   arranged: Arranged
 }
+/** The same on its way here; the groups that were arranged are those of the parts. */
+export interface SentOpened extends Sent<Mesh> {
+  inputs: Pick<MeshTables, 'part' | 'whole'>
+  complete: boolean
+  fileTriangles: number
+  arranged: Omit<Arranged, 'groups'>
+}
 export interface Report {
   summary: Omit<ReturnType<typeof inspect>, 'parts'>
   oddities: Oddity[]
@@ -130,9 +139,17 @@ function arranged(w: Workpiece): Arranged {
     members: w.arranged.sets.map(s => s.members),
   }
 }
-function opened(w: Workpiece): Opened {
+function opened(w: Workpiece): SentOpened {
   const { mesh, parts, complete } = w.analysis
-  return { mesh, parts, complete, fileTriangles: w.mesh.indices.length / 3, arranged: arranged(w) }
+  const { groups: _, ...rest } = arranged(w)
+  const { part, whole } = w.tables
+  return {
+    ...sent(mesh, parts),
+    inputs: { part, whole },
+    complete,
+    fileTriangles: w.mesh.indices.length / 3,
+    arranged: rest,
+  }
 }
 async function begin(w: Workpiece): Promise<void> {
   piece = w
@@ -141,10 +158,11 @@ async function begin(w: Workpiece): Promise<void> {
 }
 async function read(bytes: ArrayBuffer, file: unknown): Promise<Workpiece> {
   const { name, preparation, keys, limits } = fileSchema.parse(file)
+  const table = keys && parseKeyTable(JSON.parse(new TextDecoder().decode(keys)))
   return new Workpiece(
     await readMesh(new Uint8Array(bytes), name, { draco, limits }),
     parsePreparation(preparation),
-    keys ?? undefined,
+    table ?? undefined,
   )
 }
 
@@ -197,11 +215,12 @@ const evaluatorApi = {
     shared = piece.tables
     const {
       mesh: { positions, normals, uvs, indices, ...mesh },
+      parts,
       touching: _,
       touchingKnown: __,
       ...tables
     } = piece.tables
-    const message: Shared = { number: ++sharedNumber, tables: { ...tables, mesh } }
+    const message: Shared = { number: ++sharedNumber, tables, sent: sent(mesh, parts) }
     if (sharedPositions !== positions) message.mesh = { positions, normals, indices, ...(uvs && { uvs }) }
     sharedPositions = positions
     for (const port of listeners) port.postMessage(message)
@@ -218,7 +237,7 @@ const evaluatorApi = {
    * Reads a mesh file, prepares and keeps it here, and hands a copy back. Until that has worked, the last mesh stays.
    * @param along geometry maps that are known of it, and the project's pictures
    */
-  open: (bytes: ArrayBuffer, file: unknown, along: unknown): Promise<Answer<Opened>> =>
+  open: (bytes: ArrayBuffer, file: unknown, along: unknown): Promise<Answer<SentOpened>> =>
     attempt(async () => {
       const { maps, pictures } = alongSchema.parse(along)
       const next = await read(bytes, file)
@@ -231,13 +250,13 @@ const evaluatorApi = {
     }),
 
   /** Prepares the mesh in another way. Where vertices and triangles stay, only what belongs to parts comes back. */
-  prepare: (preparation: unknown): Promise<Answer<{ opened?: Opened; arranged: Arranged } | null>> =>
+  prepare: (preparation: unknown): Promise<Answer<{ opened: SentOpened } | { arranged: Arranged } | null>> =>
     attempt(async () => {
       if (!piece) return null
       const moved = piece.apply(parsePreparation(preparation))
       if (moved) await begin(piece)
       else analyzer = new Analyzer(await loading, piece.tables)
-      return moved ? { opened: opened(piece), arranged: arranged(piece) } : { arranged: arranged(piece) }
+      return moved ? { opened: opened(piece) } : { arranged: arranged(piece) }
     }),
 
   /** Reads a mesh that may replace the one in use, and says how its parts match. */
@@ -247,7 +266,7 @@ const evaluatorApi = {
       return replacementOf(candidate, piece?.parts)
     }),
   /** Takes the compared mesh in place of the one in use. */
-  adopt: (): Promise<Answer<Opened>> =>
+  adopt: (): Promise<Answer<SentOpened>> =>
     attempt(async () => {
       const next = candidate!
       candidate = undefined

@@ -15,6 +15,8 @@ interface Options {
   json?: unknown
   bytes?: ArrayBuffer | Blob
   progress?: (share: number) => void
+  /** Whether JSON is left as the bytes that came, for another thread to read. */
+  raw?: boolean
 }
 
 /** Under which path of its host the application lies: without a slash at its end. */
@@ -47,7 +49,7 @@ function told(text: string): { message: string; fault?: string } {
  * Talks to the server. Binary answers come as an ArrayBuffer, others as the JSON they hold.
  * @throws RequestError with the server's own sentence
  */
-export function request<T>(path: string, { method = 'GET', json, bytes, progress }: Options = {}): Promise<T> {
+export function request<T>(path: string, { method = 'GET', json, bytes, progress, raw }: Options = {}): Promise<T> {
   return new Promise((resolve, reject) => {
     // XMLHttpRequest, because fetch does not tell how far an upload is.
     const call = new XMLHttpRequest()
@@ -61,7 +63,7 @@ export function request<T>(path: string, { method = 'GET', json, bytes, progress
     call.onload = () => {
       const buffer = call.response as ArrayBuffer | null
       const text = () => new TextDecoder().decode(buffer ?? new ArrayBuffer())
-      const isJson = call.getResponseHeader('content-type')?.includes('json')
+      const isJson = !raw && call.getResponseHeader('content-type')?.includes('json')
       if (call.status === 204) {
         // What the server has nothing of it answers without a body.
         resolve(null as T)

@@ -1,5 +1,6 @@
 import type { WebGLRenderTarget } from 'three'
 import type { WholeValues } from '#core/evaluate/gather'
+import type { OfMesh } from '#core/evaluate/ofMesh'
 import type { MeshTables } from '#core/evaluate/tables'
 import type { ChannelPicture } from '#core/evaluate/visible'
 import type { Look } from '#core/graph/look'
@@ -8,7 +9,7 @@ import type { Box } from '#core/mesh/mesh'
 import type { Program } from '#core/program/lower'
 import type { Probed } from '#core/program/probe'
 import type { Ref } from '#core/program/ops'
-import type { Slot } from './slots'
+import type { LookSlot, Slot } from './slots'
 import type { Camera, Sample } from './sample'
 
 /** A look of some shape, made ready to be evaluated at points of the surface. */
@@ -56,16 +57,18 @@ export interface Backend {
   /** A look will be shown on a mesh that is still on its way: what can be made ready without one is. */
   expect(look: Look): void
   /** A look of another shape will come when its costly values are there. */
-  prepare(slot: Slot, lowered: LoweredLook): void
+  prepare(slot: LookSlot, lowered: LoweredLook): void
   /** Takes a look, or new parameters of one, with costly values that were gathered for it. */
-  setLook(slot: Slot, lowered: LoweredLook, values: WholeValues): void
-  forget(slot: Slot): void
+  setLook(slot: LookSlot, lowered: LoweredLook, values: WholeValues): void
+  forget(slot: LookSlot): void
+  /** Takes what is to be told of the mesh itself in its slot. */
+  setOfMesh(what: OfMesh): void
   /** The surface pass: finds what a sample's camera sees. @param layers how many behind one another */
   see(sample: Sample, layers: number): void
   /** Whether what a sample sees is still known. */
   holds(sample: Sample): boolean
   /**
-   * The evaluate pass: runs a look at what is seen in a sample, into its channels.
+   * The evaluate pass: runs a look at what is seen in a sample, or tells of the mesh there, into its channels.
    * @param coarse a sample of the same state with fewer pixels
    */
   evaluate(slot: Slot, sample: Sample, coarse?: Sample): Promise<Outcome>

@@ -1,6 +1,7 @@
 import * as Comlink from 'comlink'
 import type { WebGLRenderer, WebGLRenderTarget } from 'three'
 import type { WholeValues } from '#core/evaluate/gather'
+import type { OfMesh } from '#core/evaluate/ofMesh'
 import { groundUnder, type Sightline } from '#core/evaluate/rasterize'
 import type { MeshTables } from '#core/evaluate/tables'
 import type { Look } from '#core/graph/look'
@@ -8,7 +9,7 @@ import { SEEN_WORDS } from '#core/evaluate/visible'
 import type { Box } from '#core/mesh/mesh'
 import { Crew } from '../shared/crew'
 import { evaluator } from '../shared/evaluation'
-import type { Slot } from './slots'
+import type { LookSlot, Slot } from './slots'
 import type { StageApi, Strip } from './stage.worker'
 import type { Backend, LoweredLook, Outcome, Rectangle } from './backend'
 import type { Camera, Sample } from './sample'
@@ -84,12 +85,16 @@ export class EvaluateInWorkers implements Backend {
     for (const api of this.threads) void api.expect(look).catch(() => {})
   }
 
-  prepare(slot: Slot, { look, port, shape }: LoweredLook): void {
+  prepare(slot: LookSlot, { look, port, shape }: LoweredLook): void {
     this.tellAll(api => void api.prepare(slot, { look, shape, ...(port && { port }) }))
   }
 
-  setLook(slot: Slot, { look, port, shape }: LoweredLook, values: WholeValues): void {
+  setLook(slot: LookSlot, { look, port, shape }: LoweredLook, values: WholeValues): void {
     this.tellAll(api => void api.setLook(slot, { look, shape, values, ...(port && { port }) }))
+  }
+
+  setOfMesh(what: OfMesh): void {
+    this.tellAll(api => void api.setOfMesh(what))
   }
 
   /** Tells every worker, once they have the mesh, unless there is another by then. */
@@ -101,7 +106,7 @@ export class EvaluateInWorkers implements Backend {
     })
   }
 
-  forget(slot: Slot): void {
+  forget(slot: LookSlot): void {
     for (const api of this.threads) void api.forget(slot)
   }
 

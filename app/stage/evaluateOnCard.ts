@@ -15,6 +15,7 @@ import {
 import { Evaluator } from '#core/evaluate/evaluator'
 import { Gatherer, type WholeValues } from '#core/evaluate/gather'
 import { pixelSizeOf, SHARPEST } from '#core/evaluate/footprints'
+import type { OfMesh } from '#core/evaluate/ofMesh'
 import { isSeen } from '#core/evaluate/pictures'
 import type { MeshTables } from '#core/evaluate/tables'
 import { GROUND, laneOf, lanesIn, LANES, SEEN_WORDS, type ChannelPicture } from '#core/evaluate/visible'
@@ -30,8 +31,9 @@ import {
   pictureUniforms,
   type LookShader,
 } from '#core/shader/glsl'
-import { SLOTS, type Slot } from './slots'
+import { LOOK_SLOTS, type LookSlot, type Slot } from './slots'
 import type { Backend, LoweredLook, Outcome, Rectangle } from './backend'
+import { OfMeshOnCard } from './ofMeshOnCard'
 import { pictureTexture } from './pictureTexture'
 import { lineOf } from './sightline'
 import { LIST_WIDTH, listTexture, ownerTexture, triangleTexture, vertexTexture } from './meshTextures'
@@ -311,10 +313,12 @@ export class EvaluateOnCard implements Backend {
   compiled = 0
   private tables?: MeshTables
   private readonly full = new FullPass()
-  private readonly looks: Partial<Record<Slot, CardLook>> = {}
+  private readonly looks: Partial<Record<LookSlot, CardLook>> = {}
   /** Looks of another shape, compiled before they can be shown. */
-  private readonly prepared: Partial<Record<Slot, CardLook>> = {}
+  private readonly prepared: Partial<Record<LookSlot, CardLook>> = {}
   private mesh: Record<string, IUniform> = {}
+  private what: OfMesh = { kind: 'part' }
+  private ofMesh?: OfMeshOnCard
 
   private readonly surface = new SurfacePass()
   private state = stateTexture(1, new Set(), new Set())
@@ -329,7 +333,8 @@ export class EvaluateOnCard implements Backend {
 
   setMesh(tables: MeshTables, box: Box, same: boolean): void {
     this.tables = tables
-    for (const slot of SLOTS) this.forget(slot)
+    for (const slot of LOOK_SLOTS) this.forget(slot)
+    this.dropOfMesh()
     if (same) return
     this.surface.setMesh(tables, box)
     this.setHidden(this.hidden)
@@ -341,7 +346,7 @@ export class EvaluateOnCard implements Backend {
     }
   }
 
-  setLook(slot: Slot, lowered: LoweredLook, values: WholeValues): void {
+  setLook(slot: LookSlot, lowered: LoweredLook, values: WholeValues): void {
     const old = this.looks[slot]
     if (old?.lowered.shape === lowered.shape) {
       old.refresh(lowered, values)
@@ -358,7 +363,7 @@ export class EvaluateOnCard implements Backend {
   // Its programs read the mesh's own maps, so they cannot be made without one.
   expect(): void {}
 
-  prepare(slot: Slot, lowered: LoweredLook): void {
+  prepare(slot: LookSlot, lowered: LoweredLook): void {
     const old = this.prepared[slot]
     if (old?.lowered.shape === lowered.shape) return
     old?.dispose()
@@ -376,7 +381,7 @@ export class EvaluateOnCard implements Backend {
     this.changed()
   }
 
-  forget(slot: Slot): void {
+  forget(slot: LookSlot): void {
     this.looks[slot]?.dispose()
     this.prepared[slot]?.dispose()
     this.looks[slot] = this.prepared[slot] = undefined
@@ -414,12 +419,28 @@ export class EvaluateOnCard implements Backend {
     return Promise.resolve(true)
   }
 
+  setOfMesh(what: OfMesh): void {
+    this.what = what
+    this.dropOfMesh()
+  }
+  private dropOfMesh(): void {
+    this.ofMesh?.dispose()
+    this.ofMesh = undefined
+  }
+
   async evaluate(slot: Slot, sample: Sample): Promise<Outcome> {
-    const look = this.looks[slot]
-    if (!look?.ready) return 'compiling'
+    const { renderer, full } = this
     const from = performance.now()
-    look.evaluate(this.renderer, this.full, this.camera(), sample, slot)
-    await finished(this.renderer)
+    if (slot === 'mesh') {
+      this.ofMesh ??= new OfMeshOnCard(this.mesh, this.tables!, this.what)
+      if (!this.ofMesh.ready(renderer, full, this.camera(), this.changed)) return 'compiling'
+      this.ofMesh.evaluate(renderer, full, sample)
+    } else {
+      const look = this.looks[slot]
+      if (!look?.ready) return 'compiling'
+      look.evaluate(renderer, full, this.camera(), sample, slot)
+    }
+    await finished(renderer)
     // What it was worth is not counted by the card: every point of a layer is run once.
     const points = sample.width * sample.height
     return { evaluated: points, visible: points, ms: performance.now() - from }
@@ -430,7 +451,8 @@ export class EvaluateOnCard implements Backend {
   }
 
   dispose(): void {
-    for (const slot of SLOTS) this.forget(slot)
+    for (const slot of LOOK_SLOTS) this.forget(slot)
+    this.dropOfMesh()
     this.dropMesh()
     this.surface.dispose()
     this.state.dispose()

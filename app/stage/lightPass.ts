@@ -20,9 +20,9 @@ import {
 import type { ChannelPicture } from '#core/evaluate/visible'
 import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import type { Probed } from '#core/program/probe'
-import type { Slot } from './slots'
+import { rampTexture } from './ramp'
+import type { LookSlot } from './slots'
 import type { KeyLight } from '#core/light/keyLight'
-import { rampTexture } from './inspectMaterial'
 import { exchanged, type FullPass } from './passes'
 import type { Channels, Sample } from './sample'
 import type { ShadowPass } from './shadowPass'
@@ -388,7 +388,7 @@ const hasGlow = ({ pictures }: Channels): boolean => pictures.includes('glow')
 /** What the light falls on: a sample's channels, and what of the mesh it has to know. */
 export interface Lit {
   sample: Sample
-  slot: Slot
+  slot: LookSlot
   shadow: ShadowPass
   typical: number
 }

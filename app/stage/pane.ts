@@ -1,11 +1,12 @@
 import { Vector2, type WebGLRenderTarget } from 'three'
-import { LAYERS } from '#core/evaluate/visible'
+import { LAYERS, type ChannelPicture } from '#core/evaluate/visible'
 import { CONTACT_REACH } from '#core/light/contact'
-import type { Slot } from './slots'
+import type { LookSlot, Slot } from './slots'
 import type { Outcome } from './backend'
 import { Eyes, type Sight } from './eyes'
 import { finished } from './evaluateOnCard'
 import { keyFrom, pictureTarget, WHOLE, type Lighting, type Region } from './lightPass'
+import type { Shown } from './presentPass'
 import type { Passes } from './standing'
 import { Sample } from './sample'
 
@@ -38,6 +39,8 @@ export type Work = 'more' | 'later' | 'compiling' | 'final'
 
 /** Everything that decides what is seen. */
 interface State {
+  /** The looks that are seen, or the mesh itself. */
+  slots: readonly Slot[]
   surface: string
   looks: string
   light: string
@@ -57,15 +60,14 @@ export class Pane {
   private readonly pictures = new Map<number, WebGLRenderTarget>()
   private width = 0
   private height = 0
-  private shown?: State & {
-    sample: Sample
-    picture: WebGLRenderTarget
-    count: number
-    /** Pixels for each that is lit, where the light was being changed. */
-    rough?: number
-  }
-  /** Points that can be evaluated in a millisecond, and that a whole picture has; of late. */
-  private rate?: number
+  private shown?: State &
+    Shown & {
+      count: number
+      /** Pixels for each that is lit, where the light was being changed. */
+      rough?: number
+    }
+  /** Points that can be evaluated in a millisecond, of a look or of the mesh, and that a whole picture has; of late. */
+  private readonly rates: { mesh?: number; look?: number } = {}
   private points = 0
   /** Which of the strides is taken next while the light is being changed. */
   private stride = 0
@@ -101,7 +103,7 @@ export class Pane {
   get count(): number {
     return this.shown?.count ?? 0
   }
-  get current(): { sample: Sample; picture: WebGLRenderTarget } | undefined {
+  get current(): Shown | undefined {
     return this.shown
   }
 
@@ -132,13 +134,23 @@ export class Pane {
   }
 
   private get wanted(): State {
+    return this.wantedOf(this.slots)
+  }
+  private wantedOf(slots: readonly Slot[]): State {
     const { passes } = this
-    const slots = this.slots.map(slot => `${slot} ${passes.looks[slot]!.version}`)
     return {
-      surface: `${passes.surfaceKey} ${this.eyes.key} ${this.layers}`,
-      looks: slots.join(),
-      light: passes.lightKey,
+      slots,
+      surface: `${passes.surfaceKey} ${this.eyes.key} ${this.layersOf(slots)}`,
+      looks: slots.map(slot => `${slot} ${this.versionOf(slot)}`).join(),
+      light: slots[0] === 'mesh' ? `${passes.lightKey} ${passes.mesh.colored}` : passes.lightKey,
     }
+  }
+  private versionOf(slot: Slot): number {
+    return slot === 'mesh' ? this.passes.mesh.version : this.passes.looks[slot]!.version
+  }
+  /** What is painted of a look or of the mesh; undefined as long as nothing can be. */
+  private picturesOf(slot: Slot): readonly ChannelPicture[] | undefined {
+    return slot === 'mesh' ? this.passes.mesh.pictures : this.passes.looks[slot]?.lowered?.pictures
   }
 
   /** Whether something else is wanted by now. */
@@ -147,8 +159,11 @@ export class Pane {
     return !seesTheSame(now, before) || now.light !== before.light
   }
 
-  /** The looks that are seen. */
-  private get slots(): Slot[] {
+  /** What is seen: looks, or the mesh itself. */
+  private get slots(): readonly Slot[] {
+    return this.passes.mesh.on ? ['mesh'] : this.lookSlots
+  }
+  private get lookSlots(): LookSlot[] {
     const { looks } = this.passes
     return looks.kept?.ready && looks.now.ready ? ['kept', 'now'] : ['now']
   }
@@ -158,7 +173,11 @@ export class Pane {
 
   private layersOf(slots: readonly Slot[]): number {
     const { looks } = this.passes
-    return slots.some(slot => (looks[slot]?.lowered ?? looks[slot]?.coming)?.sets.has('opacity')) ? LAYERS : 1
+    const peeled = slots.some(slot => {
+      if (slot === 'mesh') return false
+      return (looks[slot]?.lowered ?? looks[slot]?.coming)?.sets.has('opacity')
+    })
+    return peeled ? LAYERS : 1
   }
 
   /** Finds what the first picture of a mesh will need of it, while the values of its look are still being gathered. */
@@ -177,13 +196,21 @@ export class Pane {
    */
   async work(rests: boolean, refines: boolean): Promise<Work> {
     const { passes, shown, wanted } = this
-    if (!this.width || !passes.looks.now.lowered) return 'final'
-    if (!shown || !seesTheSame(shown, wanted)) return this.begin(wanted, this.stepFor())
-    if (shown.light !== wanted.light) return this.relight(wanted, shown, this.inSoftware && shown.sample.step === 1)
+    if (!this.width || !wanted.slots.every(slot => this.picturesOf(slot))) return 'final'
+    if (!shown || !seesTheSame(shown, wanted)) return this.begin(wanted, this.isFilled(wanted) ? 1 : this.stepFor())
+    const lightTakesLong = this.inSoftware && shown.slot !== 'mesh'
+    if (shown.light !== wanted.light) return this.relight(wanted, shown, lightTakesLong && shown.sample.step === 1)
     if (shown.rough) return rests ? this.relight(wanted, shown, false) : 'later'
     if (shown.sample.step > 1) return rests ? this.begin(wanted, 1, shown.sample) : 'later'
     if (shown.count >= passes.samples) return 'final'
     return rests && refines ? this.add(wanted, shown) : 'later'
+  }
+
+  /** Whether all that is wanted was found out already at every pixel. */
+  private isFilled({ slots, surface }: State): boolean {
+    const sample = this.samples.get('1/0')
+    if (!sample || this.surfaces.get(sample) !== surface || !this.passes.backend.holds(sample)) return false
+    return slots.every(slot => sample.channels[slot]?.version === this.versionOf(slot))
   }
 
   private get inSoftware(): boolean {
@@ -195,7 +222,7 @@ export class Pane {
     const stride = rough ? STRIDES[this.stride]! : undefined
     const picture = this.picture(stride ?? shown.sample.step)
     if (rough) this.lightFrom = performance.now()
-    await this.light(shown.sample, picture, 1, rough)
+    await this.light(wanted, shown.sample, picture, 1, rough)
     Object.assign(shown, { light: wanted.light, picture, count: 1, rough: stride })
     return 'more'
   }
@@ -219,8 +246,8 @@ export class Pane {
     if (outcome === 'compiling') return 'compiling'
     if (outcome === 'stale') return 'more'
     const picture = this.picture(step)
-    await this.light(sample, picture, 1, step > 1)
-    this.shown = { ...wanted, sample, picture, count: 1 }
+    await this.light(wanted, sample, picture, 1, step > 1)
+    this.shown = { ...wanted, sample, slot: wanted.slots.at(-1)!, picture, count: 1 }
     Object.assign(this.counted, { evaluated: before + outcome.evaluated, visible: outcome.visible })
     return 'more'
   }
@@ -233,7 +260,7 @@ export class Pane {
     this.yields = false
     if (outcome === 'stale' || outcome === 'compiling') return 'more'
     if (this.hasMovedOn(wanted)) return 'more'
-    if (!(await this.light(sample, shown.picture, 1 / (shown.count + 1)))) {
+    if (!(await this.light(wanted, sample, shown.picture, 1 / (shown.count + 1)))) {
       // Some of it counts once more than the rest.
       shown.light = ''
       return 'more'
@@ -248,14 +275,14 @@ export class Pane {
   }
 
   /** Sees that a sample holds the surface, and the channels of each look there. */
-  private async fill(sample: Sample, wanted: State, coarse?: Sample): Promise<Outcome> {
+  private async fill(sample: Sample, { slots, surface }: State, coarse?: Sample): Promise<Outcome> {
     const { passes } = this
-    this.see(sample, wanted.surface)
+    this.see(sample, surface, this.eyes.camera, this.layersOf(slots))
     const total = { evaluated: 0, visible: Math.round(this.points / sample.step ** 2), ms: 0 }
-    for (const slot of this.slots) {
-      const { lowered, version } = passes.looks[slot]!
+    for (const slot of slots) {
+      const version = this.versionOf(slot)
       if (sample.channels[slot]?.version === version) continue
-      const channels = sample.roomFor(passes.renderer, slot, lowered!.pictures, passes.backend.wholeFloats)
+      const channels = sample.roomFor(passes.renderer, slot, this.picturesOf(slot)!, passes.backend.wholeFloats)
       const outcome = await passes.backend.evaluate(slot, sample, coarse)
       if (outcome === 'stale' || outcome === 'compiling') return outcome
       channels.version = version
@@ -263,8 +290,9 @@ export class Pane {
       total.visible = outcome.visible
       total.ms += outcome.ms
     }
-    if (sample.step === 1 && sample.channels.now) this.darken(sample, wanted.surface)
-    if (total.ms > 0) this.measured(sample, total)
+    const what = slots[0] === 'mesh' ? 'mesh' : 'look'
+    if (sample.step === 1 && what === 'look') this.darken(sample, surface)
+    if (total.ms > 0) this.measured(sample, what, total)
     this.counted.ever += total.evaluated
     return total
   }
@@ -291,16 +319,18 @@ export class Pane {
 
   private measured(
     sample: Sample,
+    what: 'mesh' | 'look',
     { evaluated, visible, ms }: { evaluated: number; visible: number; ms: number },
   ): void {
     const rate = Math.max(1, evaluated) / ms
-    this.rate = this.rate === undefined ? rate : (this.rate + rate) / 2
+    this.rates[what] = ((this.rates[what] ?? rate) + rate) / 2
     this.points = visible * sample.step ** 2
   }
 
   /** The finest picture that is done in time. */
   private stepFor(): number {
-    const { rate, points } = this
+    const { points } = this
+    const rate = this.rates[this.passes.mesh.on ? 'mesh' : 'look']
     if (rate === undefined) return FIRST_STEP
     return STEPS.find(step => points / step ** 2 / rate <= BUDGET) ?? STEPS.at(-1)!
   }
@@ -328,13 +358,23 @@ export class Pane {
    * @param quick whether a shadow map with fewer pixels will do
    * @returns whether all of it was lit
    */
-  private async light(sample: Sample, picture: WebGLRenderTarget, weight: number, quick = false): Promise<boolean> {
+  private async light(
+    { slots }: State,
+    sample: Sample,
+    picture: WebGLRenderTarget,
+    weight: number,
+    quick = false,
+  ): Promise<boolean> {
     const { passes } = this
     const { shadow, typical, renderer } = passes
     const lighting = this.lighting()
+    if (slots[0] === 'mesh') {
+      passes.inspect.draw(renderer, sample, lighting.background, picture, weight)
+      return true
+    }
     if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey, quick)
-    const both = this.slots.length > 1 && sample.channels.kept
-    const draw = (slot: Slot, region?: Region): void =>
+    const both = slots.length > 1 && sample.channels.kept
+    const draw = (slot: LookSlot, region?: Region): void =>
       passes.light.draw(renderer, { sample, slot, shadow, typical }, lighting, picture, weight, region)
     if (both) {
       draw('kept', { ...WHOLE, right: passes.wipe })
@@ -381,7 +421,7 @@ export class Pane {
   private async filled(number: number): Promise<Sample | null> {
     const sample = this.sample(1, number)
     for (let tries = 0; tries < STILL_TRIES; tries++) {
-      const outcome = await this.fill(sample, this.wanted)
+      const outcome = await this.fill(sample, this.wantedOf(this.lookSlots))
       if (outcome !== 'stale' && outcome !== 'compiling') return sample
       await new Promise(resolve => setTimeout(resolve, STILL_WAITS))
     }

@@ -1,19 +1,19 @@
 import { DataTexture, NearestFilter, RGBAFormat, UnsignedByteType } from 'three'
 
 /** Parts in a row of the state texture. Per part: red is 255 where it is hidden, green where it is selected. */
-const WIDTH = 1024
+export const PART_ROW = 1024
 
 export const STATE_DECLARATION = 'uniform highp sampler2D ubState;'
 /** Moves the vertices of hidden parts out of the view. Needs `int ubPart`. */
-export const HIDE_VERTEX = `vec4 ubMark = texelFetch(ubState, ivec2(ubPart % ${WIDTH}, ubPart / ${WIDTH}), 0);
+export const HIDE_VERTEX = `vec4 ubMark = texelFetch(ubState, ivec2(ubPart % ${PART_ROW}, ubPart / ${PART_ROW}), 0);
 if (ubMark.r > 0.5) gl_Position = vec4(2.0, 2.0, 2.0, 1.0);`
 
 /** One color or mark per part, as a texture that is read by part number. */
 export function partTexture(parts: number, fill: (part: number, bytes: Uint8Array, at: number) => void): DataTexture {
-  const height = Math.max(1, Math.ceil(parts / WIDTH))
-  const bytes = new Uint8Array(WIDTH * height * 4)
+  const height = Math.max(1, Math.ceil(parts / PART_ROW))
+  const bytes = new Uint8Array(PART_ROW * height * 4)
   for (let i = 0; i < parts; i++) fill(i, bytes, i * 4)
-  const texture = new DataTexture(bytes, WIDTH, height, RGBAFormat, UnsignedByteType)
+  const texture = new DataTexture(bytes, PART_ROW, height, RGBAFormat, UnsignedByteType)
   texture.minFilter = texture.magFilter = NearestFilter
   texture.needsUpdate = true
   return texture

@@ -13,6 +13,7 @@ import {
 } from 'three'
 import { FULL_VERTEX, type FullPass } from './passes'
 import type { Sample } from './sample'
+import type { Slot } from './slots'
 
 const FRAGMENT = `
 uniform sampler2D ubPicture;
@@ -47,6 +48,13 @@ void main() {
   if (relief.a != 0.0) gl_FragDepth = clip.z / clip.w * 0.5 + 0.5;
   #endif
 }`
+
+/** A picture, the sample that it was made of, and what of it gives depths and parts. */
+export interface Shown {
+  sample: Sample
+  slot: Slot
+  picture: WebGLRenderTarget
+}
 
 /**
  * Puts a picture that is ready onto the canvas, with outlines around the selected parts. A program for each of what it
@@ -98,8 +106,7 @@ export class PresentPass {
    */
   draw(
     renderer: WebGLRenderer,
-    sample: Sample,
-    picture: WebGLRenderTarget,
+    { sample, slot, picture }: Shown,
     origin: Vector2,
     outlines: boolean,
     depths: boolean,
@@ -107,7 +114,7 @@ export class PresentPass {
     const { uniforms } = this
     const { camera } = sample
     uniforms.ubPicture.value = picture.texture
-    const { target, pictures } = sample.channels.now!
+    const { target, pictures } = sample.channels[slot]!
     uniforms.ubRelief.value = target.textures[pictures.indexOf('relief')]!
     uniforms.ubWindow.value.set(sample.margin, sample.margin, sample.width * sample.step, sample.height * sample.step)
     uniforms.ubOrigin.value.copy(origin)

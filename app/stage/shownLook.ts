@@ -6,7 +6,7 @@ import type { Channel } from '#core/graph/types'
 import type { Kernels } from '#core/kernels/kernels'
 import { lowerOn, signature } from '#core/program/lower'
 import { probe, type Probed } from '#core/program/probe'
-import type { Slot } from './slots'
+import type { LookSlot } from './slots'
 import type { Backend, LoweredLook } from './backend'
 
 /** What tells two programs apart: the look's shape, and the port that is looked at instead of the result. */
@@ -24,7 +24,7 @@ export class ShownLook {
   constructor(
     private readonly kernels: Kernels,
     private readonly backend: Backend,
-    private readonly slot: Slot,
+    private readonly slot: LookSlot,
     private readonly changed: () => void,
   ) {}
 

@@ -11,7 +11,7 @@ import { boundsOf, type Box } from '#core/mesh/mesh'
 import type { Surroundings } from '#core/trace/light'
 import type { RigName } from '#core/trace/rigs'
 import { othersWork, stageIsWorking } from './turns'
-import type { Slot } from './slots'
+import type { LookSlot } from './slots'
 import { drawInto, drawIntoAll, SmoothCanvas } from './smoothCanvas'
 import type { Passes, Standing, Switches } from './standing'
 import { readHalves, readShares } from './readPicture'
@@ -27,7 +27,10 @@ import { EvaluateInWorkers } from './evaluateInWorkers'
 import { EvaluateOnCard, finished } from './evaluateOnCard'
 import type { Eye } from './eyes'
 import type { CageSurfaces } from '#core/dense/cage'
-import { InspectView, type Inspected, type Layout } from './inspectView'
+import type { Inspected, Layout } from './inspected'
+import { InspectPass } from './inspectPass'
+import { LayoutView } from './layoutView'
+import { MeshLines } from './meshLines'
 import { LightPass, type Lighting, type ProbeLook, type View } from './lightPass'
 import { Pane, SAMPLES } from './pane'
 import { stateTexture } from './partState'
@@ -36,10 +39,11 @@ import { PresentPass } from './presentPass'
 import { proofOf, type Proof } from './proof'
 import { ShadowPass } from './shadowPass'
 import { ShownLook } from './shownLook'
+import { ShownMesh } from './shownMesh'
 import { warmUp } from './warmUp'
 
 export type { Eye } from './eyes'
-export type { Inspected, Layout } from './inspectView'
+export type { Inspected, Layout } from './inspected'
 
 /** How long nothing has to change before a picture is refined, in milliseconds. */
 const REST = 160
@@ -67,13 +71,16 @@ export class Stage implements Passes {
   readonly shadow: ShadowPass
   readonly contact = new ContactPass()
   readonly backend: Backend
-  readonly looks: { now: ShownLook } & Partial<Record<Slot, ShownLook>>
+  readonly looks: { now: ShownLook } & Partial<Record<LookSlot, ShownLook>>
+  readonly mesh: ShownMesh
   box: Box = { min: [-1, -1, -1], max: [1, 1, 1] }
   typical = 1
   wipe = 0.5
   private readonly panes: [Pane, ...Pane[]]
   readonly present: PresentPass
-  private readonly inspect: InspectView
+  readonly inspect: InspectPass
+  private readonly layout: LayoutView
+  private readonly lines = new MeshLines()
   /** Draws what has edges of its own, where the canvas does not smooth them. */
   private readonly smooth: SmoothCanvas | undefined
   private readonly balls = new ReferenceBalls()
@@ -85,9 +92,10 @@ export class Stage implements Passes {
   private brightness = 1
   private view: View = 'finished'
   private probed: ProbeLook = { span: [0, 1], falseColors: false }
+  /** The background encoded for display, and as colors of three.js are. */
   private readonly background = new Color()
+  private readonly clear = new Color()
   private switches: Switches = { shadows: true, contact: true, ground: true, smooth: true }
-  private wantsEdges = false
   private linked = true
   private readonly versions = { mesh: 0, hidden: 0, light: 0, keys: 0 }
   private changedAt = 0
@@ -116,13 +124,15 @@ export class Stage implements Passes {
     this.renderer.autoClear = false
     this.light = new LightPass(this.full)
     this.present = new PresentPass(this.full)
-    this.inspect = new InspectView(() => this.redraw())
     const changed = (): void => this.touch()
     this.smooth = onCard ? undefined : new SmoothCanvas(this.renderer, this.full)
     this.backend = onCard
       ? new EvaluateOnCard(this.renderer, kernels, () => this.eyes.camera, changed)
       : new EvaluateInWorkers(this.renderer, settings.threads)
     this.shadow = new ShadowPass(this.renderer, this.backend)
+    this.mesh = new ShownMesh(this.backend)
+    this.inspect = new InspectPass(this.full, this.mesh.colors)
+    this.layout = new LayoutView(this.mesh)
     this.looks = { now: new ShownLook(kernels, this.backend, 'now', changed) }
     this.kernels = kernels
     this.panes = [
@@ -170,9 +180,6 @@ export class Stage implements Passes {
   nextKey(): number {
     return ++this.versions.keys
   }
-  private get inspecting(): boolean {
-    return this.inspect.on
-  }
 
   private lighting(rig: Light | undefined): Lighting {
     const { turn, brightness, view, probed, background, switches } = this
@@ -203,11 +210,13 @@ export class Stage implements Passes {
       before?.mesh.positions === tables.mesh.positions && before.parts.partOfTriangle === tables.parts.partOfTriangle
     const { box } = this
     if (!same) this.box = boundsOf(tables.mesh.positions, tables.mesh.indices)
-    stageIsWorking(!this.inspecting)
+    stageIsWorking(!this.layout.on)
     this.backend.setMesh(tables, this.box, same)
     if (!same) this.keep(null)
     for (const look of Object.values(this.looks)) look?.setMesh(tables, same)
-    this.inspect.setMesh(tables, same)
+    this.mesh.setMesh(tables, same)
+    this.layout.setMesh(tables)
+    this.lines.setMesh(tables)
     if (same) return this.touch()
     const sizes = tables.parts.parts.map(p => Math.hypot(...p.size)).sort((a, b) => a - b)
     this.typical = typicalDepth(sizes)
@@ -223,16 +232,15 @@ export class Stage implements Passes {
     this.touch()
   }
 
-  /** Shows a level or a vertex map of the mesh; null shows the look. */
   /** Shows how far the rays reach that look for a dense mesh; undefined shows nothing of it. */
   setCage(cage: CageSurfaces | undefined): void {
-    this.inspect.setCage(cage)
+    this.lines.setCage(cage)
+    this.redraw()
   }
+  /** Shows a level or a vertex map of the mesh; null shows the look. */
   setInspected(inspected: Inspected | null): void {
-    const before = this.inspecting
-    this.inspect.show(inspected)
-    // What changed meanwhile was not followed.
-    if (before && !this.inspecting) this.touch()
+    this.mesh.show(inspected)
+    this.touch()
   }
 
   /** Which parts are marked as selected and which are hidden. */
@@ -240,10 +248,11 @@ export class Stage implements Passes {
     this.state?.dispose()
     this.state = stateTexture(this.tables?.parts.parts.length ?? 1, selected, hidden)
     this.selected = selected.size > 0
-    this.inspect.state = this.present.state = this.state
+    this.present.state = this.lines.state = this.mesh.colors.uniforms.ubState.value = this.state
+    this.mesh.colored++
     const key = [...hidden].sort((a, b) => a - b).join()
-    // A selection is an outline over the picture that is there.
-    if (key === this.hiddenParts) return this.redraw()
+    // A selection is an outline over the picture that is there, or colors of its parts.
+    if (key === this.hiddenParts) return this.mesh.on ? this.touch() : this.redraw()
     this.hiddenParts = key
     this.versions.hidden++
     this.backend.setHidden(hidden)
@@ -254,17 +263,19 @@ export class Stage implements Passes {
 
   setAccent(css: string): void {
     const rgb = new Color(css).convertLinearToSRGB().toArray()
-    this.inspect.accent = rgb
-    this.present.accent = rgb
-    this.redraw()
+    this.present.accent = this.lines.accent = rgb
+    this.mesh.colors.uniforms.ubAccent.value.fromArray(rgb)
+    this.mesh.colored++
+    if (this.mesh.on) this.touch()
+    else this.redraw()
   }
 
   /** Lays the mesh out by its UVs, with tile borders, island borders and overlaps. */
   setFlat(flat: boolean, layout?: Layout | null): void {
     const on = flat && Boolean(layout)
-    this.inspect.setFlat(on, layout ?? undefined)
+    this.layout.set(on ? layout! : undefined)
     this.eyes.setFlat(on, layout?.tiles ?? [1001])
-    this.redraw()
+    this.touch()
   }
 
   /** A look will be shown on a mesh that is still on its way: what can be made ready without one is. */
@@ -379,14 +390,13 @@ export class Stage implements Passes {
   }
 
   set showsEdges(on: boolean) {
-    this.wantsEdges = on
-    this.inspect.showsEdges = on
+    this.lines.showsEdges = on
     this.redraw()
   }
 
   setBackground(css: string): void {
     this.background.set(css).convertLinearToSRGB()
-    this.inspect.background = new Color(css)
+    this.clear.set(css)
     this.relight()
   }
 
@@ -564,7 +574,7 @@ export class Stage implements Passes {
   /** The visible parts inside a rectangle of the canvas, its corners 0..1 from the upper left. */
   async partsIn(x0: number, y0: number, x1: number, y1: number): Promise<number[]> {
     if (!this.tables) return []
-    if (this.eyes.flat) return this.inspect.partsIn(this.renderer, this.eyes.camera, x0, y0, x1, y1)
+    if (this.eyes.flat) return this.layout.partsIn(this.renderer, this.eyes.camera, x0, y0, x1, y1)
     const words = await seenIn(this.panes, this.backend, [x0, y0, x1, y1])
     const found = new Set<number>()
     for (let i = 0; i < words.length; i += SEEN_WORDS) {
@@ -584,7 +594,7 @@ export class Stage implements Passes {
     this.final = false
     if (this.looks.now.ready) stageIsWorking(true)
     if (this.panes.some(p => p.yields)) this.backend.cancel()
-    if (this.inspecting) {
+    if (this.layout.on) {
       stageIsWorking(false)
       return this.redraw()
     }
@@ -639,7 +649,7 @@ export class Stage implements Passes {
     clearTimeout(this.timer)
     try {
       let more = true
-      while (more && !this.gone && !this.inspecting && this.rigs.first) {
+      while (more && !this.gone && !this.layout.on && this.rigs.first) {
         this.again = false
         more = await this.turnOfAll()
         if (this.again) more = true
@@ -680,25 +690,23 @@ export class Stage implements Passes {
   }
 
   private draw(): void {
-    const { smooth, inspecting } = this
-    const needsSmooth = inspecting || this.wantsEdges || this.balls.on
-    const work = inspecting ? () => this.drawInspected() : () => this.drawLook()
+    const { smooth, layout } = this
+    const needsSmooth = layout.on || this.lines.on || this.balls.on
+    const work = layout.on ? () => this.drawLayout() : () => this.drawPictures()
     if (smooth && needsSmooth) smooth.draw(this.eyes.camera, work)
     else work()
   }
 
-  private drawInspected(): void {
-    const { renderer } = this
-    drawIntoAll(renderer)
-    this.inspect.draw(renderer, this.eyes.camera)
-    if (!this.eyes.flat) this.balls.draw(renderer, this.eyes.perspective, renderer.getSize(new Vector2()))
+  private drawLayout(): void {
+    drawIntoAll(this.renderer)
+    this.layout.draw(this.renderer, this.eyes.camera, this.clear)
   }
 
-  private drawLook(): void {
+  private drawPictures(): void {
     const { renderer } = this
     const size = renderer.getSize(new Vector2())
     drawIntoAll(renderer)
-    renderer.setClearColor(this.inspect.background, 1)
+    renderer.setClearColor(this.clear, 1)
     renderer.clear()
     const { ratio } = this.bounds
     for (const pane of this.panes) {
@@ -708,8 +716,9 @@ export class Stage implements Passes {
       drawInto(renderer, place)
       renderer.setScissor(place.x, place.y, place.width, place.height)
       renderer.setScissorTest(true)
-      this.present.draw(renderer, shown.sample, shown.picture, pane.origin, this.selected, this.wantsEdges)
-      if (this.wantsEdges) this.inspect.drawEdges(renderer, pane.eyes.camera)
+      const outlines = this.selected && shown.slot !== 'mesh'
+      this.present.draw(renderer, shown, pane.origin, outlines, this.lines.on)
+      if (this.lines.on) this.lines.draw(renderer, pane.eyes.camera)
       renderer.setScissorTest(false)
     }
     drawIntoAll(renderer)
@@ -735,14 +744,14 @@ export class Stage implements Passes {
   async picture(width: number, height: number): Promise<Blob | null> {
     if (!this.looks.now.ready || !this.rigs.first) return null
     // What is evaluated anyway needs no second time.
-    for (let waited = 0; !this.inspecting && !this.panes[0].sharp && waited < PICTURE_WAITS; waited += 100)
+    for (let waited = 0; !this.mesh.on && !this.panes[0].sharp && waited < PICTURE_WAITS; waited += 100)
       await new Promise(resolve => setTimeout(resolve, 100))
     // Without the ground: a shadow on it would end where the stage does, inside of the picture.
     const target = await this.panes[0].still({ view: 'finished', ground: false }, 1)
     if (!target) return null
     const halves = await readHalves(this.renderer, target)
     target.dispose()
-    const inside = { width, height, background: this.inspect.background.getStyle() }
+    const inside = { width, height, background: this.clear.getStyle() }
     const asked = { halves, width: target.width, height: target.height, inside }
     return aside(makePictureWorker, (api: Comlink.Remote<PictureApi>) =>
       api.png(Comlink.transfer(asked, [halves.buffer])),
@@ -786,7 +795,7 @@ export class Stage implements Passes {
       { width, height },
       this.eyes.perspective,
       { texture: this.rigs.first.texture, rotation: environmentRotation, intensity: environmentIntensity },
-      this.inspect.background,
+      this.clear,
     )
     this.redraw()
     return { ...proof, stage }
@@ -802,7 +811,7 @@ export class Stage implements Passes {
     this.canvas.removeEventListener('wheel', this.choosePane, { capture: true })
     for (const pane of this.panes) pane.dispose()
     this.backend.dispose()
-    this.inspect.dispose()
+    for (const one of [this.mesh, this.inspect, this.layout, this.lines]) one.dispose()
     this.smooth?.dispose()
     this.state?.dispose()
     for (const pass of [this.full, this.light, this.shadow, this.contact, this.present]) pass.dispose()

@@ -3,6 +3,7 @@ import { z } from 'zod'
 import { Gatherer, type WholeValues } from '#core/evaluate/gather'
 import { footprintsOf, pixelSizeOf } from '#core/evaluate/footprints'
 import { Painter, type Coarse, type Marked, type Painted } from '#core/evaluate/painter'
+import { paintOfMesh, plainView, type OfMesh, type PlainView } from '#core/evaluate/ofMesh'
 import { depthsSeen, rasterize, type Sightline } from '#core/evaluate/rasterize'
 import { RepeatedEvaluator } from '#core/evaluate/repeated'
 import type { MeshTables } from '#core/evaluate/tables'
@@ -21,7 +22,8 @@ import { lowerOn, reader } from '#core/program/lower'
 import { probe } from '#core/program/probe'
 import type { Ref } from '#core/program/ops'
 import { TRIAL_PIXELS, trialPiece, trialSight } from '#core/evaluate/trial'
-import { SLOTS, type Slot } from './slots'
+import { received, type Sent } from '../shared/sentMesh'
+import { LOOK_SLOTS, SLOTS, type LookSlot } from './slots'
 
 const matrix = z.array(z.number()).length(16)
 const lineSchema = z.object({
@@ -60,13 +62,17 @@ const lookSchema = preparedSchema.extend({
   values: z.array(z.object({ ref: z.number().int(), value: z.union([z.number(), z.instanceof(Float32Array)]) })),
 })
 
+const ofMeshSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.enum(['part', 'patch', 'uv']) }),
+  z.object({ kind: z.literal('values'), values: z.instanceof(Float32Array) }),
+])
+
 /** What the worker that has the mesh sends: its tables, and vertices and triangles where those are new. */
 export interface Shared {
   number: number
   mesh?: Pick<MeshTables['mesh'], 'positions' | 'normals' | 'uvs' | 'indices'>
-  tables: Omit<MeshTables, 'mesh' | 'touching'> & {
-    mesh: Omit<MeshTables['mesh'], 'positions' | 'normals' | 'uvs' | 'indices'>
-  }
+  tables: Omit<MeshTables, 'mesh' | 'parts' | 'touching'>
+  sent: Sent<Omit<MeshTables['mesh'], 'positions' | 'normals' | 'uvs' | 'indices'>>
 }
 
 /** A part of a picture, as it goes to the graphics card. */
@@ -91,6 +97,7 @@ interface Shown {
 interface Sight {
   painter: Painter
   front: Uint32Array
+  plain: PlainView
   width: number
   first: number
   step: number
@@ -98,7 +105,7 @@ interface Sight {
    * Where the picture is a coarse one: what was painted last, for each look and version: a finer picture takes its
    * pixels over.
    */
-  last: Partial<Record<Slot, { version: number; painted: Partial<Painted> }>>
+  last: Partial<Record<LookSlot, { version: number; painted: Partial<Painted> }>>
 }
 
 // Not awaited here: a message that comes before the script has run to its end would be lost.
@@ -106,10 +113,12 @@ const loading = loadKernels()
 let tables: MeshTables | undefined
 let tablesNumber = 0
 const waiting: { number: number; then: () => void }[] = []
-const shown: Partial<Record<Slot, Shown>> = {}
+const shown: Partial<Record<LookSlot, Shown>> = {}
 /** Looks of another shape, made ready before they can be shown. */
-const prepared: Partial<Record<Slot, Shown>> = {}
+const prepared: Partial<Record<LookSlot, Shown>> = {}
 const sights = new Map<string, Sight>()
+/** What is told of the mesh itself. */
+let ofMesh: OfMesh = { kind: 'part' }
 let newest = 0
 let hidden: Uint8Array | undefined
 
@@ -173,12 +182,10 @@ const stageApi = {
   connect(port: MessagePort): void {
     port.onmessage = ({ data }: MessageEvent<Shared>) => {
       // The vertices and triangles come along only where they are others.
-      tables =
-        data.mesh || !tables
-          ? { ...data.tables, mesh: { ...data.tables.mesh, ...data.mesh! } }
-          : { ...data.tables, mesh: { ...tables.mesh, ...data.tables.mesh } }
+      const { mesh, parts } = received(data.sent)
+      tables = { ...data.tables, parts, mesh: { ...(data.mesh ?? tables!.mesh), ...mesh } }
       tablesNumber = data.number
-      for (const slot of SLOTS) shown[slot] = prepared[slot] = undefined
+      for (const slot of LOOK_SLOTS) shown[slot] = prepared[slot] = undefined
       if (data.mesh) sights.clear()
       for (const w of waiting.splice(0)) {
         if (w.number <= tablesNumber) w.then()
@@ -201,7 +208,7 @@ const stageApi = {
   },
 
   /** A look, or a port of it, that will come when its costly values are there. */
-  async prepare(slot: Slot, asked: unknown): Promise<void> {
+  async prepare(slot: LookSlot, asked: unknown): Promise<void> {
     const kernels = await loading
     if (!tables) return
     const { look, port, shape } = preparedSchema.parse(asked)
@@ -210,7 +217,7 @@ const stageApi = {
   },
 
   /** Takes a look, or a port of it, with the costly values that were gathered for it. */
-  async setLook(slot: Slot, asked: unknown): Promise<void> {
+  async setLook(slot: LookSlot, asked: unknown): Promise<void> {
     const kernels = await loading
     if (!tables) return
     const { look: document, port, shape, values } = lookSchema.parse(asked)
@@ -224,8 +231,13 @@ const stageApi = {
     current.version++
   },
 
-  forget(slot: Slot): void {
+  forget(slot: LookSlot): void {
     shown[slot] = prepared[slot] = undefined
+  },
+
+  /** What is told of the mesh itself. */
+  setOfMesh(asked: unknown): void {
+    ofMesh = ofMeshSchema.parse(asked) as OfMesh
   },
 
   /** Parts that are not seen. */
@@ -248,7 +260,7 @@ const stageApi = {
     const pixel = pixelSizeOf(line, step)
     const rowsSeen = { width: line.width, first, layers: found, sample }
     const painter = new Painter(rowsSeen, partOfTriangle, (at, depths) => footprintsOf(mesh, at, depths, pixel))
-    sights.set(key, { painter, front: found[0]!, width: line.width, first, step, last: {} })
+    sights.set(key, { painter, front: found[0]!, plain: plainView(line), width: line.width, first, step, last: {} })
   },
 
   /** What is seen in a rectangle of a picture that was found: as the surface pass has it, row by row. */
@@ -284,10 +296,15 @@ const stageApi = {
   /** Paints a look into the rows of a sight; null where it was given up, since something newer was begun. */
   async paint(asked: unknown): Promise<Strip | null> {
     const { slot, key, ticket, coarse } = askSchema.parse(asked)
-    const look = shown[slot]
     const sight = sights.get(key)
-    if (!look || !sight) return null
+    if (!sight || !tables) return null
     const from = performance.now()
+    if (slot === 'mesh') {
+      const relief = paintOfMesh(sight.front, tables.mesh, tables.parts, ofMesh, sight.plain)
+      return stripOf(sight, { relief }, sight.painter.visible, from)
+    }
+    const look = shown[slot]
+    if (!look) return null
     const before = look.evaluator.evaluated
     const work = sight.painter.paint(
       look.evaluator,
@@ -302,19 +319,8 @@ const stageApi = {
       if (ticket < newest) return null
     }
     const painted = step.value
-    const strip: Strip = {
-      painted,
-      evaluated: look.evaluator.evaluated - before,
-      visible: sight.painter.visible,
-      visibleIn: sight.painter.visibleIn,
-      tiles: sight.painter.tiles,
-      ms: performance.now() - from,
-    }
     if (sight.step > 1) sight.last[slot] = { version: look.version, painted: copyOf(painted) }
-    return Comlink.transfer(
-      strip,
-      Object.values(painted).map(p => p.buffer as ArrayBuffer),
-    )
+    return stripOf(sight, painted, look.evaluator.evaluated - before, from)
   },
 
   drop(key: unknown): void {
@@ -323,7 +329,17 @@ const stageApi = {
 }
 export type StageApi = typeof stageApi
 
-function coarseOf(slot: Slot, look: Shown, asked: z.infer<typeof askSchema>['coarse']): Coarse | undefined {
+/** What goes back of a picture that was painted since some time. */
+function stripOf({ painter }: Sight, painted: Partial<Painted>, evaluated: number, from: number): Strip {
+  const { visible, visibleIn, tiles } = painter
+  const strip: Strip = { painted, evaluated, visible, visibleIn, tiles, ms: performance.now() - from }
+  return Comlink.transfer(
+    strip,
+    Object.values(painted).map(p => p.buffer as ArrayBuffer),
+  )
+}
+
+function coarseOf(slot: LookSlot, look: Shown, asked: z.infer<typeof askSchema>['coarse']): Coarse | undefined {
   const sight = asked ? sights.get(asked.key) : undefined
   const last = sight?.last[slot]
   if (!asked || !sight || last?.version !== look.version) return undefined

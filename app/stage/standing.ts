@@ -2,12 +2,14 @@ import type { WebGLRenderer } from 'three'
 import type { Box } from '#core/mesh/mesh'
 import type { Backend } from './backend'
 import type { ContactPass } from './contactPass'
+import type { InspectPass } from './inspectPass'
 import type { LightPass } from './lightPass'
 import type { FullPass } from './passes'
 import type { PresentPass } from './presentPass'
 import type { ShadowPass } from './shadowPass'
 import type { ShownLook } from './shownLook'
-import type { Slot } from './slots'
+import type { ShownMesh } from './shownMesh'
+import type { LookSlot } from './slots'
 
 /** What the passes share: one renderer, one mesh, and all that is drawn of it. */
 export interface Passes {
@@ -15,10 +17,12 @@ export interface Passes {
   readonly full: FullPass
   readonly backend: Backend
   readonly light: LightPass
+  readonly inspect: InspectPass
   readonly shadow: ShadowPass
   readonly contact: ContactPass
   readonly present: PresentPass
-  readonly looks: { now: ShownLook } & Partial<Record<Slot, ShownLook>>
+  readonly looks: { now: ShownLook } & Partial<Record<LookSlot, ShownLook>>
+  readonly mesh: ShownMesh
   readonly box: Box
   /** Half the diagonal of the mesh, in meters. */
   readonly reach: number

@@ -32,7 +32,7 @@ export async function warmUp(
     // A pixel in the corner of the canvas, which is drawn anew after this.
     renderer.setScissor(0, 0, 1, 1)
     renderer.setScissorTest(true)
-    present.draw(renderer, sample, target, ORIGIN, false, false)
+    present.draw(renderer, { sample, slot: 'now', picture: target }, ORIGIN, false, false)
     renderer.setScissorTest(false)
   } finally {
     sample.dispose()

@@ -15,9 +15,18 @@ export function falseColor(t: number): [number, number, number] {
   ]
 }
 
-/** A color to tell one thing from another by, from its key: any hue, two lightnesses, quiet. Encoded sRGB, 0 to 1. */
+/** Hues, and lightnesses of each, that swatches have: nobody tells more of them apart. */
+const HUES = 256
+const LIGHTNESSES = 16
+const swatches: ([number, number, number] | undefined)[] = []
+
+/** A color to tell one thing from another by, from its key: any hue, some lightnesses, quiet. Encoded sRGB, 0 to 1. */
 export function swatchOf(key: string): [number, number, number] {
-  const word = parseInt(key.slice(0, 8), 16) / 2 ** 32
-  const other = parseInt(key.slice(8, 16), 16) / 2 ** 32
-  return fromLch([0.52 + 0.3 * other, 0.085, word * 360]).map(encodeSrgb) as [number, number, number]
+  const hue = parseInt(key.slice(0, 2), 16)
+  const lightness = parseInt(key.slice(8, 9), 16)
+  const at = hue * LIGHTNESSES + lightness
+  return (swatches[at] ??= madeSwatch(hue / HUES, lightness / LIGHTNESSES))
 }
+
+const madeSwatch = (hue: number, lightness: number): [number, number, number] =>
+  fromLch([0.52 + 0.3 * lightness, 0.085, hue * 360]).map(encodeSrgb) as [number, number, number]

@@ -59,6 +59,94 @@ export function measureColumn(
   return raw.map(x => (first.get(x)! + last.get(x)!) / 2 / most)
 }
 
+/** The box of each object: lowest and highest x, y and z. A call for each of 100,000 objects takes too long. */
+function objectBoxes({ positions, indices, objects }: Mesh): Float64Array {
+  const boxes = new Float64Array(objects.length * 6)
+  objects.forEach(({ firstTriangle, triangles }, o) => {
+    const low = o * 6
+    boxes.fill(Infinity, low, low + 3).fill(-Infinity, low + 3, low + 6)
+    for (let i = firstTriangle * 3; i < (firstTriangle + triangles) * 3; i++) {
+      const v = indices[i]! * 3
+      for (let k = 0; k < 3; k++) {
+        const x = positions[v + k]!
+        if (x < boxes[low + k]!) boxes[low + k] = x
+        if (x > boxes[low + 3 + k]!) boxes[low + 3 + k] = x
+      }
+    }
+  })
+  return boxes
+}
+
+/** What the parts and the mesh are to programs. */
+type Inputs = Pick<MeshTables, 'part' | 'whole'>
+/** What was found of parts before, by their groups: those are others whenever a part is in another one. */
+const known = new WeakMap<Parts['groups'], Inputs & { mesh: Mesh; parts: Parts['parts'] }>()
+
+/** Has {@link meshTables} take what was found of a mesh elsewhere, in another thread. */
+export function rememberInputs(mesh: Mesh, { parts, groups }: Parts, { part, whole }: Inputs): void {
+  known.set(groups, { mesh, parts, part, whole })
+}
+
+/** One column per part input, and one number per input of the mesh. */
+function inputsOf(mesh: Mesh, all: Parts): Inputs {
+  const { parts, groups } = all
+  const old = known.get(groups)
+  const isSame =
+    old?.parts === parts &&
+    old.mesh.positions === mesh.positions &&
+    old.mesh.indices === mesh.indices &&
+    old.mesh.objects === mesh.objects
+  if (isSame) return old
+  const { min, max } = boundsOf(mesh.positions, mesh.indices)
+  const whole = Object.fromEntries(
+    MESH_INPUTS.map((name, i) => [name, i < 3 ? min[i]! : max[i - 3]! - min[i - 3]!]),
+  ) as MeshTables['whole']
+  const found = { part: columnsOf(mesh, all), whole }
+  rememberInputs(mesh, all, found)
+  return found
+}
+
+/** One column per part input. */
+function columnsOf(mesh: Mesh, { parts, groups, objectKeys }: Parts): MeshTables['part'] {
+  const part = Object.fromEntries(PART_INPUTS.map(name => [name, new Float32Array(parts.length)])) as MeshTables['part']
+  const boxes = objectBoxes(mesh)
+  const words = (low: PartInput, high: PartInput) =>
+    [new Uint32Array(part[low].buffer), new Uint32Array(part[high].buffer)] as const
+  const keys = [
+    words('keyLow', 'keyHigh'),
+    words('groupKeyLow', 'groupKeyHigh'),
+    words('objectKeyLow', 'objectKeyHigh'),
+  ] as const
+  const groupBoxes = groups.map(
+    (): Box => ({ min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }),
+  )
+  for (const p of parts) {
+    const { min, max } = groupBoxes[p.group]!
+    p.min.forEach((x, k) => {
+      min[k] = Math.min(min[k]!, x)
+      max[k] = Math.max(max[k]!, x + p.size[k]!)
+    })
+  }
+  parts.forEach((p, i) => {
+    ;[p.key, groups[p.group]!.key, objectKeys[p.object]!].forEach((key, k) => {
+      const [low, high] = keyWords(key)
+      keys[k]![0][i] = low
+      keys[k]![1][i] = high
+    })
+    const box = p.object * 6
+    const group = groupBoxes[p.group]!
+    ;(['X', 'Y', 'Z'] as const).forEach((axis, k) => {
+      part[`min${axis}`][i] = p.min[k]!
+      part[`size${axis}`][i] = p.size[k]!
+      part[`groupMin${axis}`][i] = group.min[k]!
+      part[`groupSize${axis}`][i] = group.max[k]! - group.min[k]!
+      part[`objectMin${axis}`][i] = boxes[box + k]!
+      part[`objectSize${axis}`][i] = boxes[box + 3 + k]! - boxes[box + k]!
+    })
+  })
+  return part
+}
+
 export function meshTables(
   mesh: Mesh,
   parts: Parts,
@@ -67,51 +155,6 @@ export function meshTables(
   touching?: () => Contacts,
   pictures: readonly Picture[] = [],
 ): MeshTables {
-  const count = parts.parts.length
-  const part = Object.fromEntries(PART_INPUTS.map(name => [name, new Float32Array(count)])) as Record<
-    PartInput,
-    Float32Array
-  >
-  const boxes = mesh.objects.map(o =>
-    boundsOf(mesh.positions, mesh.indices.subarray(o.firstTriangle * 3, (o.firstTriangle + o.triangles) * 3)),
-  )
-  const words = (low: PartInput, high: PartInput) =>
-    [new Uint32Array(part[low].buffer), new Uint32Array(part[high].buffer)] as const
-  const keys = [
-    words('keyLow', 'keyHigh'),
-    words('groupKeyLow', 'groupKeyHigh'),
-    words('objectKeyLow', 'objectKeyHigh'),
-  ] as const
-  const groupBoxes = parts.groups.map(
-    (): Box => ({ min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }),
-  )
-  for (const p of parts.parts) {
-    const { min, max } = groupBoxes[p.group]!
-    p.min.forEach((x, k) => {
-      min[k] = Math.min(min[k]!, x)
-      max[k] = Math.max(max[k]!, x + p.size[k]!)
-    })
-  }
-  parts.parts.forEach((p, i) => {
-    ;[p.key, parts.groups[p.group]!.key, parts.objectKeys[p.object]!].forEach((key, k) => {
-      const [low, high] = keyWords(key)
-      keys[k]![0][i] = low
-      keys[k]![1][i] = high
-    })
-    const box = boxes[p.object]!
-    const group = groupBoxes[p.group]!
-    ;(['X', 'Y', 'Z'] as const).forEach((axis, k) => {
-      part[`min${axis}`][i] = p.min[k]!
-      part[`size${axis}`][i] = p.size[k]!
-      part[`groupMin${axis}`][i] = group.min[k]!
-      part[`groupSize${axis}`][i] = group.max[k]! - group.min[k]!
-      part[`objectMin${axis}`][i] = box.min[k]!
-      part[`objectSize${axis}`][i] = box.max[k]! - box.min[k]!
-    })
-  })
-  const { min, max } = boundsOf(mesh.positions, mesh.indices)
-  const whole = Object.fromEntries(
-    MESH_INPUTS.map((name, i) => [name, i < 3 ? min[i]! : max[i - 3]! - min[i - 3]!]),
-  ) as Record<MeshInput, number>
+  const { part, whole } = inputsOf(mesh, parts)
   return { mesh, parts, part, whole, sets, ...(measures && { measures }), ...(touching && { touching }), pictures }
 }

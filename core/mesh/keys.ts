@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { keyOf } from './hash'
 import { boundsOf, GROUP_MAP, type Mesh } from './mesh'
-import type { Parts } from './parts'
+import type { Part, Parts } from './parts'
 
 const numbers = z.array(z.number())
 /** The parts of a mesh as they were when it was brought in: what their keys go by from then on. One entry per part. */
@@ -63,12 +63,19 @@ export function keyTable(mesh: Mesh, parts: Parts): KeyTable {
     keys: list.map(p => p.key),
     objects: mesh.objects.map(o => o.name),
     object: list.map(p => p.object),
-    center: list.flatMap(p => p.center),
-    size: list.flatMap(p => p.size),
-    spread: list.flatMap(p => p.spread),
+    center: oneByOne(list, p => p.center),
+    size: oneByOne(list, p => p.size),
+    spread: oneByOne(list, p => p.spread),
     area: list.map(p => p.area),
     triangles: list.map(p => p.triangles),
   }
+}
+
+/** Three numbers of each part, one after the other. */
+function oneByOne(list: readonly Part[], of: (part: Part) => readonly number[]): number[] {
+  const all: number[] = []
+  for (const part of list) all.push(...of(part))
+  return all
 }
 
 /** How many parts go by a key that a table does not have: they draw otherwise than where the table was made. */
@@ -200,6 +207,16 @@ export function matchKeys(table: KeyTable, mesh: Mesh, parts: Parts): Match {
   return foundAt === foundInPlace(best) ? best : { ...best, how: best.how.map(h => (h === 'new' ? h : 'moved')) }
 }
 
+/** Whether a table is of the very parts, one by one: so it is whenever a project is opened again. */
+function isOf(table: KeyTable, mesh: Mesh, list: readonly Part[]): boolean {
+  if (table.keys.length !== list.length) return false
+  return list.every((p, i) => {
+    const isThere = p.center.every((x, k) => x === table.center[i * 3 + k])
+    const isAsLarge = p.size.every((x, k) => x === table.size[i * 3 + k]) && p.area === table.area[i]
+    return isThere && isAsLarge && mesh.objects[p.object]!.name === table.objects[table.object[i]!]
+  })
+}
+
 /**
  * Matches the parts of a new mesh with those of a table, one to one: (1) same object name, place, size and area; (2)
  * the same under another object name; (3) moved or turned parts, by triangle count, area and spread, the nearest first
@@ -207,6 +224,8 @@ export function matchKeys(table: KeyTable, mesh: Mesh, parts: Parts): Match {
  */
 function matchInPlace(table: KeyTable, mesh: Mesh, parts: Parts): Match {
   const list = parts.parts
+  if (isOf(table, mesh, list))
+    return { from: Int32Array.from(list, (_, i) => i), how: list.map(() => 'same'), lost: [] }
   const from = new Int32Array(list.length).fill(-1)
   const how: How[] = list.map(() => 'new')
   const taken = new Uint8Array(table.keys.length)

@@ -144,21 +144,22 @@ export interface Box {
 }
 
 export function boundsOf(positions: Float32Array, indices?: ArrayLike<number>): Box {
-  const min: Box['min'] = [Infinity, Infinity, Infinity]
-  const max: Box['max'] = [-Infinity, -Infinity, -Infinity]
   const count = indices ? indices.length : positions.length / 3
-  for (let k = 0; k < 3; k++) {
-    let low = Infinity
-    let high = -Infinity
-    for (let i = 0; i < count; i++) {
-      const x = positions[(indices ? indices[i]! : i) * 3 + k]!
-      if (x < low) low = x
-      if (x > high) high = x
-    }
-    min[k] = low
-    max[k] = high
+  let [x0, y0, z0] = [Infinity, Infinity, Infinity]
+  let [x1, y1, z1] = [-Infinity, -Infinity, -Infinity]
+  for (let i = 0; i < count; i++) {
+    const v = (indices ? indices[i]! : i) * 3
+    const x = positions[v]!
+    const y = positions[v + 1]!
+    const z = positions[v + 2]!
+    if (x < x0) x0 = x
+    if (x > x1) x1 = x
+    if (y < y0) y0 = y
+    if (y > y1) y1 = y
+    if (z < z0) z0 = z
+    if (z > z1) z1 = z
   }
-  return { min, max }
+  return { min: [x0, y0, z0], max: [x1, y1, z1] }
 }
 
 /** How far the corners of a mesh's box are from one another, in meters. */

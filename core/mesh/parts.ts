@@ -3,7 +3,7 @@ import { baseGroups, type Group, type Groups } from './groups'
 import { keyOf } from './hash'
 import { boundsOf, type Mesh } from './mesh'
 import { findPatches, type PatchSettings } from './patches'
-import { connect, weld, WELD_SHARE } from './weld'
+import { connect, welded, WELD_SHARE } from './weld'
 
 /** A connected piece of one object. Lengths in meters, areas in square meters. */
 export interface Part {
@@ -93,7 +93,7 @@ export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
   const { positions, objects } = mesh
   const box = boundsOf(positions)
   const reach = settings.weld ?? WELD_SHARE * Math.hypot(...box.max.map((x, i) => x - box.min[i]!))
-  const rep = weld(mesh, reach)
+  const rep = welded(mesh, reach)
   const { objectOf, partOfTriangle } = piecesOf(mesh, rep)
   const summed = sumUp(mesh, partOfTriangle, objectOf.length)
   const { parts, renumber } = inPlace(
@@ -122,7 +122,7 @@ export function findParts(mesh: Mesh, settings: PartSettings = {}): Parts {
 }
 
 /** @param rep for each vertex the one that it is welded to */
-function piecesOf(mesh: Mesh, rep: ReturnType<typeof weld>): Pieces {
+function piecesOf(mesh: Mesh, rep: Uint32Array): Pieces {
   const { positions, indices, objects } = mesh
   const sets = connect(mesh, rep)
   const number = new Int32Array(positions.length / 3).fill(-1)

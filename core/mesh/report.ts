@@ -3,7 +3,7 @@ import { boundsOf, triangleAreas, type Mesh } from './mesh'
 import type { Measures } from './measures'
 import type { Parts } from './parts'
 import type { UvReport } from './uvs'
-import { weld } from './weld'
+import { welded } from './weld'
 
 /** What the interface can do about a finding. */
 export type Fix = { do: 'scale'; factor: number } | { do: 'unwrap' } | { do: 'weld'; distance: number }
@@ -113,7 +113,7 @@ function lookAtTriangles(mesh: Mesh, diagonal: number, add: Add): void {
 }
 
 function lookAtEdges(mesh: Mesh, parts: Parts, measures: Measures, add: Add): void {
-  const { a, count: sides } = weldedEdges(mesh, weld(mesh, parts.weldDistance))
+  const { a, count: sides } = weldedEdges(mesh, welded(mesh, parts.weldDistance))
   const open = new Set<number>()
   let edges = 0
   let crowded = 0

@@ -135,6 +135,18 @@ export function weld(
   return rep
 }
 
+/** What was welded last of some vertices: whoever finds parts and whoever looks for gaps ask alike. */
+const known = new WeakMap<Float32Array, { objects: Mesh['objects']; distance: number; rep: Uint32Array }>()
+
+/** The same as {@link weld}, kept while the vertices are: not to be written into. */
+export function welded(mesh: Pick<Mesh, 'positions' | 'objects'>, distance: number): Uint32Array {
+  const old = known.get(mesh.positions)
+  if (old?.objects === mesh.objects && old.distance === distance) return old.rep
+  const rep = weld(mesh, distance)
+  known.set(mesh.positions, { objects: mesh.objects, distance, rep })
+  return rep
+}
+
 /** Pieces connected over vertices that `rep` makes one. */
 export function connect(mesh: Pick<Mesh, 'indices'>, rep: Uint32Array): UnionFind {
   const { indices } = mesh

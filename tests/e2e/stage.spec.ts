@@ -1,5 +1,7 @@
 import { decode } from 'fast-png'
 import { expect, test, type Locator, type Page } from '@playwright/test'
+import type { Mesh } from '../../core/mesh/mesh'
+import { row } from '../helpers'
 import { exrFile, lampIn } from '../lightFiles'
 import { boxProject, dragNumber, openProject, saveLook, steady } from './support'
 
@@ -9,9 +11,9 @@ const told = async (page: Page, name: string): Promise<number> =>
 const final = (page: Page) => expect(canvasOf(page)).toHaveAttribute('data-picture', 'final', { timeout: 60_000 })
 
 /** Boxes with patterns in every channel that a drag and a light can touch. */
-async function patterned(page: Page): Promise<string> {
+async function patterned(page: Page, mesh?: Mesh): Promise<string> {
   const { request } = page.context()
-  const { id } = await boxProject(request, 4)
+  const { id } = await boxProject(request, 4, mesh)
   await saveLook(request, id, {
     nodes: [
       { id: 'noise', kind: 'noise', at: [0, 0], params: { size: 60 } },
@@ -156,6 +158,52 @@ test('the graphics card and the processor show the same channels, and a drag on 
   await expect.poll(() => told(page, 'frames')).toBeGreaterThan(frames)
   await final(page)
   expect(await told(page, 'compiled')).toBe(compiled)
+})
+
+test('the mesh itself is seen by the same passes: card and processor agree, and the look waits as it was', async ({
+  page,
+}) => {
+  test.setTimeout(180_000)
+  const boxes = row(4)
+  const values = boxes.positions.filter((_, i) => i % 3 === 0)
+  const id = await patterned(page, { ...boxes, maps: [{ name: 'along', components: 1, values }] })
+  const seen: Record<string, Awaited<ReturnType<typeof pixels>>> = {}
+  for (const by of ['cpu', 'gpu']) {
+    await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
+    await page.goto(`/project/${id}?stage=${by}`)
+    await expect(canvasOf(page)).toHaveAttribute('data-backend', by === 'cpu' ? 'workers' : 'card')
+    await final(page)
+    const evaluated = await told(page, 'ever')
+    await page.getByRole('tab', { name: 'Mesh' }).click()
+    for (const level of ['Parts', 'Patches', 'Map']) {
+      await page.getByRole('radiogroup', { name: 'What the stage shows' }).getByText(level, { exact: true }).click()
+      await page.mouse.move(5, 5)
+      await final(page)
+      seen[`${by} ${level}`] = await steadyPixels(page)
+    }
+    const { width, height } = (await canvasOf(page).boundingBox())!
+    await canvasOf(page).click({ position: { x: width / 2 - width / 8, y: height / 2 } })
+    await page.mouse.move(5, 5)
+    await final(page)
+    seen[`${by} selected`] = await steadyPixels(page)
+    const ofMesh = await told(page, 'ever')
+    await page.getByRole('tab', { name: 'Build' }).click()
+    await final(page)
+    if (by === 'cpu') expect(await told(page, 'ever')).toBe(ofMesh)
+    expect(ofMesh).toBeGreaterThan(evaluated)
+  }
+  const apart = (a: string, b: string): number => {
+    const [one, other] = [seen[a]!.data, seen[b]!.data]
+    return Array.from(one).filter((x, i) => Math.abs(x - other[i]!) > 3).length / one.length
+  }
+  for (const what of ['Parts', 'Patches', 'Map', 'selected'])
+    expect(apart(`cpu ${what}`, `gpu ${what}`)).toBeLessThan(0.005)
+  for (const [a, b] of [
+    ['Parts', 'Patches'],
+    ['Parts', 'Map'],
+    ['Map', 'selected'],
+  ] as const)
+    expect(apart(`cpu ${a}`, `cpu ${b}`)).toBeGreaterThan(0.005)
 })
 
 test('at rest sixteen pictures with shifted pixels become one, and the foot line says when it is final', async ({

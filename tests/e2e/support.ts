@@ -6,6 +6,7 @@ import { fileURLToPath } from 'node:url'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { row } from '../helpers'
 import type { Look } from '../../core/graph/look'
+import type { Mesh } from '../../core/mesh/mesh'
 import type { Preparation } from '../../core/mesh/preparation'
 
 const root = fileURLToPath(new URL('../..', import.meta.url))
@@ -79,11 +80,11 @@ export const striped = (
     { type, height, stripes },
   )
 
-/** A project whose mesh is `n` boxes in a row, each an object and a part. */
-export async function boxProject(request: APIRequestContext, n = 6): Promise<Project> {
+/** A project whose mesh is `n` boxes in a row, each an object and a part; or another one. */
+export async function boxProject(request: APIRequestContext, n = 6, mesh: Mesh = row(n)): Promise<Project> {
   const project = await newProject(request, `${n} boxes`)
   const put = await request.put(`/api/projects/${project.id}/mesh?name=boxes.glb`, {
-    data: Buffer.from(await writeGlb(row(n), 'boxes')),
+    data: Buffer.from(await writeGlb(mesh, 'boxes')),
   })
   expect(put.status()).toBe(200)
   return project

@@ -141,6 +141,28 @@ describe('keys of a mesh that is exported again', () => {
       ])
     }
   })
+  it('stay in order where the very same mesh comes again, as a table with more in it has them', () => {
+    // Two of them in one place: nothing but their order tells them apart.
+    const mesh = boxes([0, 3, 3, 6].map(x => ({ object: 'crate', at: [x, 0, 0] })))
+    const [crate] = mesh.objects
+    const one = { name: 'crate', triangles: 12, vertices: 24 }
+    mesh.objects = [0, 1, 2, 3].map(i => ({ ...crate!, ...one, firstTriangle: i * 12, firstVertex: i * 24 }))
+    const parts = findParts(mesh)
+    const table = keyTable(mesh, parts)
+    const same = matchKeys(table, mesh, parts)
+    expect([...same.from]).toEqual(parts.parts.map((_, i) => i))
+    expect(same).toMatchObject({ how: parts.parts.map(() => 'same'), lost: [] })
+    const far = { keys: ['f'.repeat(16)], object: [0], center: [90, 90, 90], size: [1, 1, 1], spread: [1, 1, 1] }
+    const more = { area: [6], triangles: [99] }
+    const longer = Object.fromEntries(
+      Object.entries({ ...far, ...more }).map(([k, v]) => [k, [...(table[k as 'keys'] as unknown[]), ...v]]),
+    )
+    const found = matchKeys({ ...table, ...longer }, mesh, parts)
+    expect(found.from).toEqual(same.from)
+    expect(found.how).toEqual(same.how)
+    expect(found.lost).toEqual([parts.parts.length])
+  })
+
   it('are never given twice: a new part that would have the key of another gets one of its own', () => {
     const box = (x: number): BoxSpec => ({ object: 'a', at: [x, 0, 0] })
     const first = boxes([box(0)])
