@@ -7,7 +7,7 @@ import { addNode, setParam } from '#core/graph/edit'
 import { boardOf, pin } from '#core/graph/board'
 import { kindFor } from '#core/graph/kinds'
 import type { Pinned } from '#core/graph/look'
-import { nodeOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
 import type { Stop } from '#core/graph/types'
 import { isSeen, type Picture } from '#core/evaluate/pictures'
 

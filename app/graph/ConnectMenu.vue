@@ -2,7 +2,8 @@
 import { titleOf } from '#core/graph/check'
 import { connect } from '#core/graph/edit'
 import { kindFor } from '#core/graph/kinds'
-import { nodeOf, refusal, type Port } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
+import { refusal, type Port } from '#core/graph/ports'
 import type { Command } from '../project/keys'
 import CommandMenu from '../project/CommandMenu.vue'
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { titleOf } from '#core/graph/check'
-import { nodeOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
 import { kindFor } from '#core/graph/kinds'
 import { exposedIn, isSetAs, keepVariant, removeVariant, renameVariant, withVariant } from '#core/graph/variants'
 

@@ -3,7 +3,7 @@ import { clipOf, parseClip, paste as pasteClip } from '#core/graph/clip'
 import { disconnect, duplicateNodes, removeNodes } from '#core/graph/edit'
 import { addNote, CARD_HEIGHT, frameNodes, removeNotes } from '#core/graph/notes'
 import { switchNodes } from '#core/graph/pass'
-import { nodeOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
 import { echoWire, foldNodes, unfoldNode } from '#core/graph/recipe'
 import { wireId } from './useCards'
 

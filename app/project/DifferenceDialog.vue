@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Difference } from '#core/graph/differences'
-import { nodeOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
 
 /** What differs between two states, one sentence each: each is shown, or taken over alone. */
 defineProps<{

@@ -1,6 +1,6 @@
 import { differencesOf } from '#core/graph/differences'
 import type { Look } from '#core/graph/look'
-import { nodeOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
 import { changePage, leads, pageOf } from '#core/graph/scope'
 import type { Preparation } from '#core/mesh/preparation'
 import { preparationDifferences } from '#core/mesh/preparationDifferences'

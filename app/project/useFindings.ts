@@ -1,6 +1,6 @@
 import { watchDebounced } from '@vueuse/core'
 import { check, type Finding } from '#core/graph/check'
-import { nodeOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
 import type { MeshTables } from '#core/evaluate/tables'
 import type { Picture } from '#core/evaluate/pictures'
 import { evaluator } from '../shared/evaluation'

@@ -2,7 +2,7 @@
 import { handlesOf, type Handle } from '#core/graph/handles'
 import { setParams } from '#core/graph/edit'
 import { titleOf } from '#core/graph/check'
-import { nodeOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
 import type { Box } from '#core/mesh/mesh'
 import { mixed } from '#core/mesh/vector'
 import type { Stage } from './stage'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { titleOf } from '#core/graph/check'
 import { kindFor, outputType } from '#core/graph/kinds'
-import { nodeOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
 import { count } from '../shared/units'
 import type { Tone } from './useLooking'
 

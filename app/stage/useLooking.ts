@@ -1,7 +1,7 @@
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import type { Look } from '#core/graph/look'
-import { nodeOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
 import { soloed } from '#core/graph/strip'
 import type { Surroundings } from '#core/trace/light'
 import type { RigName } from '#core/trace/rigs'

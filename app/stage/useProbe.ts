@@ -1,4 +1,4 @@
-import { nodeOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
 
 /** The port that is looked at in place of the result. */
 export function useProbe() {

@@ -2,7 +2,7 @@
 import { titleOf } from '#core/graph/check'
 import { removeNodes, renameNode } from '#core/graph/edit'
 import { kindFor, paramOf } from '#core/graph/kinds'
-import { nodeOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
 import { finishThrough, switchNodes } from '#core/graph/pass'
 import {
   addRecipeStep,

@@ -1,7 +1,7 @@
 import { addNode, connect, setParam } from '../graph/edit'
 import { inputType, kindFor } from '../graph/kinds'
 import { emptyLook, LookError, type Look } from '../graph/look'
-import { nodeOf } from '../graph/ports'
+import { nodeOf } from '../graph/find'
 import type { Rgb } from '../graph/types'
 import type { ParamValue } from '../nodes/declare'
 import { numbersOf, type Element } from './materialXElements'

@@ -4,7 +4,8 @@ import { freshSeed } from './edit'
 import { inputType, kindFor, outputType, paramOf } from './kinds'
 import type { Look, LookNode } from './look'
 import { CHANNEL_NAMES } from './types'
-import { converts, linksOf, nodeOf } from './ports'
+import { nodeOf, sourceOf } from './find'
+import { converts, linksOf } from './ports'
 
 export interface Finding {
   severity: 'error' | 'warning'
@@ -145,7 +146,7 @@ function checkValues(node: LookNode, kind: Kind, say: Findings): void {
 
 function checkInputs(look: Look, node: LookNode, kind: Kind, say: Findings): void {
   for (const [name, input] of Object.entries(kind.inputs)) {
-    if (!input.needed || look.wires.some(w => w.to.node === node.id && w.to.port === name)) continue
+    if (!input.needed || sourceOf(look, { node: node.id, port: name })) continue
     const then = input.missing ?? 'It uses its own setting everywhere.'
     say.warn(`Nothing is connected to ${input.title} of ${titleOf(node)}. ${then}`, node.id, name)
   }

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { freshId } from './edit'
 import { ECHO, splitPort } from './echo'
 import { LookError, LookNodeSchema, NoteSchema, WireSchema, requireWhole, type Look } from './look'
-import { nodeOf } from './ports'
+import { nodeOf } from './find'
 
 /** Nodes with their wires and notes as text: what goes through the clipboard, also to another look or project. */
 const ClipSchema = z.strictObject({

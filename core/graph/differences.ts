@@ -3,7 +3,7 @@ import { connect, disconnect, removeNodes, renameNode, setParam } from './edit'
 import { kindFor } from './kinds'
 import type { Look, LookNode, Wire } from './look'
 import { switchNodes } from './pass'
-import { nodeOf } from './ports'
+import { nodeOf } from './find'
 
 const same = (a: unknown, b: unknown): boolean => a === b || JSON.stringify(a) === JSON.stringify(b)
 

@@ -4,15 +4,14 @@ import { kindFor, outputType } from './kinds'
 import type { Look, LookNode, Wire } from './look'
 import { splitPort } from './echo'
 import { healed } from './pass'
-import { nodeOf, refusal, type Port } from './ports'
+import { nodeOf } from './find'
+import { refusal, samePort, type Port } from './ports'
 import type { PortType } from './types'
 
 /**
  * Edits as pure functions: each takes a look and returns another, or the same one where there is nothing to do.
  * Nothing is changed in place, so history is a list of looks that share what did not change.
  */
-
-const samePort = (a: Port, b: Port): boolean => a.node === b.node && a.port === b.port
 
 /** An id that the look does not use: the kind and a number. */
 export function freshId(look: Look, kind: string): string {

@@ -8,7 +8,8 @@ import { addNode, connect } from './edit'
 import { kindFor } from './kinds'
 import type { Look } from './look'
 import { CARD_WIDTH, changeNote, frameNodes } from './notes'
-import { nodeOf, type Port } from './ports'
+import { nodeOf } from './find'
+import { type Port } from './ports'
 import { tidied } from './tidy'
 
 /** A picture of the file that becomes one of the project. */

@@ -3,7 +3,8 @@ import { addNode, connect, disconnect, setParam } from './edit'
 import { inputType, kindFor, outputType } from './kinds'
 import type { Look, LookNode, Wire } from './look'
 import { finishThrough, passed } from './pass'
-import { converts, nodeOf, reaches, type Port } from './ports'
+import { nodeOf } from './find'
+import { converts, reaches, type Port } from './ports'
 
 /**
  * The first output of a node that an input takes, and the first input that takes an output: where a wire would go by

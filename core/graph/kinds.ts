@@ -34,8 +34,10 @@ export function paramsOf(node: LookNode): Record<string, ParamValue | undefined>
   return Object.fromEntries(Object.keys(kind?.params ?? {}).map(name => [name, paramOf(node, name)]))
 }
 
-export const inputType = (node: LookNode, d: InputDeclaration): PortType => typeOf(d, paramsOf(node))
-export const outputType = (node: LookNode, d: OutputDeclaration): PortType => typeOf(d, paramsOf(node))
+const portType = (node: LookNode, d: InputDeclaration | OutputDeclaration): PortType =>
+  typeof d.type === 'string' ? d.type : typeOf(d, paramsOf(node))
+export const inputType = (node: LookNode, d: InputDeclaration): PortType => portType(node, d)
+export const outputType = (node: LookNode, d: OutputDeclaration): PortType => portType(node, d)
 
 function declarationOf(recipe: Recipe): NodeKind {
   const inner = new Map(recipe.nodes.map(n => [n.id, n]))

@@ -1,6 +1,7 @@
 import { kindFor, inputType, outputType } from './kinds'
 import type { Look, LookNode } from './look'
-import { converts, nodeOf, type Port } from './ports'
+import { nodeOf, sourceOf } from './find'
+import { converts, type Port } from './ports'
 
 /** Inputs that a node changes rather than mixes in, best first: what comes through where the node is switched off. */
 const MAIN = ['below', 'rest', 'value', 'color', 'a'] as const
@@ -24,10 +25,6 @@ export function finishThrough(node: LookNode): { input: string; output: string }
   }
   return undefined
 }
-
-/** Where an input's value comes from. */
-export const sourceOf = (look: Look, to: Port): Port | undefined =>
-  look.wires.find(w => w.to.node === to.node && w.to.port === to.port)?.from
 
 /** Switches nodes off, so that what comes in passes through, or on again. The result stays on. */
 export function switchNodes(look: Look, ids: readonly string[], off: boolean): Look {

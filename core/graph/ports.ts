@@ -1,12 +1,15 @@
 import { ECHO, splitPort } from './echo'
+import { nodeOf } from './find'
 import { inputType, kindFor, outputType } from './kinds'
-import type { Look, LookNode, Wire } from './look'
+import type { Look, Wire } from './look'
 import type { PortType } from './types'
 
 export interface Port {
   node: string
   port: string
 }
+
+export const samePort = (a: Port, b: Port): boolean => a.node === b.node && a.port === b.port
 
 /** Which types pass into which, besides themselves: gray to color, luminance to value, one number to three. */
 const CONVERTS: Partial<Record<PortType, PortType[]>> = { value: ['color', 'vector'], color: ['value'] }
@@ -18,8 +21,6 @@ const BRIDGES: Partial<Record<`${PortType}>${PortType}`, { kind: string; input: 
   'color>finish': { kind: 'finish', input: 'baseColor', output: 'finish' },
   'value>finish': { kind: 'finish', input: 'roughness', output: 'finish' },
 }
-
-export const nodeOf = (look: Look, id: string): LookNode | undefined => look.nodes.find(n => n.id === id)
 
 export interface Refusal {
   reason: string

@@ -4,7 +4,8 @@ import { addNode, connect, disconnect, freshId, freshSeed, setParam } from './ed
 import { ECHO, splitPort } from './echo'
 import { settledNodes } from './flatten'
 import { kindFor, paramOf } from './kinds'
-import { nodeOf, type Port } from './ports'
+import { nodeOf } from './find'
+import { type Port } from './ports'
 import type { Look, LookNode, Recipe, Wire } from './look'
 
 const portKey = (p: Port): string => `${p.node}/${p.port}`

@@ -1,6 +1,6 @@
 import { settledNodes } from './flatten'
 import type { Look, LookNode, Recipe } from './look'
-import { nodeOf } from './ports'
+import { nodeOf } from './find'
 
 /**
  * The inside of a recipe as a page of its own, with the settings that it has outside. `scope` names recipes from the

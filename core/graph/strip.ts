@@ -2,8 +2,9 @@ import { addNode, connect, disconnect, duplicateNodes, removeNodes } from './edi
 import { servants } from './handwork'
 import { kindFor, outputType, paramOf } from './kinds'
 import { LOOK_VERSION, type Look, type LookNode, type Recipe } from './look'
-import { finishThrough, sourceOf, switchNodes } from './pass'
-import { nodeOf, type Port } from './ports'
+import { nodeOf, sourceOf } from './find'
+import { finishThrough, switchNodes } from './pass'
+import { samePort, type Port } from './ports'
 import { addRecipe } from './recipe'
 import { CHANNEL_NAMES, type Channel } from './types'
 import { RESULT } from '../nodes'
@@ -138,24 +139,27 @@ export function moveStep(look: Look, id: string, to: number): Look {
   if (place === from) return look
   const order = [...strip.steps]
   order.splice(place, 0, ...order.splice(from, 1))
-  const inputs = new Set([...strip.steps.map(s => s.below), strip.end].map(p => `${p.node}/${p.port}`))
-  const others = look.wires.filter(w => !inputs.has(`${w.to.node}/${w.to.port}`))
-  let next: Look = { ...look, wires: others }
-  let below = strip.base
-  for (const { input, output } of [
-    ...order.map(s => ({ input: s.below, output: s.out })),
-    { input: strip.end, output: undefined },
-  ]) {
-    if (below) {
-      const joined = connect(next, below, input)
-      if (joined === next) return look
-      next = joined
-    }
-    below = output
+  const seams = [...order.map(s => s.below), strip.end].map((input, i) => ({
+    input,
+    under: i > 0 ? order[i - 1]!.out : strip.base,
+  }))
+  // In a long chain most wires stay; each that is laid anew is looked at for loops.
+  const changed = seams.filter(({ input, under }) => {
+    const old = sourceOf(look, input)
+    return old && under ? !samePort(old, under) : old !== under
+  })
+  const open = look.wires.filter(w => !changed.some(({ input }) => samePort(w.to, input)))
+  let next: Look = { ...look, wires: open }
+  for (const { input, under } of changed) {
+    if (!under) continue
+    const joined = connect(next, under, input)
+    if (joined === next) return look
+    next = joined
   }
-  const places = [...strip.steps].map(s => s.node.at)
-  const at = new Map(order.map((s, i) => [s.node.id, places[i]!]))
-  return { ...next, nodes: next.nodes.map(n => (at.has(n.id) ? { ...n, at: [...at.get(n.id)!] } : n)) }
+  // Only those that come to stand elsewhere are others: whoever shows the look makes those anew.
+  const moved = order.flatMap(({ node }, i) => (node === strip.steps[i]!.node ? [] : [[node.id, i] as const]))
+  const places = new Map(moved.map(([step, i]) => [step, strip.steps[i]!.node.at]))
+  return { ...next, nodes: next.nodes.map(n => (places.has(n.id) ? { ...n, at: [...places.get(n.id)!] } : n)) }
 }
 
 /** Takes a step out with all that serves it alone; what lay above lies on what was below. */

@@ -2,7 +2,7 @@ import type { ParamValue } from '../nodes/declare'
 import { setParam } from './edit'
 import { kindFor, paramOf } from './kinds'
 import type { Look, LookNode } from './look'
-import { nodeOf } from './ports'
+import { nodeOf } from './find'
 
 /** A kept setting of seeds, palettes and exposed values. A value that is null stands for the kind's default. */
 export type Variant = NonNullable<Look['variants']>[number]

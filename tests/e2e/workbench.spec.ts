@@ -1,7 +1,7 @@
 import { expect, test, type Locator, type Page } from '@playwright/test'
 import { kindFor, paramOf } from '../../core/graph/kinds'
 import { emptyLook, type Look } from '../../core/graph/look'
-import { nodeOf } from '../../core/graph/ports'
+import { nodeOf } from '../../core/graph/find'
 import {
   add,
   boxProject,

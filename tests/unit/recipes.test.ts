@@ -5,7 +5,8 @@ import { check } from '#core/graph/check'
 import { addNode, connect, duplicateNodes, removeNodes, setParam } from '#core/graph/edit'
 import { emptyLook, LookError, parseLook, parseRecipe, type Look } from '#core/graph/look'
 import { kindFor } from '#core/graph/kinds'
-import { nodeOf, refusal } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
+import { refusal } from '#core/graph/ports'
 import {
   addEcho,
   addRecipe,

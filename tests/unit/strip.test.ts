@@ -90,6 +90,22 @@ describe('The strip', () => {
       )
     }
   })
+  it('moves a step without touching cards and wires that stay, also where nothing lies at the bottom', () => {
+    const moved = moveStep(three, 'layer1', 1)
+    expect(order(moved)).toEqual(['layer2', 'layer1', 'layer3'])
+    for (const node of three.nodes) {
+      const isMoved = node.id === 'layer1' || node.id === 'layer2'
+      expect(moved.nodes.includes(node), node.id).toBe(!isMoved)
+    }
+    const kept = three.wires.filter(w => moved.wires.includes(w))
+    expect(kept).toHaveLength(three.wires.length - 3)
+    const bare: Look = { ...three, wires: three.wires.filter(w => w.to.node !== 'layer1' || w.to.port !== 'below') }
+    const turned = moveStep(bare, 'layer1', 2)
+    expect(order(turned)).toEqual(['layer2', 'layer3', 'layer1'])
+    expect(turned.wires.some(w => w.to.node === 'layer2' && w.to.port === 'below')).toBe(false)
+    expect(new Set(turned.wires.map(w => `${w.to.node}/${w.to.port}`)).size).toBe(turned.wires.length)
+    expect(turned.wires).toHaveLength(bare.wires.length)
+  })
   it('removes a step with what serves it alone, and nothing that another uses', () => {
     expect(
       removeStep(three, 'layer2')

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { removeNodes, setParam } from '#core/graph/edit'
 import { parseLook } from '#core/graph/look'
-import { nodeOf } from '#core/graph/ports'
+import { nodeOf } from '#core/graph/find'
 import { hasSeed, reseed } from '#core/graph/recipe'
 import {
   expose,
