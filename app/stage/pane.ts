@@ -12,8 +12,11 @@ import { Sample } from './sample'
 
 /** Pictures with shifted pixels that make the final one. */
 export const SAMPLES = 16
-/** What a picture may take while hands move, in milliseconds of evaluation. */
+/** What a picture may take while hands move, in milliseconds: of evaluation, and with light where both are software. */
 const BUDGET = 40
+const WITH_LIGHT = 75
+/** How much longer the light of a picture with four times as many pixels takes, before it is known. */
+const MORE_LIGHT = 2
 const STEPS = [1, 2, 4, 8] as const
 /** Before anything is known of how long a look takes. */
 const FIRST_STEP = 4
@@ -72,6 +75,9 @@ export class Pane {
   /** Which of the strides is taken next while the light is being changed. */
   private stride = 0
   private lightFrom?: number
+  /** How long pictures of some step take to be lit, of late; and the one that is being lit. */
+  private readonly lit = new Map<number, number>()
+  private litFrom?: { at: number; step: number }
   /** Points evaluated for the picture that is shown, and points seen in it. */
   readonly counted = { evaluated: 0, visible: 0, ever: 0 }
   /** Whether what is under way may be given up for something newer. */
@@ -229,6 +235,12 @@ export class Pane {
 
   /** The graphics card is through with what it was given. */
   finished(): void {
+    if (this.litFrom) {
+      const { at, step } = this.litFrom
+      const took = performance.now() - at
+      this.lit.set(step, ((this.lit.get(step) ?? took) + took) / 2)
+      this.litFrom = undefined
+    }
     if (this.lightFrom === undefined) return
     const ms = performance.now() - this.lightFrom
     this.lightFrom = undefined
@@ -246,6 +258,7 @@ export class Pane {
     if (outcome === 'compiling') return 'compiling'
     if (outcome === 'stale') return 'more'
     const picture = this.picture(step)
+    if (this.inSoftware && wanted.slots[0] !== 'mesh') this.litFrom = { at: performance.now(), step }
     await this.light(wanted, sample, picture, 1, step > 1)
     this.shown = { ...wanted, sample, slot: wanted.slots.at(-1)!, picture, count: 1 }
     Object.assign(this.counted, { evaluated: before + outcome.evaluated, visible: outcome.visible })
@@ -330,9 +343,21 @@ export class Pane {
   /** The finest picture that is done in time. */
   private stepFor(): number {
     const { points } = this
-    const rate = this.rates[this.passes.mesh.on ? 'mesh' : 'look']
+    const { on } = this.passes.mesh
+    const rate = this.rates[on ? 'mesh' : 'look']
     if (rate === undefined) return FIRST_STEP
-    return STEPS.find(step => points / step ** 2 / rate <= BUDGET) ?? STEPS.at(-1)!
+    const isInTime = (step: number): boolean => {
+      const ms = points / step ** 2 / rate
+      return ms <= BUDGET && ms + (on ? 0 : this.lightMs(step)) <= WITH_LIGHT
+    }
+    return STEPS.find(isInTime) ?? STEPS.at(-1)!
+  }
+
+  /** How long the light of a picture probably takes; 0 where nothing is known of it. */
+  private lightMs(step: number): number {
+    const known = this.lit.get(step)
+    if (known !== undefined || step >= STEPS.at(-1)!) return known ?? 0
+    return MORE_LIGHT * this.lightMs(step * 2)
   }
 
   private sample(step: number, number: number): Sample {

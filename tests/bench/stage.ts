@@ -57,6 +57,9 @@ interface Bench {
 }
 
 /** Waits until the stage says that its picture is final; stages that do not say so have drawn for a while. */
+/** How often the first picture of a drag is waited for. */
+const ROUNDS = 3
+
 const settled = (page: Page) =>
   page.waitForFunction(
     () => ['final', undefined].includes(document.querySelector<HTMLCanvasElement>('.stage canvas')?.dataset.picture),
@@ -91,7 +94,7 @@ async function measure(page: Page, address: string): Promise<Record<string, unkn
   await page.goto(address)
   await mapsReady(page)
   const opened: Record<string, number>[] = []
-  for (let i = 0; i < 3; i++) {
+  for (let i = 0; i < 5; i++) {
     opened.push(await opening(page, address))
     await settled(page)
   }
@@ -136,7 +139,7 @@ async function measure(page: Page, address: string): Promise<Record<string, unkn
   await page.keyboard.press('Escape')
   await settled(page)
   const after = await page.evaluate(() => document.querySelector<HTMLCanvasElement>('.stage canvas')!.dataset.ever)
-  // Numbers of nodes all over the look, three steps each.
+  // Numbers of nodes all over the look.
   const drags: { node: string; firstMs: number; nextMs: number; scriptMs: number; taskMs: number }[] = []
   const nodes = await page
     .locator('.card')
@@ -145,29 +148,37 @@ async function measure(page: Page, address: string): Promise<Record<string, unkn
     await page.locator(`.vue-flow__node[data-id="${node}"]`).dispatchEvent('click')
     const field = page.locator('.left [role=spinbutton]:not([aria-disabled=true])').first()
     if (!(await field.isVisible().catch(() => false))) continue
-    await settled(page)
-    const before = await spent()
-    const times = await page.evaluate(async () => {
-      const { timed } = (window as unknown as { stageBench: Bench }).stageBench
-      const target = document.querySelector<HTMLElement>('.left [role=spinbutton]:not([aria-disabled=true])')!
-      const list: number[] = []
-      for (let i = 0; i < 6; i++)
-        list.push(
-          await timed(() =>
-            target.dispatchEvent(
-              new KeyboardEvent('keydown', { key: i % 2 ? 'ArrowDown' : 'ArrowUp', bubbles: true, cancelable: true }),
+    const rounds: { times: number[]; scriptMs: number; taskMs: number }[] = []
+    for (let round = 0; round < ROUNDS; round++) {
+      await settled(page)
+      const before = await spent()
+      const times = await page.evaluate(async () => {
+        const { timed } = (window as unknown as { stageBench: Bench }).stageBench
+        const target = document.querySelector<HTMLElement>('.left [role=spinbutton]:not([aria-disabled=true])')!
+        const list: number[] = []
+        for (let i = 0; i < 6; i++)
+          list.push(
+            await timed(() =>
+              target.dispatchEvent(
+                new KeyboardEvent('keydown', { key: i % 2 ? 'ArrowDown' : 'ArrowUp', bubbles: true, cancelable: true }),
+              ),
             ),
-          ),
-        )
-      return list
-    })
-    const after = await spent()
+          )
+        return list
+      })
+      const after = await spent()
+      rounds.push({
+        times,
+        scriptMs: (after.script - before.script) / times.length,
+        taskMs: (after.task - before.task) / times.length,
+      })
+    }
     drags.push({
       node,
-      firstMs: times[0]!,
-      nextMs: middle(times.slice(1)),
-      scriptMs: (after.script - before.script) / times.length,
-      taskMs: (after.task - before.task) / times.length,
+      firstMs: middle(rounds.map(r => r.times[0]!)),
+      nextMs: middle(rounds.flatMap(r => r.times.slice(1))),
+      scriptMs: middle(rounds.map(r => r.scriptMs)),
+      taskMs: middle(rounds.map(r => r.taskMs)),
     })
   }
   return {
