@@ -91,6 +91,11 @@ try {
   const ready = () => page.locator('[data-map=occlusion] [data-test=map-state]').filter({ hasText: 'ready' }).waitFor()
 
   const pictures = {
+    /** First: the demo brings its pictures along, and others change what they show. */
+    async home() {
+      await page.goto(address)
+      await page.locator('.cards').waitFor()
+    },
     workbench: () => open('float rack').then(() => page.locator('[data-node=glassColors] .name').click()),
     async compare() {
       await open('float rack')
@@ -247,18 +252,23 @@ try {
       await height.getByRole('button', { name: 'Show on the stage' }).click()
       await page.getByRole('region', { name: 'Dense mesh' }).scrollIntoViewIfNeeded()
     },
-    /** The demo brings its pictures along. */
-    async home() {
-      await page.goto(address)
-      await page.locator('.cards').waitFor()
-    },
     winch: () => open('mooring winch', 'Blue over primer').then(() => page.locator('[data-node=chips] .name').click()),
   }
+  /** The stage's picture is final, where there is one that becomes it. */
+  const isFinal = () =>
+    page
+      .waitForFunction(
+        () => [undefined, 'final'].includes(document.querySelector('.stage canvas')?.dataset.picture),
+        null,
+        { timeout: 60_000 },
+      )
+      .catch(() => {})
   const named = process.argv.slice(2)
   for (const [name, take] of Object.entries(pictures)) {
     if (named.length && !named.includes(name)) continue
     await take()
     await wait(6000)
+    await isFinal()
     await page.screenshot({ timeout: 240_000, path: `docs/screenshots/${name}.png` })
     console.log(name)
     await page.evaluate(() => localStorage.removeItem('ubblet-theme')).catch(() => {})
