@@ -10,6 +10,7 @@ import { geometryMaps } from '../../node/store/schema'
 import type { Store } from '../../node/store/store'
 import { startThread } from '../../node/thread'
 import { authorOf } from '../utils/people'
+import { checkPicture } from '../utils/pictures'
 import { createProject, type DenseMesh, type FirstLook, type PictureRef, type ProjectSummary } from '../utils/projects'
 import { body, refuse } from '../utils/requests'
 import { demoFolder, scriptOf } from '../utils/scripts'
@@ -138,7 +139,7 @@ export default defineEventHandler(async event => {
     const { preparation } = demo
     const pictures: PictureRef[] = []
     for (const { name, bytes } of demo.taken)
-      pictures.push({ name, hash: await putBlob(store, bytes, 'application/octet-stream') })
+      pictures.push({ name, hash: await putBlob(store, bytes, checkPicture(name, Buffer.from(bytes))) })
     const dense = demo.dense && (await keptDense(store, demo.dense))
     const beginning = { looks, preparation, mesh, author, pictures, dense }
     projects.push(await createProject(`Ferry pier: ${demo.title.toLowerCase()}`, beginning))

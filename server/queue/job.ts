@@ -11,6 +11,7 @@ import { decodings, geometryMaps, type deliveries } from '../../node/store/schem
 import type { Store } from '../../node/store/store'
 import { cacheFolder, cacheMegabytes, folderOf } from '../../node/store/places'
 import { limits } from '../utils/limits'
+import { pictureKind } from '../utils/pictures'
 import { findRevision, keysOf, picturesOf, preparationOf, type PictureRef } from '../utils/projects'
 
 type DeliveryRow = typeof deliveries.$inferSelect
@@ -52,7 +53,8 @@ async function filesOf(store: Store, wanted: readonly PictureRef[]) {
     if (original) originals.set(name, new Uint8Array(original.bytes))
     const decoded = shown.find(d => d.hash === hash)
     const picture = decoded ? await getBlob(store, decoded.decoded) : original
-    if (picture?.type !== 'image/png' && picture?.type !== 'image/x-exr') {
+    const kind = picture && pictureKind(picture.bytes)?.type
+    if (!picture || (kind !== 'image/png' && kind !== 'image/x-exr')) {
       throw new DeliveryError(
         `The picture ${name} has not been decoded by a browser yet; open the project and deliver from there.`,
       )

@@ -43,8 +43,8 @@ async function drawnIn(canvas: Locator): Promise<Pixels> {
   return rgbaOf(decode(Buffer.from(url.slice(url.indexOf(',') + 1), 'base64')))
 }
 
-/** What the proof says of one look on the stage of a backend, with smooth edges, and the stage's picture in it. */
-async function proof(page: Page, address: string, backend: 'cpu' | 'gpu'): Promise<{ stage: Pixels; bake: Apart }> {
+/** Opens a look on the stage of a backend, and waits for its final picture. */
+async function open(page: Page, address: string, backend: 'cpu' | 'gpu'): Promise<void> {
   await page.goto(`${address}&stage=${backend}`)
   await page.waitForFunction(
     () =>
@@ -53,6 +53,11 @@ async function proof(page: Page, address: string, backend: 'cpu' | 'gpu'): Promi
     null,
     { timeout: PATIENCE },
   )
+}
+
+/** What the proof says of one look on the stage of a backend, with smooth edges, and the stage's picture in it. */
+async function proof(page: Page, address: string, backend: 'cpu' | 'gpu'): Promise<{ stage: Pixels; bake: Apart }> {
+  await open(page, address, backend)
   await page.getByRole('tab', { name: 'Deliver' }).click()
   const newest = page.getByRole('region', { name: 'Deliveries' }).locator('li').first()
   await newest.getByRole('button', { name: 'Prove' }).click({ timeout: 60_000 })
@@ -77,6 +82,9 @@ export async function pictures(page: Page, address: string): Promise<Record<stri
   for (const { id } of await read<{ id: string }[]>('/api/projects')) {
     const { looks } = await read<{ looks: { id: string; name: string }[] }>(`/api/projects/${id}`)
     for (const look of looks) {
+      const at = `${address}/project/${id}?look=${look.id}`
+      // Pictures that only a browser reads are there once the project was open.
+      await open(page, at, 'cpu')
       const asked = { name: 'Proof', look: look.id, settings: { size: SIZE } }
       const under = `/api/projects/${id}/deliveries`
       await fetch(`${address}${under}`, { method: 'POST', headers: json, body: JSON.stringify(asked) })
@@ -84,7 +92,6 @@ export async function pictures(page: Page, address: string): Promise<Record<stri
         if (state === 'failed') throw new Error(`${look.name} was not delivered`)
         await page.waitForTimeout(500)
       }
-      const at = `${address}/project/${id}?look=${look.id}`
       const processor = await proof(page, at, 'cpu')
       const card = await proof(page, at, 'gpu')
       report[look.name] = {

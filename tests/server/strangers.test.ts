@@ -477,6 +477,27 @@ test('what is built runs by itself: a copy of it elsewhere reads meshes, has the
   })
 }, 120_000)
 
+test('every project of the demo can be delivered as it comes, before anybody has opened it', async () => {
+  const server = await Server.start()
+  expect((await server.ask('POST', '/api/demo', {})).status).toBe(200)
+  const projects = await server.get<{ id: string; name: string }[]>('/api/projects')
+  expect(projects).toHaveLength(4)
+  const settings = { size: 256, meshes: ['glb'] }
+  for (const { id, name } of projects) {
+    const asked = await server.ask<Delivery>('POST', `/api/projects/${id}/deliveries`, { name, revision: 1, settings })
+    expect(asked.status, name).toBe(200)
+    await until(
+      name,
+      async () => {
+        const [delivery] = await server.get<Delivery[]>(`/api/projects/${id}/deliveries`)
+        if (delivery!.state === 'failed') throw new Error(delivery!.message ?? 'failed')
+        return delivery!.state === 'done'
+      },
+      90_000,
+    )
+  }
+}, 180_000)
+
 test('requests are logged as lines of JSON with id, time and status, and counted for Prometheus', async () => {
   const server = await Server.start()
   const answer = await server.ask('GET', '/api/projects/00000000-0000-4000-8000-000000000000')
