@@ -33,6 +33,14 @@ async function patterned(page: Page, mesh?: Mesh): Promise<string> {
   return id
 }
 
+/** Opens a project whose looks are evaluated by the processor or by the card, and waits for the final picture. */
+async function openBy(page: Page, id: string, by: 'cpu' | 'gpu'): Promise<void> {
+  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
+  await page.goto(`/project/${id}?stage=${by}`)
+  await expect(canvasOf(page)).toHaveAttribute('data-backend', by === 'cpu' ? 'workers' : 'card')
+  await final(page)
+}
+
 async function pixels(
   page: Page,
 ): Promise<{ data: ArrayLike<number>; channels: number; width: number; height: number }> {
@@ -127,11 +135,8 @@ test('the graphics card and the processor show the same channels, and a drag on 
   test.setTimeout(180_000)
   const id = await patterned(page)
   const shown: Record<string, Awaited<ReturnType<typeof pixels>>> = {}
-  for (const by of ['cpu', 'gpu']) {
-    await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
-    await page.goto(`/project/${id}?stage=${by}`)
-    await expect(canvasOf(page)).toHaveAttribute('data-backend', by === 'cpu' ? 'workers' : 'card')
-    await final(page)
+  for (const by of ['cpu', 'gpu'] as const) {
+    await openBy(page, id, by)
     for (const view of ['Base color', 'Roughness']) {
       await page.getByText(view, { exact: true }).first().click()
       await page.mouse.move(5, 5)
@@ -168,11 +173,8 @@ test('the mesh itself is seen by the same passes: card and processor agree, and 
   const values = boxes.positions.filter((_, i) => i % 3 === 0)
   const id = await patterned(page, { ...boxes, maps: [{ name: 'along', components: 1, values }] })
   const seen: Record<string, Awaited<ReturnType<typeof pixels>>> = {}
-  for (const by of ['cpu', 'gpu']) {
-    await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
-    await page.goto(`/project/${id}?stage=${by}`)
-    await expect(canvasOf(page)).toHaveAttribute('data-backend', by === 'cpu' ? 'workers' : 'card')
-    await final(page)
+  for (const by of ['cpu', 'gpu'] as const) {
+    await openBy(page, id, by)
     const evaluated = await told(page, 'ever')
     await page.getByRole('tab', { name: 'Mesh' }).click()
     for (const level of ['Parts', 'Patches', 'Map']) {
