@@ -13,7 +13,7 @@ import type { LookSlot, Slot } from './slots'
 import type { StageApi, Strip } from './stage.worker'
 import type { Backend, LoweredLook, Outcome, Rectangle } from './backend'
 import type { Camera, Sample } from './sample'
-import { lineOf } from './sightline'
+import { lineOf, sightOf } from './sightline'
 import { Tiles } from './tiles'
 
 /** Stretches of the picture's height for which is known how much is seen there: workers share the rows by it. */
@@ -130,7 +130,7 @@ export class EvaluateInWorkers implements Backend {
     const rows = this.share(height)
     this.sent.set(sample, rows)
     const line = {
-      ...lineOf(sample.camera, sample.width, height, sample.exact ? undefined : this.snap),
+      ...sightOf(sample, this.snap),
       ...(this.groundOn && this.ground && { ground: this.ground }),
     }
     void this.ready.then(() => {

@@ -1,5 +1,5 @@
 import type { Sightline } from '#core/evaluate/rasterize'
-import type { Camera } from './sample'
+import type { Camera, Sample } from './sample'
 
 /** From where a camera sees, and through which pixels. @param snap steps of a pixel into which corners are put */
 export function lineOf(camera: Camera, width: number, height: number, snap?: number): Sightline {
@@ -14,3 +14,10 @@ export function lineOf(camera: Camera, width: number, height: number, snap?: num
     ...(snap && { snap }),
   }
 }
+
+/**
+ * What a sample sees. A coarse picture has corners where the whole one has them, whose pixels it will be among.
+ * @param snap steps of a pixel of the whole picture into which corners are put, unless the sample is exact
+ */
+export const sightOf = ({ camera, width, height, step, exact }: Sample, snap: number): Sightline =>
+  lineOf(camera, width, height, exact ? undefined : snap * step)

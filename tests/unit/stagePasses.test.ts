@@ -34,7 +34,8 @@ import { samplePoints } from '#core/mesh/sample'
 import { cut, touchedBy } from '#core/program/cut'
 import { lower, reader } from '#core/program/lower'
 import { SURFACE } from '#core/program/ops'
-import { lineOf as lineThrough } from '../../app/stage/sightline'
+import { Sample } from '../../app/stage/sample'
+import { lineOf as lineThrough, sightOf } from '../../app/stage/sightline'
 import { kioskRoofMossLook } from '../../demo/kioskRoofMossLook'
 import { boxes, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
 
@@ -152,6 +153,38 @@ describe('what is seen', () => {
     )
     expect(inside).toBeGreaterThan(1000)
   })
+  it('is in a coarse picture what it is at the same pixels of the whole one, also where corners are put into steps', () => {
+    const { mesh, parts } = tablesOf(row(5))
+    const camera = new PerspectiveCamera(40, 4 / 3, 0.1, 100)
+    camera.position.set(9, 6, 9)
+    camera.lookAt(4, 0, 0)
+    camera.updateProjectionMatrix()
+    camera.updateMatrixWorld()
+    const seenAt = (step: number): { sample: Sample; seen: Uint32Array } => {
+      const sample = new Sample(`${step}`, step, 0, { width: 256, height: 192 })
+      sample.place(camera)
+      const rows = { first: 0, rows: sample.height }
+      return { sample, seen: rasterize(kernels, mesh, parts.partOfTriangle, sightOf(sample, 16), rows) }
+    }
+    const whole = seenAt(1)
+    for (const step of [2, 4, 8]) {
+      const { sample, seen } = seenAt(step)
+      let found = 0
+      for (let y = 0; y < sample.height; y++) {
+        for (let x = 0; x < sample.width; x++) {
+          const at = (y * sample.width + x) * SEEN_WORDS
+          const there = (y * step * 256 + x * step) * SEEN_WORDS
+          expect(seen[at], `${step}: ${x}, ${y}`).toBe(whole.seen[there])
+          if (!seen[at]) continue
+          found++
+          for (let k = 1; k < SEEN_WORDS; k++)
+            expect(floatsIn(seen)[at + k]).toBeCloseTo(floatsIn(whole.seen)[there + k]!, 5)
+        }
+      }
+      expect(found).toBeGreaterThan(50)
+    }
+  })
+
   it('puts corners into steps of a pixel where it is asked to, as if they were there', () => {
     const size = 32
     const snap = 4
