@@ -3,6 +3,7 @@ import { Handle, Position } from '@vue-flow/core'
 import { titleOf } from '#core/graph/check'
 import { PORT_LETTERS } from '#core/graph/types'
 import { ECHO, splitPort } from '#core/graph/echo'
+import { nodeOf } from '#core/graph/find'
 import { inputType, kindFor, outputType } from '#core/graph/kinds'
 import { SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 import { useInView } from './inView'
@@ -12,14 +13,15 @@ import { usePageIndex } from './usePageIndex'
 const props = defineProps<{ id: string; selected: boolean }>()
 const { analysis } = useAnalysis()
 const looking = useLooking()
+const project = useProject()
 // All of these come out as text that stays equal while parameters are dragged, so the card is not drawn again.
 const page = usePageIndex()
-const node = computed(() => page.nodes.value.get(props.id))
+const node = computed(() => nodeOf(project.page, props.id))
 const kind = computed(() => node.value && kindFor(node.value))
 /** An echo goes by what it stands for. */
 const title = computed(() => {
   const n = node.value
-  const source = n?.kind === ECHO && !n.name ? page.nodes.value.get(splitPort(String(n.params.of ?? ''))[0]) : undefined
+  const source = n?.kind === ECHO && !n.name ? nodeOf(project.page, splitPort(String(n.params.of ?? ''))[0]) : undefined
   if (source) return `↷ ${titleOf(source)}`
   return n ? titleOf(n) : ''
 })

@@ -1,5 +1,4 @@
 import { createSharedComposable } from '@vueuse/core'
-import type { LookNode } from '#core/graph/look'
 
 /**
  * What cards ask of the page that they lie on, found once for all of them: with hundreds of cards, each looking through
@@ -7,7 +6,6 @@ import type { LookNode } from '#core/graph/look'
  */
 export const usePageIndex = createSharedComposable(() => {
   const project = useProject()
-  const nodes = computed(() => new Map<string, LookNode>(project.page.nodes.map(n => [n.id, n])))
   /** Names of the inputs that wires come into, by node. */
   const wired = computed(() => {
     const found = new Map<string, string[]>()
@@ -29,5 +27,5 @@ export const usePageIndex = createSharedComposable(() => {
     }
     return found
   })
-  return { nodes, wired, findings }
+  return { wired, findings }
 })

@@ -38,11 +38,20 @@ const columns = computed(() => [
 const template = computed(() => `26px ${columns.value.map(c => c.width).join(' ')}`)
 const sort = ref<{ by: Column; down: boolean }>({ by: 'name', down: false })
 
+const TEXTS: readonly Column[] = ['name', 'object', 'group', 'material']
+/** Read once: each of 100,000 parts would ask the store for them. */
+const lists = computed(() => ({
+  parts: mesh.parts,
+  objects: project.opened!.mesh.objects,
+  groups: project.arranged!.groups,
+  materials: project.arranged!.materials,
+}))
 const textOf = (i: number, by: Column): string => {
-  const p = mesh.parts[i]!
-  if (by === 'object') return project.opened!.mesh.objects[p.object]!.name
-  if (by === 'group') return project.arranged!.groups[p.group]?.name ?? ''
-  if (by === 'material') return project.arranged!.materials[i] ?? ''
+  const { parts, objects, groups, materials } = lists.value
+  const p = parts[i]!
+  if (by === 'object') return objects[p.object]!.name
+  if (by === 'group') return groups[p.group]?.name ?? ''
+  if (by === 'material') return materials[i] ?? ''
   return p.name
 }
 const numberOf = (i: number, by: Column): number => {
@@ -50,7 +59,7 @@ const numberOf = (i: number, by: Column): number => {
   if (by === 'triangles' || by === 'area') return mesh.parts[i]![by]
   return m[by as 'volume'][i] ?? 0
 }
-const isNumber = (by: Column) => !['name', 'object', 'group', 'material'].includes(by)
+const isNumber = (by: Column) => !TEXTS.includes(by)
 const shown = (i: number, by: Column): string => {
   if (!isNumber(by)) return textOf(i, by)
   const x = numberOf(i, by)
@@ -62,11 +71,8 @@ const shown = (i: number, by: Column): string => {
 /** Lower-case text of every part, made once, that the search looks into. */
 const words = computed(() => {
   if (!project.arranged) return []
-  const { groups, materials } = project.arranged
-  const { objects } = project.opened!.mesh
-  return mesh.parts.map((p, i) =>
-    [p.name, objects[p.object]!.name, groups[p.group]?.name ?? '', materials[i] ?? ''].join('\n').toLowerCase(),
-  )
+  const texts = (i: number): string => TEXTS.map(by => textOf(i, by)).join('\n')
+  return mesh.parts.map((_, i) => texts(i).toLowerCase())
 })
 /** A number for every part that puts the parts in order by a column; made once for each column. */
 const ranks = computed(() => {

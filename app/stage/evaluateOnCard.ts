@@ -36,7 +36,7 @@ import type { Backend, LoweredLook, Outcome, Rectangle } from './backend'
 import { OfMeshOnCard } from './ofMeshOnCard'
 import { pictureTexture } from './pictureTexture'
 import { lineOf } from './sightline'
-import { LIST_WIDTH, listTexture, ownerTexture, triangleTexture, vertexTexture } from './meshTextures'
+import { LIST_CELL, LIST_WIDTH, listTexture, ownerTexture, triangleTexture, vertexTexture } from './meshTextures'
 import { stateTexture } from './partState'
 import { FULL_VERTEX, FullPass, noWords } from './passes'
 import type { Camera, Sample } from './sample'
@@ -50,7 +50,7 @@ precision highp int;
 uniform highp sampler2D ubParts;
 ${pictureUniforms(s.pictures)}
 ${s.uniformCount ? `uniform highp vec4 ubUniforms[${s.uniformCount}];` : ''}
-ivec2 ubCell(int i) { return ivec2(i % ${LIST_WIDTH}, i / ${LIST_WIDTH}); }
+${LIST_CELL}
 ${s.functions}`
 
 /** Each texel is four of the values that a vertex hands on: texel i is number `i % stride` of vertex `i / stride`. */

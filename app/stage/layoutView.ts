@@ -51,8 +51,15 @@ const IDENTITY = declared(`int id = ubPartOut + 1;
 const HATCHED = declared(`if (fract((gl_FragCoord.x + gl_FragCoord.y) / 9.0) < 0.5) discard;
   color = vec4(0.1, 0.1, 0.1, 1.0);`)
 
-/** Where a vertex lies in the layout. */
-const placeOf = (uvs: Float32Array, v: number): [number, number, number] => [uvs[v * 2]!, 1 - uvs[v * 2 + 1]!, 0]
+/** Where some vertices lie in the layout, three numbers each. */
+function placesOf(uvs: Float32Array, vertices: Uint32Array): Float32Array {
+  const places = new Float32Array(vertices.length * 3)
+  vertices.forEach((v, i) => {
+    places[i * 3] = uvs[v * 2]!
+    places[i * 3 + 1] = 1 - uvs[v * 2 + 1]!
+  })
+  return places
+}
 
 /** The mesh laid out by its UVs, with tile borders, island borders and overlaps. */
 export class LayoutView {
@@ -130,8 +137,8 @@ export class LayoutView {
       one.geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(places, 3))
     }
     take(this.tiles, Float32Array.from(corners))
-    take(this.lines, Float32Array.from([...layout.borders].flatMap(v => placeOf(uvs, v))))
-    take(this.overlaps, Float32Array.from([...layout.overlapping].flatMap(v => placeOf(uvs, v))))
+    take(this.lines, placesOf(uvs, layout.borders))
+    take(this.overlaps, placesOf(uvs, layout.overlapping))
     const { partOfVertex } = this.tables!.parts
     const owners = Float32Array.from(layout.overlapping, v => partOfVertex[v]!)
     this.overlaps.geometry.setAttribute('ubPartIn', new BufferAttribute(owners, 1))
@@ -147,22 +154,22 @@ export class LayoutView {
   /** Brings the islands and their numbers up to date: three vertices of its own for each triangle. */
   private refresh(): void {
     const { tables, shown, made } = this
-    if (!tables || (made?.tables === tables && made.version === shown.version)) return
-    const { mesh, parts } = tables
-    const { uvs, indices } = mesh
+    const uvs = tables?.mesh.uvs
+    if (!uvs || (made?.tables === tables && made.version === shown.version)) return
+    const {
+      mesh: { indices },
+      parts,
+    } = tables
     const { what } = shown
-    const places = new Float32Array(indices.length * 3)
     const owners = new Float32Array(indices.length)
     const numbers = new Float32Array(indices.length)
     indices.forEach((v, i) => {
-      places[i * 3] = uvs?.[v * 2] ?? 0
-      places[i * 3 + 1] = 1 - (uvs?.[v * 2 + 1] ?? 0)
       owners[i] = parts.partOfVertex[v]!
       if (what?.kind === 'values') numbers[i] = what.values[v]!
       if (what?.kind === 'patch') numbers[i] = parts.patchOfTriangle[Math.floor(i / 3)]!
     })
     const geometry = new BufferGeometry()
-    geometry.setAttribute('position', new BufferAttribute(places, 3))
+    geometry.setAttribute('position', new BufferAttribute(placesOf(uvs, indices), 3))
     geometry.setAttribute('ubPartIn', new BufferAttribute(owners, 1))
     geometry.setAttribute('ubNumberIn', new BufferAttribute(numbers, 1))
     this.islands.geometry.dispose()

@@ -3,7 +3,7 @@ import { swatchOf } from '#core/color/falseColor'
 import type { MeshTables } from '#core/evaluate/tables'
 import { keyOf } from '#core/mesh/hash'
 import type { Inspected } from './inspected'
-import { PART_ROW, partTexture, STATE_DECLARATION } from './partState'
+import { partTexture, STATE_DECLARATION } from './partState'
 import { pictureTexture } from './pictureTexture'
 import { rampTexture } from './ramp'
 
@@ -26,11 +26,11 @@ uniform vec4 ubCovers;
 uniform int ubLane;
 ${STATE_DECLARATION}
 vec3 ubShownAs(int part, float number, vec2 uv, vec2 at, float light) {
-  bool selected = texelFetch(ubState, ivec2(part % ${PART_ROW}, part / ${PART_ROW}), 0).g > 0.5;
+  bool selected = texelFetch(ubState, ubPartCell(part), 0).g > 0.5;
   float stripes = fract((at.x + at.y) / 9.0);
   if (ubMode < ${MODES.gray}) {
     int swatch = ubMode == ${MODES.patch} ? int(number + 0.5) : part;
-    vec3 shown = texelFetch(ubSwatches, ivec2(swatch % ${PART_ROW}, swatch / ${PART_ROW}), 0).rgb;
+    vec3 shown = texelFetch(ubSwatches, ubPartCell(swatch), 0).rgb;
     if (selected) shown = mix(shown, ubAccent, stripes >= 0.5 ? 0.95 : 0.6);
     return shown * (0.5 + 0.5 * light);
   }

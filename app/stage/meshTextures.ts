@@ -4,6 +4,9 @@ import type { MeshTables } from '#core/evaluate/tables'
 /** Texels in a row of the textures that hold lists. */
 export const LIST_WIDTH = 2048
 
+/** Where an entry of a list is in its texture. */
+export const LIST_CELL = `ivec2 ubCell(int i) { return ivec2(i % ${LIST_WIDTH}, i / ${LIST_WIDTH}); }`
+
 /** Numbers as a texture, four to a texel, row by row. */
 export function listTexture(data: Float32Array, texels: number): DataTexture {
   const height = Math.max(1, Math.ceil(texels / LIST_WIDTH))

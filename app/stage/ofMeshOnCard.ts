@@ -11,7 +11,7 @@ import {
 import { plainView, type OfMesh } from '#core/evaluate/ofMesh'
 import type { MeshTables } from '#core/evaluate/tables'
 import { GROUND, GROUND_PART } from '#core/evaluate/visible'
-import { LIST_WIDTH, listTexture } from './meshTextures'
+import { LIST_CELL, listTexture } from './meshTextures'
 import { FULL_VERTEX, noWords, type FullPass } from './passes'
 import type { Camera, Sample } from './sample'
 import { lineOf } from './sightline'
@@ -30,7 +30,7 @@ uniform int ubKind;
 uniform vec4 ubEye;
 uniform vec3 ubLight;
 layout(location = 0) out highp vec4 told;
-ivec2 ubCell(int i) { return ivec2(i % ${LIST_WIDTH}, i / ${LIST_WIDTH}); }
+${LIST_CELL}
 float ubNumber(int i) { return texelFetch(ubNumbers, ubCell(i / 4), 0)[i % 4]; }
 void main() {
   uvec4 seen = texelFetch(ubSeen, ivec2(gl_FragCoord.xy), 0);

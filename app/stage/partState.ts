@@ -1,11 +1,13 @@
 import { DataTexture, NearestFilter, RGBAFormat, UnsignedByteType } from 'three'
 
 /** Parts in a row of the state texture. Per part: red is 255 where it is hidden, green where it is selected. */
-export const PART_ROW = 1024
+const PART_ROW = 1024
 
-export const STATE_DECLARATION = 'uniform highp sampler2D ubState;'
+/** The marks of all parts, and where those of one are. */
+export const STATE_DECLARATION = `uniform highp sampler2D ubState;
+ivec2 ubPartCell(int part) { return ivec2(part % ${PART_ROW}, part / ${PART_ROW}); }`
 /** Moves the vertices of hidden parts out of the view. Needs `int ubPart`. */
-export const HIDE_VERTEX = `vec4 ubMark = texelFetch(ubState, ivec2(ubPart % ${PART_ROW}, ubPart / ${PART_ROW}), 0);
+export const HIDE_VERTEX = `vec4 ubMark = texelFetch(ubState, ubPartCell(ubPart), 0);
 if (ubMark.r > 0.5) gl_Position = vec4(2.0, 2.0, 2.0, 1.0);`
 
 /** One color or mark per part, as a texture that is read by part number. */

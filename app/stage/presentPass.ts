@@ -11,6 +11,7 @@ import {
   type WebGLRenderer,
   type WebGLRenderTarget,
 } from 'three'
+import { STATE_DECLARATION } from './partState'
 import { FULL_VERTEX, type FullPass } from './passes'
 import type { Sample } from './sample'
 import type { Slot } from './slots'
@@ -18,7 +19,7 @@ import type { Slot } from './slots'
 const FRAGMENT = `
 uniform sampler2D ubPicture;
 uniform highp sampler2D ubRelief;
-uniform highp sampler2D ubState;
+${STATE_DECLARATION}
 uniform vec4 ubWindow;
 uniform vec2 ubOrigin;
 uniform vec3 ubAccent;
@@ -27,7 +28,7 @@ layout(location = 0) out vec4 color;
 #ifdef UB_OUTLINES
 bool ubMarked(ivec2 at) {
   int part = int(texelFetch(ubRelief, clamp(at, ivec2(0), textureSize(ubRelief, 0) - 1), 0).a + 0.5) - 1;
-  return part >= 0 && texelFetch(ubState, ivec2(part % 1024, part / 1024), 0).g > 0.5;
+  return part >= 0 && texelFetch(ubState, ubPartCell(part), 0).g > 0.5;
 }
 #endif
 void main() {

@@ -59,24 +59,6 @@ export function measureColumn(
   return raw.map(x => (first.get(x)! + last.get(x)!) / 2 / most)
 }
 
-/** The box of each object: lowest and highest x, y and z. A call for each of 100,000 objects takes too long. */
-function objectBoxes({ positions, indices, objects }: Mesh): Float64Array {
-  const boxes = new Float64Array(objects.length * 6)
-  objects.forEach(({ firstTriangle, triangles }, o) => {
-    const low = o * 6
-    boxes.fill(Infinity, low, low + 3).fill(-Infinity, low + 3, low + 6)
-    for (let i = firstTriangle * 3; i < (firstTriangle + triangles) * 3; i++) {
-      const v = indices[i]! * 3
-      for (let k = 0; k < 3; k++) {
-        const x = positions[v + k]!
-        if (x < boxes[low + k]!) boxes[low + k] = x
-        if (x > boxes[low + 3 + k]!) boxes[low + 3 + k] = x
-      }
-    }
-  })
-  return boxes
-}
-
 /** What the parts and the mesh are to programs. */
 type Inputs = Pick<MeshTables, 'part' | 'whole'>
 /** What was found of parts before, by their groups: those are others whenever a part is in another one. */
@@ -109,7 +91,9 @@ function inputsOf(mesh: Mesh, all: Parts): Inputs {
 /** One column per part input. */
 function columnsOf(mesh: Mesh, { parts, groups, objectKeys }: Parts): MeshTables['part'] {
   const part = Object.fromEntries(PART_INPUTS.map(name => [name, new Float32Array(parts.length)])) as MeshTables['part']
-  const boxes = objectBoxes(mesh)
+  const boxes = mesh.objects.map(o =>
+    boundsOf(mesh.positions, mesh.indices.subarray(o.firstTriangle * 3, (o.firstTriangle + o.triangles) * 3)),
+  )
   const words = (low: PartInput, high: PartInput) =>
     [new Uint32Array(part[low].buffer), new Uint32Array(part[high].buffer)] as const
   const keys = [
@@ -133,15 +117,15 @@ function columnsOf(mesh: Mesh, { parts, groups, objectKeys }: Parts): MeshTables
       keys[k]![0][i] = low
       keys[k]![1][i] = high
     })
-    const box = p.object * 6
+    const box = boxes[p.object]!
     const group = groupBoxes[p.group]!
     ;(['X', 'Y', 'Z'] as const).forEach((axis, k) => {
       part[`min${axis}`][i] = p.min[k]!
       part[`size${axis}`][i] = p.size[k]!
       part[`groupMin${axis}`][i] = group.min[k]!
       part[`groupSize${axis}`][i] = group.max[k]! - group.min[k]!
-      part[`objectMin${axis}`][i] = boxes[box + k]!
-      part[`objectSize${axis}`][i] = boxes[box + 3 + k]! - boxes[box + k]!
+      part[`objectMin${axis}`][i] = box.min[k]!
+      part[`objectSize${axis}`][i] = box.max[k]! - box.min[k]!
     })
   })
   return part
