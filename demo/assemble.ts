@@ -87,46 +87,91 @@ interface Growing {
   indices: number[]
   maps: Map<string, number[]>
 }
-/** Where a part lies in the UV square; long rectangles lie down. */
-interface Lie extends Rect {
+/** The longest side of a strip, in sides of a square as large as all shapes together. */
+const LONGEST = 0.4
+
+/** What of a shape lies between two of the lines of its grid, across its longer side; shares of that side. */
+interface Strip {
+  from: number
+  to: number
+}
+/** Where a strip lies in the UV square; those that are higher than wide lie down. */
+interface Lie extends Rect, Strip {
   lying: boolean
 }
 
-/** A rectangle of its own for each part, those of a tile packed together. */
-function packParts(parts: readonly DemoPart[]): Lie[] {
-  const lying = parts.map(p => p.shape.height > p.shape.width)
-  const lies = new Array<Lie>(parts.length)
+const isUpright = (shape: Shape): boolean => shape.height > shape.width
+/** Where a vertex lies along the longer side of its shape. */
+const along = (shape: Shape, v: number): number => shape.uvs[v * 2 + Number(isUpright(shape))]!
+
+/** Cuts a shape that is long, a rope or a rail, at lines of its grid into strips of about the same length. */
+function stripsOf(shape: Shape, longest: number): Strip[] {
+  const count = Math.ceil(Math.max(shape.width, shape.height) / longest)
+  if (count === 1) return [{ from: 0, to: 1 }]
+  const lines = [...new Set(Array.from({ length: shape.uvs.length / 2 }, (_, v) => along(shape, v)))]
+  const nearest = (at: number): number => lines.reduce((a, b) => (Math.abs(b - at) < Math.abs(a - at) ? b : a))
+  const cuts = [...new Set(Array.from({ length: count + 1 }, (_, k) => nearest(k / count)))]
+  return cuts.slice(1).map((to, k) => ({ from: cuts[k]!, to }))
+}
+
+/** A rectangle of its own for each strip of each part, those of a tile packed together. */
+function packParts(parts: readonly DemoPart[]): Lie[][] {
+  const lies = parts.map((): Lie[] => [])
   for (const tile of new Set(parts.map(p => p.tile ?? 0))) {
     const own = [...parts.keys()].filter(i => (parts[i]!.tile ?? 0) === tile)
-    const packed = packRects(
-      own.map(i => (lying[i] ? { width: parts[i]!.shape.height, height: parts[i]!.shape.width } : parts[i]!.shape)),
-    )
-    own.forEach((i, k) => {
-      lies[i] = { ...packed[k]!, x: packed[k]!.x + tile, lying: lying[i]! }
+    const area = own.reduce((sum, i) => sum + parts[i]!.shape.width * parts[i]!.shape.height, 0)
+    const strips = own.flatMap(i => stripsOf(parts[i]!.shape, LONGEST * Math.sqrt(area)).map(s => ({ ...s, part: i })))
+    const sides = strips.map(({ part, from, to }) => {
+      const { shape } = parts[part]!
+      const { width, height } = shape
+      const cut = (to - from) * Math.max(width, height)
+      return isUpright(shape) ? [width, cut] : [cut, height]
+    })
+    const packed = packRects(sides.map(([w, h]) => ({ width: Math.max(w!, h!), height: Math.min(w!, h!) })))
+    strips.forEach(({ part, from, to }, k) => {
+      const [width, height] = sides[k]!
+      lies[part]!.push({ ...packed[k]!, x: packed[k]!.x + tile, from, to, lying: height! > width! })
     })
   }
   return lies
 }
 
+/** The corners of a shape's triangles that lie in a strip: three vertices each. */
+function cornersIn(shape: Shape, { from, to }: Strip): number[] {
+  const { indices } = shape
+  const middle = (t: number): number =>
+    (along(shape, indices[t]!) + along(shape, indices[t + 1]!) + along(shape, indices[t + 2]!)) / 3
+  const inside: number[] = []
+  for (let t = 0; t < indices.length; t += 3) {
+    const at = middle(t)
+    if (at >= from && at < to) inside.push(indices[t]!, indices[t + 1]!, indices[t + 2]!)
+  }
+  return inside
+}
+
 function append(to: Growing, { shape, place, maps }: DemoPart, lie: Lie): void {
-  const base = to.positions.length / 3
   const x = place.x ?? [1, 0, 0]
   const y = place.y ?? [0, 1, 0]
   const z = place.z ?? [0, 0, 1]
   const turn = (p: number[]): Point => [0, 1, 2].map(k => x[k]! * p[0]! + y[k]! * p[1]! + z[k]! * p[2]!) as Point
-  for (let v = 0; v < shape.positions.length / 3; v++) {
+  const corners = cornersIn(shape, lie)
+  const upright = isUpright(shape)
+  const inStrip = (share: number): number => (share - lie.from) / (lie.to - lie.from)
+  const numbers = new Map<number, number>()
+  for (const v of [...new Set(corners)].sort((a, b) => a - b)) {
+    numbers.set(v, to.positions.length / 3)
     const turned = turn(shape.positions.slice(v * 3, v * 3 + 3))
     const position = turned.map((q, k) => Math.fround(q + place.at[k]!)) as Point
     const normal = turn(shape.normals.slice(v * 3, v * 3 + 3))
     to.positions.push(...position)
     to.normals.push(...normal)
-    const u = shape.uvs[v * 2]!
-    const w = shape.uvs[v * 2 + 1]!
+    const u = upright ? shape.uvs[v * 2]! : inStrip(shape.uvs[v * 2]!)
+    const w = upright ? inStrip(shape.uvs[v * 2 + 1]!) : shape.uvs[v * 2 + 1]!
     const [across, down] = lie.lying ? [w, 1 - u] : [u, w]
     to.uvs.push(lie.x + across * lie.width, lie.y + down * lie.height)
     for (const [name, values] of to.maps) values.push(maps[name]?.(position, normal) ?? 0)
   }
-  to.indices.push(...shape.indices.map(k => k + base))
+  for (const v of corners) to.indices.push(numbers.get(v)!)
 }
 
 /** Joins parts into one mesh, objects in the order in which they first appear. */
@@ -145,7 +190,7 @@ export function assemble(parts: readonly DemoPart[]): Mesh {
     own.sort((a, b) => order(parts[a]!.material, parts[b]!.material) || a - b)
     for (const i of own) {
       const before = all.indices.length / 3
-      append(all, parts[i]!, lies[i]!)
+      for (const lie of lies[i]!) append(all, parts[i]!, lie)
       const triangles = all.indices.length / 3 - before
       const run = materials.at(-1)
       if (run?.name === parts[i]!.material && before > firstTriangle) run.triangles += triangles

@@ -28,6 +28,16 @@ interface GridOptions {
   along?: boolean
 }
 
+/** The numbers from 0 to `n`. */
+const count = (n: number): number[] => Array.from({ length: n + 1 }, (_, i) => i)
+
+/** Where the lines of a grid lie, as far apart as the widest of the cells between them. */
+function lines(cells: number, widest: (cell: number) => number): number[] {
+  const at = [0]
+  for (let k = 0; k < cells; k++) at.push(at[k]! + widest(k))
+  return at
+}
+
 /**
  * A surface over a grid: `at(u, v)` for u across the columns and v along the rows, both 0..1, counter-clockwise seen
  * from outside. A row that shrinks to a point becomes a pole, without degenerate triangles.
@@ -39,7 +49,6 @@ export function grid(
   options: GridOptions = {},
 ): Shape {
   const points: Point[] = []
-  const uvs: number[] = []
   const indices: number[] = []
   const index = (i: number, j: number) => j * (columns + 1) + i
   for (let j = 0; j <= rows; j++) {
@@ -48,7 +57,6 @@ export function grid(
       const u = options.around && i === columns ? 0 : i / columns
       const v = options.along && j === rows ? 0 : j / rows
       points.push(at(u, v))
-      uvs.push(i / columns, j / rows)
     }
   }
   const apart = (a: number, b: number) => Math.hypot(...[0, 1, 2].map(k => points[a]![k]! - points[b]![k]!)) > 1e-9
@@ -62,14 +70,12 @@ export function grid(
       if (apart(c, d)) indices.push(a, c, d)
     }
   }
-  const length = (from: (k: number) => number, steps: number) => {
-    let sum = 0
-    for (let k = 0; k < steps; k++)
-      sum += Math.hypot(...[0, 1, 2].map(c => points[from(k + 1)]![c]! - points[from(k)]![c]!))
-    return sum
-  }
-  const width = Math.max(...Array.from({ length: rows + 1 }, (_, j) => length(i => index(i, j), columns)))
-  const height = length(j => index(0, j), rows)
+  const between = (a: number, b: number) => Math.hypot(...[0, 1, 2].map(k => points[b]![k]! - points[a]![k]!))
+  const across = lines(columns, i => Math.max(...count(rows).map(j => between(index(i, j), index(i + 1, j)))))
+  const down = lines(rows, j => Math.max(...count(columns).map(i => between(index(i, j), index(i, j + 1)))))
+  const width = across.at(-1)!
+  const height = down.at(-1)!
+  const uvs = down.flatMap(v => across.flatMap(u => [u / width, v / height]))
   return { positions: points.flat(), normals: smoothNormals(points, indices), uvs, indices, width, height }
 }
 
