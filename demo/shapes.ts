@@ -59,7 +59,8 @@ export function grid(
       points.push(at(u, v))
     }
   }
-  const apart = (a: number, b: number) => Math.hypot(...[0, 1, 2].map(k => points[a]![k]! - points[b]![k]!)) > 1e-9
+  const between = (a: number, b: number) => Math.hypot(...[0, 1, 2].map(k => points[b]![k]! - points[a]![k]!))
+  const apart = (a: number, b: number) => between(a, b) > 1e-9
   for (let j = 0; j < rows; j++) {
     for (let i = 0; i < columns; i++) {
       const a = index(i, j)
@@ -70,7 +71,6 @@ export function grid(
       if (apart(c, d)) indices.push(a, c, d)
     }
   }
-  const between = (a: number, b: number) => Math.hypot(...[0, 1, 2].map(k => points[b]![k]! - points[a]![k]!))
   const across = lines(columns, i => Math.max(...count(rows).map(j => between(index(i, j), index(i + 1, j)))))
   const down = lines(rows, j => Math.max(...count(columns).map(i => between(index(i, j), index(i, j + 1)))))
   const width = across.at(-1)!
