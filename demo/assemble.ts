@@ -174,8 +174,8 @@ function append(to: Growing, { shape, place, maps }: DemoPart, lie: Lie): void {
   for (const v of corners) to.indices.push(numbers.get(v)!)
 }
 
-/** Joins parts into one mesh, objects in the order in which they first appear. */
-export function assemble(parts: readonly DemoPart[]): Mesh {
+/** Joins parts into one mesh, objects in the order in which they first appear; `patches` counts its pieces in UVs. */
+export function assemble(parts: readonly DemoPart[]): { mesh: Mesh; patches: number } {
   const lies = packParts(parts)
   const mapNames = [...new Set(parts.flatMap(p => Object.keys(p.maps)))]
   const all: Growing = { positions: [], normals: [], uvs: [], indices: [], maps: new Map(mapNames.map(n => [n, []])) }
@@ -199,7 +199,7 @@ export function assemble(parts: readonly DemoPart[]): Mesh {
     const vertices = all.positions.length / 3 - firstVertex
     objects.push({ name, firstVertex, vertices, firstTriangle, triangles: all.indices.length / 3 - firstTriangle })
   }
-  return {
+  const mesh: Mesh = {
     objects,
     materials,
     warnings: [],
@@ -213,4 +213,5 @@ export function assemble(parts: readonly DemoPart[]): Mesh {
     indices: Uint32Array.from(all.indices),
     maps: [...all.maps].map(([name, values]) => ({ name, components: 1, values: Float32Array.from(values) })),
   }
+  return { mesh, patches: lies.flat().length }
 }

@@ -160,12 +160,14 @@ export function floatRack(): { mesh: Mesh; counts: DemoCounts } {
     })
   addStrings(add, next)
   addRack(add)
+  const { mesh, patches } = assemble(parts)
   return {
-    mesh: assemble(parts),
+    mesh,
     counts: {
       objects: STRINGS + 1,
       groups: STRINGS * (PER_STRING + 1) + 1,
       parts: parts.length,
+      patches,
       tiles: 1,
       ofNote: { floats: STRINGS * PER_STRING },
     },

@@ -19,6 +19,7 @@ export interface DemoCounts {
   objects: number
   groups: number
   parts: number
+  patches: number
   tiles: number
   ofNote: Record<string, number>
 }

@@ -172,8 +172,9 @@ export function kioskRoof(): { mesh: Mesh; counts: DemoCounts } {
     })
   const scales = addScales(add, next)
   addRest(add)
+  const { mesh, patches } = assemble(parts)
   return {
-    mesh: assemble(parts),
-    counts: { objects: 5, groups: ROWS + 4, parts: parts.length, tiles: 2, ofNote: { scales } },
+    mesh,
+    counts: { objects: 5, groups: ROWS + 4, parts: parts.length, patches, tiles: 2, ofNote: { scales } },
   }
 }

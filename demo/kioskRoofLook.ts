@@ -50,7 +50,7 @@ export const kioskRoofLook = (): Look => ({
       'patinaNoise',
       'noise',
       [816, 780],
-      { size: 9, detail: 4, strength: 0.6, contrast: 2.4, seed: 24 },
+      { size: 9.5, detail: 4, strength: 0.6, contrast: 2.4, seed: 24 },
       'Patina patches',
     ),
     node(

@@ -325,8 +325,9 @@ export function mooringWinch(isLaid = false): { mesh: Mesh; counts: DemoCounts }
   const count = addFrame(add, bolts(add, next))
   addGear(add)
   addCrank(add)
+  const { mesh, patches } = assemble(parts)
   return {
-    mesh: assemble(parts),
-    counts: { objects: 8, groups: 7 + 5, parts: parts.length, tiles: 1, ofNote: { bolts: count } },
+    mesh,
+    counts: { objects: 8, groups: 7 + 5, parts: parts.length, patches, tiles: 1, ofNote: { bolts: count } },
   }
 }

@@ -181,7 +181,7 @@ export const partsOf = ({ parts }: MeshTables, points: SurfacePoints): number[] 
 export function meshOf(...shapes: Shape[]): Mesh {
   return assemble(
     shapes.map((shape, i) => ({ object: `shape ${i}`, material: 'plain', shape, place: { at: [0, 0, 0] }, maps: {} })),
-  )
+  ).mesh
 }
 
 /** A ball around the origin. */
