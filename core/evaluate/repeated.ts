@@ -1,6 +1,6 @@
 import type { Kernels } from '../kernels/kernels'
 import type { SurfacePoints } from '../mesh/sample'
-import { cut, sourceValues, touchedBy, type SourceValue } from '../program/cut'
+import { cut, Repetition, touchedBy } from '../program/cut'
 import type { ParamReader, Program } from '../program/lower'
 import type { Ref } from '../program/ops'
 import { plan } from '../program/plan'
@@ -24,9 +24,6 @@ interface Cutting {
   version: number
 }
 
-const isAmong = (refs: readonly Ref[], set: ReadonlySet<Ref> | undefined): boolean =>
-  set !== undefined && refs.every(ref => set.has(ref))
-
 /**
  * A program that is evaluated at the same points again and again while its parameters change. From the second change of
  * the same parameters on it is cut where the dear values end that the changes leave alone; those are kept at each
@@ -34,10 +31,8 @@ const isAmong = (refs: readonly Ref[], set: ReadonlySet<Ref> | undefined): boole
  */
 export class RepeatedEvaluator {
   private readonly whole: Evaluator
-  private last?: ReadonlyMap<Ref, SourceValue>
+  private readonly repetition: Repetition
   private cutting?: Cutting
-  /** What changed last, where the program is not cut for it yet. */
-  private changing: ReadonlySet<Ref> = new Set()
   /** Points at which the whole program, or what a cut leaves of it, was run since the beginning. */
   evaluated = 0
 
@@ -50,21 +45,15 @@ export class RepeatedEvaluator {
     private readonly gatherer: Gatherer,
   ) {
     this.whole = new Evaluator(kernels, plan(program, roots), tables, gatherer)
+    this.repetition = new Repetition(program)
   }
 
   /** Takes the parameters as they are now. */
   refresh(read: ParamReader): void {
-    const now = sourceValues(this.program, read)
-    const { last } = this
-    const changed = last ? [...now.keys()].filter(ref => last.get(ref) !== now.get(ref)) : []
-    this.last = now
+    const sources = this.repetition.take(read)
     this.gatherer.refresh(read)
-    if (changed.length && !isAmong(changed, this.cutting?.sources)) {
-      // One change says nothing yet of the next: the first one is run as a whole, which needs no preparation.
-      if (isAmong(changed, this.changing)) this.cutFor(this.changing)
-      else this.cutting = undefined
-      this.changing = new Set(changed)
-    }
+    // What changes once is run as a whole, which needs no preparation.
+    if (sources !== this.cutting?.sources) this.cutting = sources && this.cutFor(sources)
     const { cutting } = this
     if (!cutting) {
       this.whole.refresh(read)
@@ -75,12 +64,12 @@ export class RepeatedEvaluator {
     cutting.tail.refresh(read)
   }
 
-  private cutFor(sources: ReadonlySet<Ref>): void {
+  private cutFor(sources: ReadonlySet<Ref>): Cutting {
     const { kernels, program, roots, tables, gatherer } = this
     const refs = cut(program, roots, touchedBy(program, sources))
     const head = new Evaluator(kernels, plan(program, refs), tables, gatherer)
     const tail = new Evaluator(kernels, plan(program, roots, refs), tables, gatherer)
-    this.cutting = { sources, head, tail, refs, version: 0 }
+    return { sources, head, tail, refs, version: 0 }
   }
 
   /** Evaluates at the points of a site. `out[i]` receives root `i`. */

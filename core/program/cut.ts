@@ -37,6 +37,36 @@ export function sourceValues(program: Program, read: ParamReader): Map<Ref, Sour
   return values
 }
 
+const isAmong = (refs: readonly Ref[], set: ReadonlySet<Ref> | undefined): boolean =>
+  set !== undefined && refs.every(ref => set.has(ref))
+
+/** Follows what of a look changes from one time to the next, as a slider does while it is dragged. */
+export class Repetition {
+  private last?: ReadonlyMap<Ref, SourceValue>
+  /** What changed last. */
+  private changing: ReadonlySet<Ref> = new Set()
+  private sources?: ReadonlySet<Ref>
+
+  constructor(private readonly program: Program) {}
+
+  /**
+   * Takes the look as it is now.
+   * @returns the instructions that change again and again, the same set while they do; undefined where there are none.
+   * One change says nothing yet of the next.
+   */
+  take(read: ParamReader): ReadonlySet<Ref> | undefined {
+    const now = sourceValues(this.program, read)
+    const { last } = this
+    const changed = last ? [...now.keys()].filter(ref => last.get(ref) !== now.get(ref)) : []
+    this.last = now
+    if (changed.length && !isAmong(changed, this.sources)) {
+      this.sources = isAmong(changed, this.changing) ? this.changing : undefined
+      this.changing = new Set(changed)
+    }
+    return this.sources
+  }
+}
+
 /**
  * The values of a program that may change with some of its instructions: themselves, and all that reads them.
  * @param sources the instructions whose values change
@@ -60,19 +90,24 @@ export function touchedBy(
 /**
  * Where a program is cut while something of it changes again and again: the values of the surface that stay, that are
  * read by what changes (or are roots), and that are too dear to be computed each time.
+ * @param most how many values can be kept: the dearest are
  * @returns values in the order of the code; what they need is computed once, the rest with them as given
  */
-export function cut(program: Program, roots: readonly Ref[], touched: ReadonlySet<Ref>): Ref[] {
-  const kept = new Set<Ref>()
+export function cut(program: Program, roots: readonly Ref[], touched: ReadonlySet<Ref>, most = Infinity): Ref[] {
+  const kept = new Map<Ref, number>()
   const seen = new Set<Ref>()
   const queue = [...roots]
   for (let ref = queue.pop(); ref !== undefined; ref = queue.pop()) {
     if (seen.has(ref) || program.domains[ref] !== SURFACE) continue
     seen.add(ref)
     if (touched.has(ref)) queue.push(...operands(program, ref))
-    else if (costOf(program, ref) > DEAR) kept.add(ref)
+    else kept.set(ref, costOf(program, ref))
   }
-  return [...kept].sort((a, b) => a - b)
+  const dear = [...kept].filter(([, cost]) => cost > DEAR).sort(([, a], [, b]) => b - a)
+  return dear
+    .slice(0, most)
+    .map(([ref]) => ref)
+    .sort((a, b) => a - b)
 }
 
 /** What a value and all it needs of the surface cost at a point. */

@@ -226,7 +226,8 @@ const literal = (x: number): string => (/[.e]/.test(String(x)) ? String(x) : `${
  * shaders; where the counts below are above 0, `uniform vec4 ubUniforms[]`, `uniform sampler2D ubParts` (see
  * `packPartTable`), and `ubVertex0`… (vec4 varyings); in the vertex shader the attributes `ubMap0`… (vec4, see
  * `packMaps`); in the fragment shader `ubPosition` (vec3, meters), `ubUv` (vec2), `ubFacing` (vec3, the normal between
- * the vertices') and, where they are read, `ubFootprint` and `ubFootprintUv` (float, see `SURFACE_INPUTS`).
+ * the vertices'), `ubGiven0`… (vec4, the values that the plan is given, in its order) and, where they are read,
+ * `ubFootprint` and `ubFootprintUv` (float, see `SURFACE_INPUTS`).
  */
 export interface LookShader {
   functions: string
@@ -286,6 +287,8 @@ export function lookShader(plan: Plan): LookShader {
     const fetched = new Set<number>()
     const name = (ref: Ref): string => {
       const domain = program.domains[ref]!
+      const known = plan.given.indexOf(ref)
+      if (known >= 0) return `ubGiven${known >> 2}.${lane(known)}`
       if (domain === stage.domain) return `ub${ref}`
       const slot = slotOf[domain]!.get(ref)!
       if (domain === UNIFORM) return `ubUniforms[${slot >> 2}].${lane(slot)}`

@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test'
 import { KINDS, RESULT } from '../../core/nodes'
-import type { Agreement } from './harness/agree'
+import type { Agreement, Dragged } from './harness/agree'
 import type { Difference } from './harness/standard'
 import { load } from './support'
 
@@ -40,6 +40,24 @@ test('every node kind is the same on the card, in the workers and in a bake at 1
     'layer',
   ]) {
     expect(Math.max(...found.filter(f => f.kind === kind).map(f => f.distinct)), kind).toBeGreaterThan(500)
+  }
+})
+
+test('while a number is dragged the card keeps what it leaves alone, and writes the same', async ({ page }) => {
+  await load(page, 'agree')
+  await page.waitForFunction(() => 'drag' in window)
+  const found = await page.evaluate(() => (window as unknown as { drag(): Promise<Dragged[]> }).drag())
+  expect(found.map(f => [f.what, f.kept > 0])).toEqual([
+    ['changed once', false],
+    ['being compiled', false],
+    ['dragged', true],
+    ['dragged', true],
+    ['seen from elsewhere', true],
+    ['something else changed', false],
+  ])
+  for (const f of found) {
+    expect(f.apart, f.what).toBeLessThan(1e-6)
+    expect(f.distinct, f.what).toBeGreaterThan(500)
   }
 })
 

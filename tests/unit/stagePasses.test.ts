@@ -31,7 +31,7 @@ import { setParam } from '#core/graph/edit'
 import type { Look } from '#core/graph/look'
 import { kindFor } from '#core/graph/kinds'
 import { samplePoints } from '#core/mesh/sample'
-import { cut, touchedBy } from '#core/program/cut'
+import { cut, Repetition, touchedBy } from '#core/program/cut'
 import { lower, reader } from '#core/program/lower'
 import { SURFACE } from '#core/program/ops'
 import { Sample } from '../../app/stage/sample'
@@ -551,5 +551,39 @@ describe('a program that runs again and again', () => {
         touchedBy(program, sourcesOf('noise1')).has(ref),
       ),
     ).toBe(false)
+  })
+
+  it('where only one value can be kept, it is the dearest', () => {
+    const look = lookOf({ noise: ['noise'], cells: ['cells'], finish: ['finish'] }, [
+      'noise.value > finish.roughness',
+      'cells.border > finish.metalness',
+      'finish.finish > result.finish',
+    ])
+    const program = lower(look, [])
+    const { roughness, metalness } = program.result
+    const roots = [...roughness, ...metalness]
+    expect(cut(program, roots, new Set())).toEqual(roots.toSorted((a, b) => a - b))
+    expect(cut(program, roots, new Set(), 1)).toEqual(metalness)
+    expect(cut(program, roots, new Set(metalness), 1)).not.toContain(metalness[0])
+  })
+
+  it('what changes again and again is known from the second time on, until something else changes', () => {
+    const of = (size: number, gamma: number): Look =>
+      lookOf(
+        { noise1: ['noise', { size }], levels1: ['levels', { gamma }], finish: ['finish', {}], result: ['result', {}] },
+        ['noise1.value > levels1.value', 'levels1.value > finish.roughness', 'finish.finish > result.finish'],
+      )
+    const program = lower(of(10, 1), [])
+    const repetition = new Repetition(program)
+    const nodesOf = (look: Look): string[] | undefined => {
+      const sources = repetition.take(reader(look))
+      return sources && [...sources].flatMap(ref => (i => (i.op === 'param' ? [i.ref.node] : []))(program.code[ref]!))
+    }
+    expect(nodesOf(of(10, 1))).toBeUndefined()
+    expect(nodesOf(of(10, 1.2))).toBeUndefined()
+    expect(nodesOf(of(10, 1.4))).toEqual(['levels1'])
+    expect(nodesOf(of(10, 1.4))).toEqual(['levels1'])
+    expect(nodesOf(of(12, 1.4))).toBeUndefined()
+    expect(nodesOf(of(14, 1.4))).toEqual(['noise1'])
   })
 })

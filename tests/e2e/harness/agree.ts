@@ -36,6 +36,7 @@ import type { LoweredLook } from '../../../app/stage/backend'
 import { EvaluateOnCard } from '../../../app/stage/evaluateOnCard'
 import { Sample } from '../../../app/stage/sample'
 import { lineOf } from '../../../app/stage/sightline'
+import type { LookSlot } from '../../../app/stage/slots'
 import { boxes } from '../../helpers'
 
 const kernels = await loadKernels()
@@ -92,6 +93,7 @@ const card = new EvaluateOnCard(
   kernels,
   () => camera,
   () => compiled(),
+  true,
 )
 card.setMesh(tables, boundsOf(mesh.positions), false)
 card.setGround(false)
@@ -124,12 +126,9 @@ function lowered(look: Look, program: Program, roots: readonly Ref[]): LoweredLo
 let shapes = 0
 
 /** What the card writes at the pixels that see the surface, into the lanes in which the roots are. */
-async function onCard(shown: LoweredLook, values: WholeValues, count: number): Promise<Float32Array[]> {
-  const isReady = new Promise<void>(resolve => (compiled = resolve))
-  card.setLook('now', shown, values)
-  const { target } = sample.roomFor(renderer, 'now', PICTURES, card.wholeFloats)
-  await isReady
-  if (typeof (await card.evaluate('now', sample)) === 'string') throw new Error('The card has not evaluated the look.')
+async function written(slot: LookSlot, count: number): Promise<Float32Array[]> {
+  const { target } = sample.roomFor(renderer, slot, PICTURES, card.wholeFloats)
+  if (typeof (await card.evaluate(slot, sample)) === 'string') throw new Error('The card has not evaluated the look.')
   const pictures: Float32Array[] = []
   for (const [i, { type }] of target.textures.entries()) {
     const half = type === HalfFloatType
@@ -138,6 +137,19 @@ async function onCard(shown: LoweredLook, values: WholeValues, count: number): P
     pictures.push(half ? Float32Array.from(read, DataUtils.fromHalfFloat) : (read as Float32Array))
   }
   return lanesAt(pictures, count)
+}
+
+/** The same of a look that is new to the card. */
+async function onCard(
+  shown: LoweredLook,
+  values: WholeValues,
+  count: number,
+  slot: LookSlot = 'now',
+): Promise<Float32Array[]> {
+  const isReady = new Promise<void>(resolve => (compiled = resolve))
+  card.setLook(slot, shown, values)
+  await isReady
+  return written(slot, count)
 }
 
 /** What the workers paint there. */
@@ -380,4 +392,66 @@ async function compare(): Promise<Agreement[]> {
   return found
 }
 
-Object.assign(window, { compare })
+export interface Dragged {
+  what: string
+  /** How many values were kept at each point. */
+  kept: number
+  /** The largest difference from the same look run as a whole. */
+  apart: number
+  distinct: number
+}
+
+/** A pattern colors the surface; a second one, with a size, says how much of it is seen. */
+function twoPatterns(size: number, seed: number): { shown: LoweredLook; count: number } {
+  let look = emptyLook()
+  const add = (kind: string, settings: Record<string, ParamValue> = {}): string => {
+    const added = addNode(look, kind, [0, 0], settings)
+    look = added.look
+    return added.id
+  }
+  const color = add('noise', { size: 90, detail: 3, seed })
+  const share = add('noise', { size, detail: 2, seed: 5 })
+  const ramp = add('ramp')
+  const mix = add('mix')
+  look = connect(look, { node: color, port: 'value' }, { node: ramp, port: 'value' })
+  look = connect(look, { node: ramp, port: 'color' }, { node: mix, port: 'a' })
+  look = connect(look, { node: share, port: 'value' }, { node: mix, port: 'amount' })
+  const program = lower(look, mesh.maps)
+  const roots = [`${mix}/out`, `${color}/value`].flatMap(port => refsOf(program.outputs.get(port)!))
+  return { shown: lowered(look, program, roots), count: roots.length }
+}
+
+/** What the card writes while a number is dragged, beside what it writes for the same numbers at once. */
+async function drag(): Promise<Dragged[]> {
+  const found: Dragged[] = []
+  const tell = async (what: string, size: number, seed = 1): Promise<void> => {
+    const { shown, count } = twoPatterns(size, seed)
+    const kept = card.keptOf('now')
+    const now = await written('now', count)
+    const whole = await onCard(shown, [], count, 'kept')
+    found.push({ what, kept, apart: apart(now, whole), distinct: new Set(now[0]).size })
+  }
+  const set = (size: number, seed = 1): void =>
+    card.setLook('now', { ...twoPatterns(size, seed).shown, shape: 'dragged' }, [])
+  const { shown, count } = twoPatterns(40, 1)
+  await onCard({ ...shown, shape: 'dragged' }, [], count)
+  set(44)
+  await tell('changed once', 44)
+  set(48)
+  await tell('being compiled', 48)
+  while (!card.keptOf('now')) await new Promise(resolve => setTimeout(resolve, 10))
+  for (const size of [52, 56]) {
+    set(size)
+    await tell('dragged', size)
+  }
+  camera.position.x -= 1
+  sample.place(camera)
+  card.drop(sample)
+  card.see(sample, 1)
+  await tell('seen from elsewhere', 56)
+  set(56, 2)
+  await tell('something else changed', 56, 2)
+  return found
+}
+
+Object.assign(window, { compare, drag })
