@@ -333,7 +333,8 @@ export class CardProgram {
   place(sample: Sample): void {
     const { uniforms } = this
     uniforms.ubSample!.value = sample.number
-    const { perDepth, fixed, eye } = pixelSizeOf(lineOf(sample.camera, sample.width, sample.height), sample.step)
+    const line = lineOf(sample.camera, sample.width, sample.height)
+    const { perDepth, fixed, eye } = pixelSizeOf(line, sample.step, sample.number)
     ;(uniforms.ubPixelSize!.value as Vector2).set(perDepth, fixed)
     ;(uniforms.ubEye!.value as Vector4).set(...eye)
   }

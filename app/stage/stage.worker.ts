@@ -257,7 +257,7 @@ const stageApi = {
     const found: Uint32Array[] = []
     for (let i = 0; i < layers; i++)
       found.push(rasterize(kernels, mesh, partOfTriangle, line as Sightline, { first, rows }, hidden, found[i - 1]))
-    const pixel = pixelSizeOf(line, step)
+    const pixel = pixelSizeOf(line, step, sample)
     const rowsSeen = { width: line.width, first, layers: found, sample }
     const painter = new Painter(rowsSeen, partOfTriangle, (at, depths) => footprintsOf(mesh, at, depths, pixel))
     sights.set(key, { painter, front: found[0]!, plain: plainView(line), width: line.width, first, step, last: {} })

@@ -1,6 +1,7 @@
 import type { Mesh } from '../mesh/mesh'
 import type { SurfacePoints } from '../mesh/sample'
 import type { Sightline } from './rasterize'
+import { widthOf } from './shifts'
 
 /** How large a pixel is where a camera sees the surface, and where that camera is. */
 export interface PixelSize {
@@ -14,13 +15,18 @@ export interface PixelSize {
 /**
  * How large the pixels of a picture are.
  * @param step how many of them, in both directions, are one of the picture through which the sightline goes
+ * @param number of the picture, where many with shifted pixels become one (see `widthOf`)
  */
-export function pixelSizeOf({ clip, view, width }: Pick<Sightline, 'clip' | 'view' | 'width'>, step = 1): PixelSize {
+export function pixelSizeOf(
+  { clip, view, width }: Pick<Sightline, 'clip' | 'view' | 'width'>,
+  step = 1,
+  number = 0,
+): PixelSize {
   // Matrices are column by column: rows of the view are the camera's axes in the world.
   const axis = (row: number): [number, number, number] => [view[row]!, view[row + 4]!, view[row + 8]!]
   const right = axis(0)
   const across = right.reduce((sum, x, k) => sum + x * clip[k * 4]!, 0)
-  const size = 2 / (width * step * across)
+  const size = (2 / (width * step * across)) * widthOf(number)
   const hasDepth = [3, 7, 11].some(k => clip[k] !== 0)
   if (!hasDepth) return { perDepth: 0, fixed: size, eye: [...axis(2), 0] }
   const eye = [0, 1, 2].map(k => [0, 1, 2].reduce((sum, row) => sum - axis(row)[k]! * view[12 + row]!, 0))

@@ -119,7 +119,7 @@ class View {
       const layers = [rasterize(this.kernels, mesh, parts.partOfTriangle, line, rows)]
       while (deep && layers.length < LAYERS)
         layers.push(rasterize(this.kernels, mesh, parts.partOfTriangle, line, rows, undefined, layers.at(-1)))
-      const pixel = pixelSizeOf(line)
+      const pixel = pixelSizeOf(line, 1, sample)
       return new Painter({ width, first: 0, layers, sample }, parts.partOfTriangle, (points, depths) =>
         footprintsOf(mesh, points, depths, pixel),
       )

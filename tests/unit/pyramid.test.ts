@@ -90,6 +90,8 @@ describe('How wide the surface is that a point stands for', () => {
     const size = pixelSizeOf({ clip, view, width: 100 })
     expect(size).toEqual({ perDepth: 0.02, fixed: 0, eye: [0, 0, 3, 1] })
     expect(pixelSizeOf({ clip, view, width: 25 }, 4)).toEqual(size)
+    // The last of sixteen pictures stands for a sixteenth of each pixel.
+    expect(pixelSizeOf({ clip, view, width: 100 }, 1, 15)).toEqual({ ...size, perDepth: 0.005 })
     const flat = {
       positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
       normals: Float32Array.of(0, 0, 1, 0, 0, 1, 0, 0, 1),
