@@ -41,6 +41,7 @@ export class EvaluateInWorkers implements Backend {
   private ticket = 0
   private parts = 0
   private ground: Sightline['ground']
+  private box: Box = { min: [0, 0, 0], max: [0, 0, 0] }
   private groundOn = true
   /** Steps of a pixel in which the graphics card of this machine puts corners: both backends see the same. */
   private readonly snap: number
@@ -66,6 +67,7 @@ export class EvaluateInWorkers implements Backend {
   setMesh(tables: MeshTables, box: Box, same: boolean): void {
     this.meshes++
     this.parts = tables.parts.parts.length
+    this.box = box
     this.ground = groundUnder(box)
     if (!same) this.sent.clear()
     this.ready = evaluator.share().then(number => Promise.all(this.threads.map(api => api.ready(number))))
@@ -220,7 +222,7 @@ export class EvaluateInWorkers implements Backend {
         this.weights[Math.floor(((first + row) / sample.height) * STRETCHES)]! += n
       })
     })
-    if (tiles) sample.setTiles(tiles)
+    if (tiles) sample.setTiles(tiles, this.box)
   }
 
   dispose(): void {

@@ -2,6 +2,7 @@ import {
   Color,
   CustomBlending,
   HalfFloatType,
+  MathUtils,
   Matrix4,
   MeshStandardMaterial,
   OneMinusSrcAlphaFactor,
@@ -23,8 +24,11 @@ import type { Probed } from '#core/program/probe'
 import { rampTexture } from './ramp'
 import type { LookSlot } from './slots'
 import type { KeyLight } from '#core/light/keyLight'
-import { exchanged, type FullPass } from './passes'
-import type { Channels, Sample } from './sample'
+import type { Box } from '#core/mesh/mesh'
+import { exchanged, FULL_VERTEX, type FullPass } from './passes'
+import { Area, contactAround, groundArea, toClipOf, type Place } from './groundArea'
+import { keepTo, WHOLE, type Region } from './region'
+import type { Camera, Channels, Sample } from './sample'
 import type { ShadowPass } from './shadowPass'
 
 /** What the stage shows: the finished surface, or one channel as it is, without light. */
@@ -177,8 +181,8 @@ float ubDeep(vec3 world) {
 vec3 ubKeyOn(vec3 facing) { return ubKeyIrradiance * max(0.0, dot(facing, ubKeyFrom)); }
 `
 
-/** Where there is no surface: where the ground is drawn after it, its pixels are left to that. */
-const GROUND_FOLLOWS = `if (ubRelief.a < 0.0 && ubGround) discard;
+/** Where there is no surface: where the ground is drawn after it, that is left to it. */
+const GROUND_FOLLOWS = `if (ubRelief.a <= 0.0 && ubGround) discard;
 if (ubRelief.a <= 0.0)`
 /** Or there is none: of several pictures laid over one another, each has its part in every pixel. */
 const NO_GROUND = 'if (ubRelief.a <= 0.0)'
@@ -310,11 +314,10 @@ void main() {
 const GROUND_FRAGMENT = `
 ${SHARED}
 uniform vec3 ubOnGround;
-varying float ubIsAlone;
 void main() {
   ivec2 ubAt = ubPixel();
   vec4 ubRelief = texelFetch(ubReliefPicture, ubAt, 0);
-  if (ubRelief.a > 0.0 || (ubRelief.a == 0.0 && ubIsAlone < 0.5)) discard;
+  if (ubRelief.a > 0.0) discard;
   gl_FragColor = vec4(ubBackground, ubWeight);
   if (ubRelief.a == 0.0) return;
   vec3 ubWorld = (ubCameraMatrix * vec4(ubPlace(vec2(ubAt) + 0.5, ubRelief.g), 1.0)).xyz;
@@ -374,14 +377,6 @@ class LightMaterial extends MeshStandardMaterial {
 export const pictureTarget = (width: number, height: number): WebGLRenderTarget =>
   new WebGLRenderTarget(width, height, { type: HalfFloatType, depthBuffer: false, generateMipmaps: false })
 
-const FLAT_VERTEX = `
-attribute float ubAlone;
-varying float ubIsAlone;
-void main() {
-  ubIsAlone = ubAlone;
-  gl_Position = vec4(position.xy, 0.0, 1.0);
-}`
-
 /** Whether something shines, lets light through or is closed off from it: then there are pictures of that, too. */
 const hasGlow = ({ pictures }: Channels): boolean => pictures.includes('glow')
 
@@ -391,16 +386,20 @@ export interface Lit {
   slot: LookSlot
   shadow: ShadowPass
   typical: number
+  box: Box
 }
 
-/** A part of a picture, in shares of its width and height from the lower left corner. */
-export interface Region {
-  left: number
-  right: number
-  bottom: number
-  top: number
+/** Where the ground is darkened: by what is near, and in the shadow, whose blockers are looked for around a place. */
+function darkenedBy(
+  { key, turn, shadows }: Lighting,
+  box: Box,
+  shadow: ShadowPass,
+  camera: Camera,
+): Place[] | undefined {
+  const around = MathUtils.clamp(Math.tan(key.radius) * 0.25, 2 / shadow.size, 0.06) + 4 / shadow.size
+  const margin = Math.max(contactAround(box), shadows ? around * shadow.extent : 0)
+  return groundArea(toClipOf(camera), box, margin, shadows ? keyFrom(key, turn) : undefined)
 }
-export const WHOLE: Region = { left: 0, right: 1, bottom: 0, top: 1 }
 
 /** The third pass: light on the channels. Nothing of a look is evaluated here. */
 export class LightPass {
@@ -441,24 +440,26 @@ export class LightPass {
 
   private readonly finished = new Map<string, LightMaterial>()
   private readonly channels = new ShaderMaterial({
-    vertexShader: FLAT_VERTEX,
+    vertexShader: FULL_VERTEX,
     fragmentShader: CHANNELS_FRAGMENT,
     uniforms: this.u,
     ...WEIGHED,
   })
   private readonly glowing = new ShaderMaterial({
-    vertexShader: FLAT_VERTEX,
+    vertexShader: FULL_VERTEX,
     fragmentShader: CHANNELS_FRAGMENT,
     uniforms: this.u,
     defines: { UB_GLOWS: '' },
     ...WEIGHED,
   })
   private readonly ground = new ShaderMaterial({
-    vertexShader: FLAT_VERTEX,
+    vertexShader: FULL_VERTEX,
     fragmentShader: GROUND_FRAGMENT,
     uniforms: this.u,
     ...WEIGHED,
   })
+
+  private readonly area = new Area()
 
   constructor(private readonly full: FullPass) {}
 
@@ -468,11 +469,11 @@ export class LightPass {
    */
   draw(
     renderer: WebGLRenderer,
-    { sample, slot, shadow, typical }: Lit,
+    { sample, slot, shadow, typical, box }: Lit,
     lighting: Lighting,
     target: WebGLRenderTarget,
     weight: number,
-    region?: Region,
+    region: Region = WHOLE,
   ): void {
     const { camera, tiles } = sample
     const channels = sample.channels[slot]
@@ -515,11 +516,7 @@ export class LightPass {
     full.scene.environment = environment
     full.scene.environmentRotation.set(0, (turn * Math.PI) / 180, 0)
     full.scene.environmentIntensity = brightness
-    const { left, right, bottom, top } = region ?? WHOLE
-    const x = Math.round(left * target.width)
-    const y = Math.round(bottom * target.height)
-    target.scissorTest = region !== undefined
-    target.scissor.set(x, y, Math.round(right * target.width) - x, Math.round(top * target.height) - y)
+    keepTo(target, region)
     if (weight === 1) {
       renderer.setRenderTarget(target)
       // Its numbers are those of the display already, and targets take them as they are.
@@ -529,9 +526,22 @@ export class LightPass {
     const glows = hasGlow(channels)
     if (plain) {
       full.draw(renderer, this.finishedBy(glows, lighting.tilts), target, camera, tiles?.surface)
-      if (lighting.ground) full.draw(renderer, this.ground, target, camera, tiles?.ground)
+      if (lighting.ground) this.drawGround(renderer, { sample, slot, shadow, typical, box }, lighting, target)
     } else full.draw(renderer, glows ? this.glowing : this.channels, target, camera, tiles?.surface)
     target.scissorTest = false
+  }
+
+  /** Darkens the ground where anything keeps light from it; elsewhere it is the background, which is there already. */
+  private drawGround(
+    renderer: WebGLRenderer,
+    { sample, shadow, box }: Lit,
+    lighting: Lighting,
+    target: WebGLRenderTarget,
+  ): void {
+    const { camera } = sample
+    const corners = darkenedBy(lighting, box, shadow, camera)
+    if (corners) this.area.set(corners)
+    this.full.draw(renderer, this.ground, target, camera, corners && this.area.geometry)
   }
 
   /** Compiles what lights a look, in the background. */
@@ -558,6 +568,7 @@ export class LightPass {
   }
 
   dispose(): void {
+    this.area.dispose()
     for (const material of [...this.finished.values(), this.channels, this.glowing, this.ground]) material.dispose()
   }
 }

@@ -5,9 +5,10 @@ import type { LookSlot, Slot } from './slots'
 import type { Outcome } from './backend'
 import { Eyes, type Sight } from './eyes'
 import { finished } from './evaluateOnCard'
-import { keyFrom, pictureTarget, WHOLE, type Lighting, type Region } from './lightPass'
+import { keyFrom, pictureTarget, type Lighting } from './lightPass'
 import type { Shown } from './presentPass'
 import type { Passes } from './standing'
+import { WHOLE, type Region } from './region'
 import { Sample } from './sample'
 
 /** Pictures with shifted pixels that make the final one. */
@@ -304,15 +305,15 @@ export class Pane {
       total.ms += outcome.ms
     }
     const what = slots[0] === 'mesh' ? 'mesh' : 'look'
-    if (sample.step === 1 && what === 'look') this.darken(sample, surface)
     if (total.ms > 0) this.measured(sample, what, total)
     this.counted.ever += total.evaluated
     return total
   }
 
-  /** Finds how near things are to one another in a sample, unless that is known. */
-  private darken(sample: Sample, surface: string): void {
-    if (this.contacts.get(sample) === surface) return
+  /** Finds how near things are to one another in a sample, where that is shown and not known yet. */
+  private darken(sample: Sample, surface: string, { contact: on, view, shows }: Lighting): void {
+    const isLit = view === 'finished' && shows !== 'value' && shows !== 'color'
+    if (!on || !isLit || this.contacts.get(sample) === surface) return
     const { contact, renderer, full, reach } = this.passes
     this.contacts.set(sample, surface)
     contact.draw(renderer, full, sample, reach * CONTACT_REACH)
@@ -384,23 +385,24 @@ export class Pane {
    * @returns whether all of it was lit
    */
   private async light(
-    { slots }: State,
+    { slots, surface }: State,
     sample: Sample,
     picture: WebGLRenderTarget,
     weight: number,
     quick = false,
   ): Promise<boolean> {
     const { passes } = this
-    const { shadow, typical, renderer } = passes
+    const { shadow, typical, box, renderer } = passes
     const lighting = this.lighting()
     if (slots[0] === 'mesh') {
       passes.inspect.draw(renderer, sample, lighting.background, picture, weight)
       return true
     }
     if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey, quick)
+    if (sample.step === 1) this.darken(sample, surface, lighting)
     const both = slots.length > 1 && sample.channels.kept
     const draw = (slot: LookSlot, region?: Region): void =>
-      passes.light.draw(renderer, { sample, slot, shadow, typical }, lighting, picture, weight, region)
+      passes.light.draw(renderer, { sample, slot, shadow, typical, box }, lighting, picture, weight, region)
     if (both) {
       draw('kept', { ...WHOLE, right: passes.wipe })
       draw('now', { ...WHOLE, left: passes.wipe })
@@ -426,7 +428,7 @@ export class Pane {
    */
   async still(change: Partial<Lighting>, count: number): Promise<WebGLRenderTarget | null> {
     const { passes } = this
-    const { shadow, typical } = passes
+    const { shadow, typical, box } = passes
     const target = pictureTarget(this.width, this.height)
     const lighting = { ...this.lighting(), ...change }
     if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey)
@@ -436,7 +438,14 @@ export class Pane {
         target.dispose()
         return null
       }
-      passes.light.draw(passes.renderer, { sample, slot: 'now', shadow, typical }, lighting, target, 1 / (number + 1))
+      this.darken(sample, this.wanted.surface, lighting)
+      passes.light.draw(
+        passes.renderer,
+        { sample, slot: 'now', shadow, typical, box },
+        lighting,
+        target,
+        1 / (number + 1),
+      )
       if (this.keptBytes > KEPT_BYTES && sample !== this.shown?.sample) this.forget(sample)
     }
     return target
@@ -470,17 +479,23 @@ export class Pane {
     sight: Sight = {},
   ): Promise<WebGLRenderTarget | null> {
     const { passes } = this
-    const { shadow, typical, renderer } = passes
+    const { shadow, typical, box, renderer } = passes
     if (!this.width) return null
     const lighting = { ...this.lighting(), ...change }
     for (let number = 0; number < count; number++) {
       const sample = await this.sheetFilled(step, number, wanted, sight)
       if (!sample) return null
+      this.darken(sample, this.surfaceOf(sight), lighting)
       if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey)
-      const lit = { sample, slot: 'sheet', shadow, typical } as const
+      const lit = { sample, slot: 'sheet', shadow, typical, box } as const
       passes.light.draw(renderer, lit, lighting, this.sheet!.target, 1 / (number + 1))
     }
     return this.sheet!.target
+  }
+
+  /** What is seen in the tiles of a sheet. */
+  private surfaceOf({ turn = 0, away = 1 }: Sight): string {
+    return `${this.wanted.surface} ${turn} ${away} ${this.layersOf(['sheet'])}`
   }
 
   /** A sample of a sheet that holds the channels of its look; null where that is not wanted any more. */
@@ -489,10 +504,9 @@ export class Pane {
     const { lowered, version } = passes.looks.sheet ?? {}
     if (!lowered || version === undefined) return null
     const layers = this.layersOf(['sheet'])
-    const surface = (): string => `${this.wanted.surface} ${sight.turn ?? 0} ${sight.away ?? 1} ${layers}`
     for (let tries = 0; tries < STILL_TRIES && wanted(); tries++) {
       const sample = this.sheetSample(step, number)
-      this.see(sample, surface(), this.eyes.cameraFrom(sight), layers)
+      this.see(sample, this.surfaceOf(sight), this.eyes.cameraFrom(sight), layers)
       const channels = sample.roomFor(passes.renderer, 'sheet', lowered.pictures, passes.backend.wholeFloats)
       if (channels.version === version) return sample
       const outcome = await passes.backend.evaluate('sheet', sample)
@@ -502,7 +516,6 @@ export class Pane {
       }
       if (!wanted()) return null
       channels.version = version
-      this.darken(sample, surface())
       return sample
     }
     return null

@@ -24,7 +24,6 @@ export class FullPass {
   constructor() {
     // Materials that shade take it for a surface.
     this.geometry.setAttribute('normal', new BufferAttribute(Float32Array.of(0, 0, 1, 0, 0, 1, 0, 0, 1), 3))
-    this.geometry.setAttribute('ubAlone', new BufferAttribute(new Float32Array(3), 1))
     this.mesh.frustumCulled = false
     this.scene.add(this.mesh)
   }

@@ -12,6 +12,8 @@ import {
 import { shiftOf } from '#core/evaluate/shifts'
 import type { ChannelPicture } from '#core/evaluate/visible'
 import { AROUND } from '#core/light/contact'
+import type { Box } from '#core/mesh/mesh'
+import { contactAround, groundArea, toClipOf } from './groundArea'
 import type { Slot } from './slots'
 import { surfaceTarget } from './surfacePass'
 import type { Tiles } from './tiles'
@@ -35,8 +37,8 @@ export class Sample {
    * on.
    */
   readonly layers: WebGLRenderTarget[] = []
-  /** Triangles over what has to be lit, where that is known: the surface, the ground, and what is near the surface. */
-  tiles?: { surface: BufferGeometry; ground: BufferGeometry; near: BufferGeometry }
+  /** Triangles over what has to be lit, where that is known: the surface, and what is near it. */
+  tiles?: { surface: BufferGeometry; near: BufferGeometry }
   readonly channels: Partial<Record<Slot, Channels>> = {}
   /** How much of the sky is hidden at each pixel by what is near. */
   contact?: WebGLRenderTarget
@@ -98,8 +100,10 @@ export class Sample {
     for (const spare of this.layers.splice(layers)) spare.dispose()
   }
 
-  setTiles(tiles: Tiles): void {
-    this.tiles = { surface: tiles.surface(), ground: tiles.ground(), near: tiles.near(Math.ceil(AROUND / this.step)) }
+  /** @param box of the mesh */
+  setTiles(tiles: Tiles, box: Box): void {
+    const touched = groundArea(toClipOf(this.camera), box, contactAround(box))
+    this.tiles = { surface: tiles.surface(), near: tiles.near(Math.ceil(AROUND / this.step), touched) }
   }
 
   private dropTiles(): void {

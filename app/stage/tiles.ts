@@ -1,5 +1,6 @@
 import { BufferAttribute, BufferGeometry } from 'three'
 import { TILE, type Marked } from '#core/evaluate/painter'
+import { leftOf, type Place } from './groundArea'
 
 /** The squares of a picture that have anything to be lit: what lies outside of them costs nothing. */
 export class Tiles {
@@ -26,15 +27,16 @@ export class Tiles {
   surface(): BufferGeometry {
     return this.geometry(i => (this.marks[i]! & 1) > 0)
   }
-  /** Over those with ground; `ubAlone` is 1 where there is no surface in them. */
-  ground(): BufferGeometry {
-    return this.geometry(i => (this.marks[i]! & 2) > 0)
-  }
-  /** Over those with surface, and as many around as given. */
-  near(around: number): BufferGeometry {
+  /**
+   * Over those with surface, and as many around as given.
+   * @param within a convex area, counterclockwise: of those without surface, what lies outside of it does not count
+   */
+  near(around: number, within: readonly Place[] = []): BufferGeometry {
     const { across, marks } = this
-    return this.geometry(i => {
+    return this.geometry((i, corners) => {
       if (!marks[i]) return false
+      if (marks[i]! & 1) return true
+      if (within.some((b, k) => corners.every(c => leftOf(within.at(k - 1)!, b, c) < 0))) return false
       const x = i % across
       const y = Math.floor(i / across)
       for (let dy = -around; dy <= around; dy++) {
@@ -47,12 +49,10 @@ export class Tiles {
     })
   }
 
-  private geometry(wanted: (tile: number) => boolean): BufferGeometry {
+  private geometry(wanted: (tile: number, corners: readonly Place[]) => boolean): BufferGeometry {
     const { across, width, height, marks } = this
     const places: number[] = []
-    const alone: number[] = []
-    marks.forEach((mark, i) => {
-      if (!wanted(i)) return
+    marks.forEach((_, i) => {
       const x = (i % across) * TILE
       const y = Math.floor(i / across) * TILE
       const [l, r, b, t] = [
@@ -61,14 +61,17 @@ export class Tiles {
         (y / height) * 2 - 1,
         (Math.min(height, y + TILE) / height) * 2 - 1,
       ]
-      places.push(l, b, 0, r, b, 0, r, t, 0, l, b, 0, r, t, 0, l, t, 0)
-      const value = mark & 1 ? 0 : 1
-      for (let k = 0; k < 6; k++) alone.push(value)
+      const corners: Place[] = [
+        [l, b],
+        [r, b],
+        [r, t],
+        [l, t],
+      ]
+      if (wanted(i, corners)) places.push(l, b, 0, r, b, 0, r, t, 0, l, b, 0, r, t, 0, l, t, 0)
     })
     const geometry = new BufferGeometry()
     geometry.setAttribute('position', new BufferAttribute(Float32Array.from(places), 3))
     geometry.setAttribute('normal', new BufferAttribute(new Float32Array(places.length), 3))
-    geometry.setAttribute('ubAlone', new BufferAttribute(Float32Array.from(alone), 1))
     return geometry
   }
 }

@@ -19,13 +19,13 @@ export async function warmUp(
   pictures: readonly ChannelPicture[],
   camera: Sample['camera'],
 ): Promise<void> {
-  const { renderer, light, contact, full, present, shadow, typical, reach } = passes
+  const { renderer, light, contact, full, present, shadow, typical, box, reach } = passes
   const sample = new Sample('warm', 1, 0, { width: SIZE, height: SIZE })
   const target = pictureTarget(SIZE, SIZE)
   try {
     sample.place(camera)
     sample.roomFor(renderer, 'now', pictures, passes.backend.wholeFloats)
-    const lit = { sample, slot: 'now', shadow, typical } as const
+    const lit = { sample, slot: 'now', shadow, typical, box } as const
     await light.ready(renderer, lit, lighting, target)
     contact.draw(renderer, full, sample, reach)
     light.draw(renderer, lit, lighting, target, 1)
