@@ -9,7 +9,7 @@ import { RIGS } from '#core/trace/rigs'
 import { fileStem } from '#core/exchange/names'
 import { neutral } from '#core/trace/trace'
 import { kernels } from '../shared/evaluation'
-import type { ProofStage } from './proof'
+import { PROOF_SAMPLES, type ProofSamples, type ProofStage } from './proof'
 import { request } from '../shared/request'
 import { compareAside, TracePool } from './tracePool'
 import type { Delivery } from './useDeliveries'
@@ -28,6 +28,9 @@ const VIEWS = [
   { value: 'finished', label: 'Finished, lit' },
   { value: 'baseColor', label: 'Base color alone' },
 ]
+/** Pictures with shifted pixels that make each of both. */
+const fineness = ref<ProofSamples>(PROOF_SAMPLES[0])
+const FINENESSES = PROOF_SAMPLES.map(value => ({ value, title: `${value} samples a pixel` }))
 const found = shallowRef<Comparison>()
 const stageCanvas = useTemplateRef('stageCanvas')
 const deliveredCanvas = useTemplateRef('deliveredCanvas')
@@ -63,7 +66,7 @@ async function compare(): Promise<void> {
     if (mesh.computing) note.value += ` The stage does not have all maps yet. ${mesh.computing}.`
     busy.value = 'Drawing both'
     await nextTick()
-    const shot = await props.stage?.proof(bytes.slice(0), view.value)
+    const shot = await props.stage?.proof(bytes.slice(0), view.value, fineness.value)
     if (!shot) throw new Error('The stage cannot draw, so there is nothing to compare with.')
     put(stageCanvas.value, shot.stage, shot.width, shot.height)
     put(deliveredCanvas.value, shot.delivered, shot.width, shot.height)
@@ -78,7 +81,7 @@ async function compare(): Promise<void> {
   }
 }
 onMounted(() => void compare())
-watch(view, () => void compare())
+watch([view, fineness], () => void compare())
 const figure = (x: number): string => x.toFixed(x < 10 ? 2 : 1)
 const scale = `linear-gradient(to right, ${Array.from(
   { length: 9 },
@@ -194,6 +197,13 @@ onBeforeUnmount(() => {
     </p>
     <div class="bar">
       <URadioGroup v-model="view" :items="VIEWS" orientation="horizontal" aria-label="What is compared" />
+      <ChoiceField
+        :value="fineness"
+        label="Samples a pixel"
+        :choices="FINENESSES"
+        :disabled="Boolean(busy)"
+        @change="fineness = $event"
+      />
       <UButton variant="link" :disabled="Boolean(busy)" @click="compare">Compare again</UButton>
       <span v-if="busy" role="status" class="ub-quiet">{{ busy }} …</span>
     </div>

@@ -1,8 +1,16 @@
+/**
+ * As many pictures with shifted pixels make each of those that are compared: what the stage has at rest, or more, where
+ * edges and fine patterns are to be told from the chance of a few samples.
+ */
+export const PROOF_SAMPLES = [16, 64, 256] as const
+export type ProofSamples = (typeof PROOF_SAMPLES)[number]
+
 /** What the proof needs of the stage. */
 export interface ProofStage {
   proof: (
     glb: ArrayBuffer,
     view: 'finished' | 'baseColor',
+    samples: ProofSamples,
   ) => Promise<{
     width: number
     height: number

@@ -774,13 +774,12 @@ export class Stage implements Passes {
    * color alone without any. What is not surface has the color of the stage in both; what is of the stage alone, or of
    * the file alone unless the look says it, is left out: shadows, contacts, occlusion.
    */
-  async proof(glb: ArrayBuffer, view: 'finished' | 'baseColor'): Promise<Proof | null> {
+  async proof(glb: ArrayBuffer, view: 'finished' | 'baseColor', samples: number): Promise<Proof | null> {
     const [pane] = this.panes
     if (!this.rigs.first) return null
     // What opens the comparison may change the size of the stage, and both are to be seen alike.
     for (let waited = 0; !this.settled(waited) && waited < PICTURE_WAITS; waited += SETTLES)
       await new Promise(resolve => setTimeout(resolve, SETTLES))
-    const { samples } = this
     const lighting = { view, shadows: false, contact: false, ground: false, widens: false }
     const target = await pane.still(lighting, samples)
     if (!target) return null
