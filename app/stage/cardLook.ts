@@ -1,4 +1,4 @@
-import { FloatType, NearestFilter, RGBAFormat, WebGLRenderTarget, type IUniform, type WebGLRenderer } from 'three'
+import type { IUniform, WebGLRenderer, WebGLRenderTarget } from 'three'
 import { Gatherer, type WholeValues } from '#core/evaluate/gather'
 import type { MeshTables } from '#core/evaluate/tables'
 import { laneOf, lanesIn, LANES } from '#core/evaluate/visible'
@@ -9,7 +9,7 @@ import type { Ref } from '#core/program/ops'
 import { plan } from '#core/program/plan'
 import type { LoweredLook } from './backend'
 import { CardPictures, CardProgram, type CardMaterial, type Lane, type Written } from './cardProgram'
-import type { FullPass } from './passes'
+import { numbersTarget, type FullPass } from './passes'
 import type { Camera, Sample } from './sample'
 import type { Slot } from './slots'
 
@@ -150,15 +150,7 @@ export class CardLook {
     this.drop(sample)
     head.place(sample)
     const made = layers.map(() => {
-      const target = new WebGLRenderTarget(width, height, {
-        count: pictures,
-        format: RGBAFormat,
-        type: FloatType,
-        minFilter: NearestFilter,
-        magFilter: NearestFilter,
-        depthBuffer: false,
-        generateMipmaps: false,
-      })
+      const target = numbersTarget(width, height, pictures)
       renderer.initRenderTarget(target)
       return target
     })

@@ -8,10 +8,10 @@ import {
   ShaderMaterial,
   Vector2,
   Vector4,
-  WebGLRenderTarget,
   type IUniform,
   type Texture,
   type WebGLRenderer,
+  type WebGLRenderTarget,
 } from 'three'
 import { Evaluator } from '#core/evaluate/evaluator'
 import { pixelSizeOf, SHARPEST } from '#core/evaluate/footprints'
@@ -33,7 +33,7 @@ import {
   type ShaderPicture,
 } from '#core/shader/glsl'
 import { LIST_CELL, LIST_WIDTH, listTexture } from './meshTextures'
-import { FULL_VERTEX, noWords, type FullPass } from './passes'
+import { FULL_VERTEX, noWords, numbersTarget, type FullPass } from './passes'
 import { pictureTexture } from './pictureTexture'
 import type { Camera, Sample } from './sample'
 import { lineOf } from './sightline'
@@ -266,13 +266,7 @@ export class CardProgram {
       this.uniforms[`ubMapList${i}`] = { value: row }
     })
     const height = Math.ceil((vertices * shader.vertexStride) / LIST_WIDTH)
-    this.handed = new WebGLRenderTarget(LIST_WIDTH, height, {
-      format: RGBAFormat,
-      type: FloatType,
-      minFilter: NearestFilter,
-      magFilter: NearestFilter,
-      depthBuffer: false,
-    })
+    this.handed = numbersTarget(LIST_WIDTH, height)
     this.uniforms.ubHanded!.value = this.handed.texture
   }
 

@@ -2,14 +2,17 @@ import {
   BufferAttribute,
   BufferGeometry,
   DataTexture,
+  FloatType,
   Mesh,
+  NearestFilter,
+  RGBAFormat,
   RGBAIntegerFormat,
   Scene,
   UnsignedIntType,
+  WebGLRenderTarget,
   type Camera,
   type Material,
   type WebGLRenderer,
-  type WebGLRenderTarget,
 } from 'three'
 
 /** Draws a material over a whole target: one triangle that covers it. */
@@ -63,6 +66,18 @@ export class FullPass {
     this.geometry.dispose()
   }
 }
+
+/** A target for pictures of four whole floats, read number by number. */
+export const numbersTarget = (width: number, height: number, count = 1): WebGLRenderTarget =>
+  new WebGLRenderTarget(width, height, {
+    count,
+    format: RGBAFormat,
+    type: FloatType,
+    minFilter: NearestFilter,
+    magFilter: NearestFilter,
+    depthBuffer: false,
+    generateMipmaps: false,
+  })
 
 /** The vertex shader of passes over a whole target. */
 export const FULL_VERTEX = 'void main() { gl_Position = vec4(position.xy, 0.0, 1.0); }'

@@ -1,9 +1,7 @@
 import {
   FloatType,
   HalfFloatType,
-  NearestFilter,
-  RGBAFormat,
-  WebGLRenderTarget,
+  type WebGLRenderTarget,
   type BufferGeometry,
   type OrthographicCamera,
   type PerspectiveCamera,
@@ -14,6 +12,7 @@ import type { ChannelPicture } from '#core/evaluate/visible'
 import { AROUND } from '#core/light/contact'
 import type { Box } from '#core/mesh/mesh'
 import { contactAround, groundArea, toClipOf } from './groundArea'
+import { numbersTarget } from './passes'
 import type { Slot } from './slots'
 import { surfaceTarget } from './surfacePass'
 import type { Tiles } from './tiles'
@@ -121,15 +120,7 @@ export class Sample {
     const old = this.channels[slot]
     if (old && old.pictures.length === pictures.length) return old
     old?.target.dispose()
-    const target = new WebGLRenderTarget(this.width, this.height, {
-      count: pictures.length,
-      format: RGBAFormat,
-      type: FloatType,
-      minFilter: NearestFilter,
-      magFilter: NearestFilter,
-      depthBuffer: false,
-      generateMipmaps: false,
-    })
+    const target = numbersTarget(this.width, this.height, pictures.length)
     // Heights are small differences of large numbers, so they keep all their digits.
     if (!whole)
       pictures.forEach((name, i) => {
