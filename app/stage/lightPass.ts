@@ -389,6 +389,10 @@ export interface Lit {
   box: Box
 }
 
+/** Whether the finished surface is shown; else it is a channel, or what runs through a port, without light. */
+export const isLit = ({ view, shows }: Lighting): boolean =>
+  view === 'finished' && shows !== 'value' && shows !== 'color'
+
 /** Where the ground is darkened: by what is near, and in the shadow, whose blockers are looked for around a place. */
 function darkenedBy(
   { key, turn, shadows }: Lighting,
@@ -480,7 +484,7 @@ export class LightPass {
     if (!channels) return
     const { u, full } = this
     const { environment, key, turn, brightness, view, shows, probed, background } = lighting
-    const plain = view === 'finished' && shows !== 'value' && shows !== 'color'
+    const lit = isLit(lighting)
     const texture = (name: ChannelPicture) => channels.target.textures[channels.pictures.indexOf(name)] ?? null
     u.ubColorPicture!.value = texture('color')
     u.ubFacingPicture!.value = texture('facing')
@@ -524,7 +528,7 @@ export class LightPass {
       renderer.clear()
     }
     const glows = hasGlow(channels)
-    if (plain) {
+    if (lit) {
       full.draw(renderer, this.finishedBy(glows, lighting.tilts), target, camera, tiles?.surface)
       if (lighting.ground) this.drawGround(renderer, { sample, slot, shadow, typical, box }, lighting, target)
     } else full.draw(renderer, glows ? this.glowing : this.channels, target, camera, tiles?.surface)

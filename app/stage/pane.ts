@@ -5,7 +5,7 @@ import type { LookSlot, Slot } from './slots'
 import type { Outcome } from './backend'
 import { Eyes, type Sight } from './eyes'
 import { finished } from './evaluateOnCard'
-import { keyFrom, pictureTarget, type Lighting } from './lightPass'
+import { isLit, keyFrom, pictureTarget, type Lighting } from './lightPass'
 import type { Shown } from './presentPass'
 import type { Passes } from './standing'
 import { WHOLE, type Region } from './region'
@@ -311,9 +311,8 @@ export class Pane {
   }
 
   /** Finds how near things are to one another in a sample, where that is shown and not known yet. */
-  private darken(sample: Sample, surface: string, { contact: on, view, shows }: Lighting): void {
-    const isLit = view === 'finished' && shows !== 'value' && shows !== 'color'
-    if (!on || !isLit || this.contacts.get(sample) === surface) return
+  private darken(sample: Sample, surface: string, lighting: Lighting): void {
+    if (!lighting.contact || !isLit(lighting) || this.contacts.get(sample) === surface) return
     const { contact, renderer, full, reach } = this.passes
     this.contacts.set(sample, surface)
     contact.draw(renderer, full, sample, reach * CONTACT_REACH)
