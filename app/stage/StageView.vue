@@ -37,9 +37,9 @@ const failure = ref('')
 onMounted(async () => {
   const loaded = await kernels()
   try {
-    stage.value = markRaw(
-      new Stage(canvas.value!, loaded, { backend: looking.backend(drawsInSoftware()), threads: looking.threads }),
-    )
+    const software = drawsInSoftware()
+    const settings = { backend: looking.backend(software), keeps: !software, threads: looking.threads }
+    stage.value = markRaw(new Stage(canvas.value!, loaded, settings))
   } catch {
     failure.value =
       'The stage needs WebGL 2, which this browser does not offer. The graph and the delivery work without it.'

@@ -3,7 +3,7 @@ import { Gatherer, type WholeValues } from '#core/evaluate/gather'
 import type { MeshTables } from '#core/evaluate/tables'
 import { laneOf, lanesIn, LANES } from '#core/evaluate/visible'
 import type { Kernels } from '#core/kernels/kernels'
-import { cut, Repetition, touchedBy } from '#core/program/cut'
+import { cutInTwo, Repetition } from '#core/program/cut'
 import { reader } from '#core/program/lower'
 import type { Ref } from '#core/program/ops'
 import { plan } from '#core/program/plan'
@@ -77,11 +77,12 @@ export class CardLook {
 
   /** How many values are kept at every point while the same parameters change. */
   get kept(): number {
-    return this.isCut ? this.cutting!.refs.length : 0
+    return this.halves ? this.cutting!.refs.length : 0
   }
-  private get isCut(): boolean {
+  /** Both halves of the program, once they are compiled. */
+  private get halves(): Cutting['halves'] {
     const halves = this.cutting?.halves
-    return halves !== undefined && halves.head.ready && halves.tail.ready
+    return halves?.head.ready && halves.tail.ready ? halves : undefined
   }
 
   /** Takes parameters, and costly values. */
@@ -101,14 +102,14 @@ export class CardLook {
     const { material, written, roots, compile } = this
     if (!sources || !compile) return
     const { program } = this.lowered
-    const refs = cut(program, roots, touchedBy(program, sources), KEPT_PICTURES * 4)
+    const { refs, ...plans } = cutInTwo(program, roots, sources, KEPT_PICTURES * 4)
     this.cutting = { sources, refs, kept: new Map() }
     if (!refs.length) return
     const pictures = Math.ceil(refs.length / 4)
     const lanes = Array.from({ length: pictures * 4 }, (_, i) => refs[i])
     const ground = Array.from({ length: pictures }, () => 'vec4(0.0)')
-    const head = new CardProgram(material, plan(program, refs), { lanes, ground })
-    const tail = new CardProgram(material, plan(program, roots, refs), written)
+    const head = new CardProgram(material, plans.head, { lanes, ground })
+    const tail = new CardProgram(material, plans.tail, written)
     this.cutting.halves = { head, tail }
     void compile(head).then(() => compile(tail))
   }
@@ -118,7 +119,7 @@ export class CardLook {
     const layers = this.lowered.sets.has('opacity') ? [...sample.layers.keys()].reverse() : [0]
     const { target } = sample.channels[slot]!
     const given = this.keptAt(renderer, full, camera, sample, layers)
-    const program = given ? this.cutting!.halves!.tail : this.whole
+    const program = given ? this.halves!.tail : this.whole
     program.update(renderer, full, camera)
     program.place(sample)
     renderer.setRenderTarget(target)
@@ -136,14 +137,14 @@ export class CardLook {
     sample: Sample,
     layers: readonly number[],
   ): WebGLRenderTarget[] | undefined {
-    const { cutting } = this
-    if (!cutting?.halves || !this.isCut) return undefined
+    const { cutting, halves } = this
+    if (!cutting || !halves) return undefined
     const { width, height } = sample
     const pictures = Math.ceil(cutting.refs.length / 4)
     // Hands rest where pixels are shifted: what is seen there is asked for once.
     if (sample.number > 0) this.dropKept()
     if (sample.number > 0 || width * height * layers.length * pictures * 16 > KEPT_BYTES) return undefined
-    const { head } = cutting.halves
+    const { head } = halves
     head.update(renderer, full, camera)
     const old = cutting.kept.get(sample)
     if (old && old.version === head.version && old.layers.length === layers.length) return old.layers

@@ -5,7 +5,7 @@ import type { LookSlot, Slot } from './slots'
 import type { Outcome } from './backend'
 import { Eyes, type Sight } from './eyes'
 import { finished } from './evaluateOnCard'
-import { isLit, keyFrom, pictureTarget, type Lighting } from './lightPass'
+import { isLit, keyFrom, pictureTarget, type Lighting, type Lit } from './lightPass'
 import type { Shown } from './presentPass'
 import type { Passes } from './standing'
 import { WHOLE, type Region } from './region'
@@ -310,6 +310,12 @@ export class Pane {
     return total
   }
 
+  /** A look in a sample, with what the light has to know of the mesh. */
+  private toLight(sample: Sample, slot: LookSlot): Lit {
+    const { shadow, typical, box } = this.passes
+    return { sample, slot, shadow, typical, box }
+  }
+
   /** Finds how near things are to one another in a sample, where that is shown and not known yet. */
   private darken(sample: Sample, surface: string, lighting: Lighting): void {
     if (!lighting.contact || !isLit(lighting) || this.contacts.get(sample) === surface) return
@@ -391,7 +397,7 @@ export class Pane {
     quick = false,
   ): Promise<boolean> {
     const { passes } = this
-    const { shadow, typical, box, renderer } = passes
+    const { shadow, renderer } = passes
     const lighting = this.lighting()
     if (slots[0] === 'mesh') {
       passes.inspect.draw(renderer, sample, lighting.background, picture, weight)
@@ -401,7 +407,7 @@ export class Pane {
     if (sample.step === 1) this.darken(sample, surface, lighting)
     const both = slots.length > 1 && sample.channels.kept
     const draw = (slot: LookSlot, region?: Region): void =>
-      passes.light.draw(renderer, { sample, slot, shadow, typical, box }, lighting, picture, weight, region)
+      passes.light.draw(renderer, this.toLight(sample, slot), lighting, picture, weight, region)
     if (both) {
       draw('kept', { ...WHOLE, right: passes.wipe })
       draw('now', { ...WHOLE, left: passes.wipe })
@@ -427,7 +433,7 @@ export class Pane {
    */
   async still(change: Partial<Lighting>, count: number): Promise<WebGLRenderTarget | null> {
     const { passes } = this
-    const { shadow, typical, box } = passes
+    const { shadow } = passes
     const target = pictureTarget(this.width, this.height)
     const lighting = { ...this.lighting(), ...change }
     if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey)
@@ -438,13 +444,7 @@ export class Pane {
         return null
       }
       this.darken(sample, this.wanted.surface, lighting)
-      passes.light.draw(
-        passes.renderer,
-        { sample, slot: 'now', shadow, typical, box },
-        lighting,
-        target,
-        1 / (number + 1),
-      )
+      passes.light.draw(passes.renderer, this.toLight(sample, 'now'), lighting, target, 1 / (number + 1))
       if (this.keptBytes > KEPT_BYTES && sample !== this.shown?.sample) this.forget(sample)
     }
     return target
@@ -478,7 +478,7 @@ export class Pane {
     sight: Sight = {},
   ): Promise<WebGLRenderTarget | null> {
     const { passes } = this
-    const { shadow, typical, box, renderer } = passes
+    const { shadow, renderer } = passes
     if (!this.width) return null
     const lighting = { ...this.lighting(), ...change }
     for (let number = 0; number < count; number++) {
@@ -486,7 +486,7 @@ export class Pane {
       if (!sample) return null
       this.darken(sample, this.surfaceOf(sight), lighting)
       if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey)
-      const lit = { sample, slot: 'sheet', shadow, typical, box } as const
+      const lit = this.toLight(sample, 'sheet')
       passes.light.draw(renderer, lit, lighting, this.sheet!.target, 1 / (number + 1))
     }
     return this.sheet!.target

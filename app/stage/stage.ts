@@ -23,7 +23,6 @@ import { ReferenceBalls } from './balls'
 import type { Backend, LoweredLook } from './backend'
 import { ContactPass } from './contactPass'
 import { pictureLight, rigLight, type Light, type Sharpness } from './environment'
-import { drawsInSoftware } from './drawsInSoftware'
 import { EvaluateInWorkers } from './evaluateInWorkers'
 import { EvaluateOnCard, finished } from './evaluateOnCard'
 import type { Eye } from './eyes'
@@ -59,6 +58,8 @@ const makePictureWorker = (): Worker => new Worker(new URL('./picture.worker.ts'
 
 export interface StageSettings {
   backend: 'card' | 'workers'
+  /** Whether the card keeps values while the same parameters change (see `EvaluateOnCard`). */
+  keeps: boolean
   threads: number
 }
 
@@ -128,7 +129,7 @@ export class Stage implements Passes {
     const changed = (): void => this.touch()
     this.smooth = onCard ? undefined : new SmoothCanvas(this.renderer, this.full)
     this.backend = onCard
-      ? new EvaluateOnCard(this.renderer, kernels, () => this.eyes.camera, changed, !drawsInSoftware())
+      ? new EvaluateOnCard(this.renderer, kernels, () => this.eyes.camera, changed, settings.keeps)
       : new EvaluateInWorkers(this.renderer, settings.threads)
     this.shadow = new ShadowPass(this.renderer, this.backend)
     this.mesh = new ShownMesh(this.backend)

@@ -33,9 +33,10 @@ export class Tiles {
    */
   near(around: number, within: readonly Place[] = []): BufferGeometry {
     const { across, marks } = this
-    return this.geometry((i, corners) => {
+    return this.geometry(i => {
       if (!marks[i]) return false
       if (marks[i]! & 1) return true
+      const corners = this.cornersOf(i)
       if (within.some((b, k) => corners.every(c => leftOf(within.at(k - 1)!, b, c) < 0))) return false
       const x = i % across
       const y = Math.floor(i / across)
@@ -49,25 +50,30 @@ export class Tiles {
     })
   }
 
-  private geometry(wanted: (tile: number, corners: readonly Place[]) => boolean): BufferGeometry {
-    const { across, width, height, marks } = this
+  private cornersOf(tile: number): [Place, Place, Place, Place] {
+    const { across, width, height } = this
+    const x = (tile % across) * TILE
+    const y = Math.floor(tile / across) * TILE
+    const [l, r, b, t] = [
+      (x / width) * 2 - 1,
+      (Math.min(width, x + TILE) / width) * 2 - 1,
+      (y / height) * 2 - 1,
+      (Math.min(height, y + TILE) / height) * 2 - 1,
+    ]
+    return [
+      [l, b],
+      [r, b],
+      [r, t],
+      [l, t],
+    ]
+  }
+
+  private geometry(wanted: (tile: number) => boolean): BufferGeometry {
     const places: number[] = []
-    marks.forEach((_, i) => {
-      const x = (i % across) * TILE
-      const y = Math.floor(i / across) * TILE
-      const [l, r, b, t] = [
-        (x / width) * 2 - 1,
-        (Math.min(width, x + TILE) / width) * 2 - 1,
-        (y / height) * 2 - 1,
-        (Math.min(height, y + TILE) / height) * 2 - 1,
-      ]
-      const corners: Place[] = [
-        [l, b],
-        [r, b],
-        [r, t],
-        [l, t],
-      ]
-      if (wanted(i, corners)) places.push(l, b, 0, r, b, 0, r, t, 0, l, b, 0, r, t, 0, l, t, 0)
+    this.marks.forEach((_, i) => {
+      if (!wanted(i)) return
+      const [a, b, c, d] = this.cornersOf(i)
+      for (const [x, y] of [a, b, c, a, c, d]) places.push(x, y, 0)
     })
     const geometry = new BufferGeometry()
     geometry.setAttribute('position', new BufferAttribute(Float32Array.from(places), 3))

@@ -1,9 +1,9 @@
 import type { Kernels } from '../kernels/kernels'
 import type { SurfacePoints } from '../mesh/sample'
-import { cut, Repetition, touchedBy } from '../program/cut'
+import { cutInTwo, Repetition } from '../program/cut'
 import type { ParamReader, Program } from '../program/lower'
 import type { Ref } from '../program/ops'
-import { plan } from '../program/plan'
+import { plan, type Plan } from '../program/plan'
 import { Evaluator } from './evaluator'
 import type { Gatherer } from './gather'
 import type { MeshTables } from './tables'
@@ -66,10 +66,9 @@ export class RepeatedEvaluator {
 
   private cutFor(sources: ReadonlySet<Ref>): Cutting {
     const { kernels, program, roots, tables, gatherer } = this
-    const refs = cut(program, roots, touchedBy(program, sources))
-    const head = new Evaluator(kernels, plan(program, refs), tables, gatherer)
-    const tail = new Evaluator(kernels, plan(program, roots, refs), tables, gatherer)
-    return { sources, head, tail, refs, version: 0 }
+    const { refs, head, tail } = cutInTwo(program, roots, sources)
+    const half = (of: Plan): Evaluator => new Evaluator(kernels, of, tables, gatherer)
+    return { sources, head: half(head), tail: half(tail), refs, version: 0 }
   }
 
   /** Evaluates at the points of a site. `out[i]` receives root `i`. */

@@ -1,7 +1,7 @@
 import type { Pin } from '../graph/types'
 import type { ParamReader, Program } from './lower'
 import { isGathered, readsOf, SURFACE, type OpName, type Ref } from './ops'
-import { operands } from './plan'
+import { operands, plan, type Plan } from './plan'
 
 /** What an instruction costs at a point, in additions: measured on the kernels, rounded. Those not named cost one. */
 const COST: Partial<Record<OpName | 'picture' | 'surface', number>> = {
@@ -108,6 +108,19 @@ export function cut(program: Program, roots: readonly Ref[], touched: ReadonlySe
     .slice(0, most)
     .map(([ref]) => ref)
     .sort((a, b) => a - b)
+}
+
+/** A program in two: what stays while some of its instructions change, and the rest, which is given it. */
+export interface Halves {
+  refs: readonly Ref[]
+  head: Plan
+  tail: Plan
+}
+
+/** Cuts a program (see `cut`) for instructions that change again and again. */
+export function cutInTwo(program: Program, roots: readonly Ref[], sources: ReadonlySet<Ref>, most?: number): Halves {
+  const refs = cut(program, roots, touchedBy(program, sources), most)
+  return { refs, head: plan(program, refs), tail: plan(program, roots, refs) }
 }
 
 /** What a value and all it needs of the surface cost at a point. */

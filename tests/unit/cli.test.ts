@@ -10,6 +10,7 @@ import { manifestSchema, type Manifest } from '#core/deliver/manifest'
 import { emptyLook } from '#core/graph/look'
 import { readMesh } from '#core/exchange/readMesh'
 import { findParts } from '#core/mesh/parts'
+import type { DemoCounts } from '../../demo'
 
 interface Done {
   code: number
@@ -26,16 +27,8 @@ const ubblet = (...args: string[]): Promise<Done> =>
     ),
   )
 
-interface Counts {
-  parts: number
-  patches: number
-  objects: number
-  groups: number
-  tiles: number
-  ofNote: Record<string, number>
-}
 let folder = ''
-let demos: { file: string; counts: Counts }[] = []
+let demos: { file: string; counts: DemoCounts }[] = []
 /** Counts of a demo mesh, by its generator. */
 const counts = (name: string) => demos.find(d => d.file === name)!.counts
 const path = (name: string) => join(folder, name)
