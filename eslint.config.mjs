@@ -37,6 +37,7 @@ export default ts.config(
       'dist',
       'test-results',
       'core/kernels/generated',
+      'app/stage/generated',
       'core/kernels/assembly',
     ],
   },

@@ -69,6 +69,12 @@ export function setup() {
     'core/kernels/generated/bytes.ts',
     () => node('scripts/kernels.mjs'),
   )
+  once(
+    'rigs',
+    ['core/light', 'core/trace', 'core/mesh/vector.ts', 'scripts/rigs.mjs', 'package-lock.json'],
+    'app/stage/generated/overcast.bin',
+    () => node('scripts/rigs.mjs'),
+  )
   node('scripts/versions.mjs')
   once(
     'bundle',

@@ -38,7 +38,7 @@ onMounted(async () => {
   const loaded = await kernels()
   try {
     const software = drawsInSoftware()
-    const settings = { backend: looking.backend(software), keeps: !software, threads: looking.threads }
+    const settings = { backend: looking.backend(software), software, threads: looking.threads }
     stage.value = markRaw(new Stage(canvas.value!, loaded, settings))
   } catch {
     failure.value =

@@ -3,17 +3,20 @@ import {
   BoxGeometry,
   BufferAttribute,
   Color,
+  CompressedCubeTexture,
   DataTexture,
   DataUtils,
   EquirectangularReflectionMapping,
   HalfFloatType,
   LinearFilter,
+  LinearMipmapLinearFilter,
   Mesh,
   MeshBasicMaterial,
   PMREMGenerator,
   RGBAFormat,
   Scene,
   SphereGeometry,
+  type CompressedPixelFormat,
   type Texture,
   type WebGLRenderer,
 } from 'three'
@@ -50,8 +53,8 @@ function generatorOf(renderer: WebGLRenderer, sharpness: Sharpness): PMREMGenera
   return generator
 }
 
-/** A rig as an image-based light. */
-export function rigLight(renderer: WebGLRenderer, name: RigName, sharpness: Sharpness): Light {
+/** A rig as an image-based light, made by the graphics card. */
+function drawnRig(renderer: WebGLRenderer, name: RigName, sharpness: Sharpness): Texture {
   const rig: Rig = RIGS[name]
   const scene = new Scene()
   const dome = new SphereGeometry(20, 32, 24)
@@ -74,7 +77,60 @@ export function rigLight(renderer: WebGLRenderer, name: RigName, sharpness: Shar
     ;(o.geometry as BoxGeometry).dispose()
     ;(o.material as MeshBasicMaterial).dispose()
   })
-  return { texture, key: keyOfRig(name) }
+  return texture
+}
+
+const fetched = new Map<RigName, Promise<Uint16Array<ArrayBuffer>>>()
+
+/**
+ * The half floats of a rig as `core/light` prefilters it, level by level, face by face, four a texel: made with the
+ * application (`scripts/rigs.mjs`).
+ */
+function prefiltered(name: RigName): Promise<Uint16Array<ArrayBuffer>> {
+  const old = fetched.get(name)
+  if (old) return old
+  const coming = fetch(new URL(`./generated/${name}.bin`, import.meta.url)).then(async answer => {
+    if (!answer.ok) throw new Error(`The light ${name} did not come (${answer.status}).`)
+    return new Uint16Array(await answer.arrayBuffer())
+  })
+  fetched.set(name, coming)
+  coming.catch(() => fetched.delete(name))
+  return coming
+}
+
+/** A rig as an image-based light, of a prefiltered one: software needs seconds of a processor to make it itself. */
+function readyRig(halves: Uint16Array<ArrayBuffer>, sharpness: Sharpness): Texture {
+  const faces = Array.from({ length: 6 }, () => ({
+    width: sharpness,
+    height: sharpness,
+    mipmaps: [] as { width: number; height: number; data: Uint16Array }[],
+  }))
+  let at = 0
+  for (let size: number = sharpness; at < halves.length; size /= 2) {
+    for (const { mipmaps } of faces) {
+      const end = at + size * size * 4
+      mipmaps.push({ width: size, height: size, data: halves.subarray(at, end) })
+      at = end
+    }
+  }
+  // The one kind of cube map that three.js takes with levels of its own; of this format it is not compressed.
+  const texture = new CompressedCubeTexture(faces, RGBAFormat as unknown as CompressedPixelFormat, HalfFloatType)
+  texture.minFilter = LinearMipmapLinearFilter
+  texture.magFilter = LinearFilter
+  texture.needsUpdate = true
+  return Object.assign(texture, { isPMREMTexture: true })
+}
+
+/** A rig as an image-based light. */
+export async function rigLight(renderer: WebGLRenderer, name: RigName, sharpness: Sharpness): Promise<Light> {
+  const key = keyOfRig(name)
+  if (sharpness === 256) return { texture: drawnRig(renderer, name, sharpness), key }
+  try {
+    return { texture: readyRig(await prefiltered(name), sharpness), key }
+  } catch {
+    // Without the server the stage goes on.
+    return { texture: drawnRig(renderer, name, sharpness), key }
+  }
 }
 
 /** A picture of surroundings as an image-based light. */

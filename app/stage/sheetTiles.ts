@@ -24,7 +24,7 @@ export class SheetTiles {
   private asked = 0
   /** Whether what the sheet's look needs of the whole surface was found exactly. */
   private isExact = false
-  private readonly rigs = new Map<RigName, Light>()
+  private readonly rigs = new Map<RigName, Promise<Light>>()
 
   constructor(
     private readonly passes: Passes,
@@ -69,8 +69,8 @@ export class SheetTiles {
     if (waits || !there) this.isExact = exact || !waits
     if (this.now().tables !== tables) return null
     const wanted = (): boolean => this.now().viewKey === viewKey && passes.looks.sheet === sheet && newest()
+    const rig = light && (await this.rigOf(light.rig))
     if (!wanted()) return null
-    const rig = light && this.rigOf(light.rig)
     const turn = (light?.turn ?? standing) - (sight.turn ?? 0)
     const lit = { ...(rig && { environment: rig.texture, key: rig.key }), turn }
     const target = await pane.tile(Math.max(1, Math.round(pane.size.x / width)), count, wanted, lit, sight)
@@ -84,7 +84,7 @@ export class SheetTiles {
     return look
   }
 
-  private rigOf(name: RigName): Light {
+  private rigOf(name: RigName): Promise<Light> {
     const old = this.rigs.get(name)
     if (old) return old
     const made = rigLight(this.passes.renderer, name, this.sharpness)
@@ -94,7 +94,7 @@ export class SheetTiles {
 
   /** No more tiles for now: what they needed is given back. */
   end(): void {
-    for (const { texture } of this.rigs.values()) texture.dispose()
+    for (const coming of this.rigs.values()) void coming.then(({ texture }) => texture.dispose())
     this.rigs.clear()
     this.passes.looks.sheet?.dispose()
     this.passes.looks.sheet = undefined

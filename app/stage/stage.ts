@@ -58,8 +58,8 @@ const makePictureWorker = (): Worker => new Worker(new URL('./picture.worker.ts'
 
 export interface StageSettings {
   backend: 'card' | 'workers'
-  /** Whether the card keeps values while the same parameters change (see `EvaluateOnCard`). */
-  keeps: boolean
+  /** Whether the graphics card is made of software, so that little is to be asked of it. */
+  software: boolean
   threads: number
 }
 
@@ -121,6 +121,7 @@ export class Stage implements Passes {
     settings: StageSettings,
   ) {
     const onCard = settings.backend === 'card'
+    this.sharpness = settings.software ? 64 : 256
     this.renderer = new WebGLRenderer({ canvas, antialias: onCard })
     this.renderer.toneMapping = NeutralToneMapping
     this.renderer.autoClear = false
@@ -129,7 +130,7 @@ export class Stage implements Passes {
     const changed = (): void => this.touch()
     this.smooth = onCard ? undefined : new SmoothCanvas(this.renderer, this.full)
     this.backend = onCard
-      ? new EvaluateOnCard(this.renderer, kernels, () => this.eyes.camera, changed, settings.keeps)
+      ? new EvaluateOnCard(this.renderer, kernels, () => this.eyes.camera, changed, !settings.software)
       : new EvaluateInWorkers(this.renderer, settings.threads)
     this.shadow = new ShadowPass(this.renderer, this.backend)
     this.mesh = new ShownMesh(this.backend)
@@ -160,9 +161,7 @@ export class Stage implements Passes {
   readonly tiles: SheetTiles
 
   private readonly kernels: Kernels
-  private get sharpness(): Sharpness {
-    return this.backend.name === 'card' ? 256 : 64
-  }
+  private readonly sharpness: Sharpness
 
   get eyes(): Pane['eyes'] {
     return this.panes[0].eyes
@@ -303,8 +302,10 @@ export class Stage implements Passes {
   }
 
   /** The shaders that light a look are compiled while its values are found out. */
-  private warm({ pictures, sets, program }: Pick<LoweredLook, 'pictures' | 'sets' | 'program'>): void {
+  private warm(expected: Pick<LoweredLook, 'pictures' | 'sets' | 'program'>): void {
+    const { pictures, sets, program } = expected
     const { first } = this.rigs
+    this.expected = expected
     const key = `${pictures.join()} ${sets.has('height')} ${Boolean(program.normals)}`
     if (!first || this.warmed.has(key)) return
     this.warmed.add(key)
@@ -313,6 +314,7 @@ export class Stage implements Passes {
   }
 
   private readonly warmed = new Set<string>()
+  private expected?: Pick<LoweredLook, 'pictures' | 'sets' | 'program'>
   give(shape: string, values: WholeValues): void {
     this.looks.now.give(shape, values)
   }
@@ -358,16 +360,30 @@ export class Stage implements Passes {
 
   /** Lights the stage by one of its rigs. */
   setRig(name: RigName): void {
-    this.takeLight('first', rigLight(this.renderer, name, this.sharpness))
+    void this.lightBy('first', rigLight(this.renderer, name, this.sharpness))
   }
   /** Lights it by a picture of surroundings. */
   setPictureRig(picture: Surroundings): void {
-    this.takeLight('first', pictureLight(this.renderer, picture, this.sharpness))
+    void this.lightBy('first', pictureLight(this.renderer, picture, this.sharpness))
   }
-  private takeLight(which: 'first' | 'second', light: Light): void {
-    this.rigs[which]?.texture.dispose()
+
+  /** The light that is on its way for each view; the one before stays until it is there. */
+  private readonly lightsComing: { first?: Promise<Light>; second?: Promise<Light> } = {}
+  private async lightBy(which: 'first' | 'second', coming: Light | Promise<Light>): Promise<void> {
+    const awaited = Promise.resolve(coming)
+    this.lightsComing[which] = awaited
+    const light = await awaited
+    if (this.lightsComing[which] === awaited && !this.gone) this.takeLight(which, light)
+    else light.texture.dispose()
+  }
+  private takeLight(which: 'first' | 'second', light: Light | undefined): void {
+    const before = this.rigs[which]
+    this.lightsComing[which] = undefined
+    if (before === light) return
     this.rigs[which] = light
-    if (which === 'first') this.balls.scene.environment = light.texture
+    if (which === 'first') this.balls.scene.environment = light?.texture ?? null
+    before?.texture.dispose()
+    if (!before && this.expected) this.warm(this.expected)
     this.relight()
   }
 
@@ -414,8 +430,7 @@ export class Stage implements Passes {
     this.linked = second?.linked ?? true
     if (!second) {
       for (const pane of this.panes.splice(1)) pane.dispose()
-      this.rigs.second?.texture.dispose()
-      this.rigs.second = undefined
+      this.takeLight('second', undefined)
       this.arrange()
       return
     }
@@ -432,8 +447,8 @@ export class Stage implements Passes {
       this.arrange()
       pane.eyes.follow(this.eyes)
     }
-    this.rigs.second?.texture.dispose()
-    this.rigs.second = second.rig ? rigLight(this.renderer, second.rig, this.sharpness) : undefined
+    if (second.rig) void this.lightBy('second', rigLight(this.renderer, second.rig, this.sharpness))
+    else this.takeLight('second', undefined)
     this.panes[1]!.eyes.setEye(second.eye)
     if (second.linked && second.eye === 'perspective') this.panes[1]!.eyes.follow(this.eyes)
     this.relight()

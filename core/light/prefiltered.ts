@@ -35,10 +35,12 @@ class Cube {
     return ((face * this.stride + y + 1) * this.stride + x + 1) * 3
   }
 
-  /** Sets each texel by the direction in which it is seen. */
-  fill(color: (toward: Vector) => readonly number[]): this {
+  /** Sets each texel by the direction in which it is seen, of length 1. */
+  fill(write: (toward: Vector, into: Float64Array) => void): this {
+    const color = new Float64Array(3)
     this.each((face, x, y) => {
-      this.texels.set(color(this.toward(face, x, y)), this.at(face, x, y))
+      write(this.toward(face, x, y), color)
+      this.texels.set(color, this.at(face, x, y))
     })
     return this.seal()
   }
@@ -79,7 +81,7 @@ class Cube {
   }
 
   /** Where the texel begins that is seen in a direction. */
-  private nearest([dx, dy, dz]: Vector): number {
+  nearest([dx, dy, dz]: Vector): number {
     place(dx, dy, dz)
     const texel = (share: number): number =>
       Math.min(this.size - 1, Math.max(0, Math.floor(((share + 1) / 2) * this.size)))
@@ -134,6 +136,19 @@ function set(axis: number, along: number, u: number, v: number): void {
 }
 
 /**
+ * Directions in which a cube map of OpenGL is looked at for a place of each face, from -1 to 1 (The OpenGL
+ * Specification 4.6, table 8.19).
+ */
+const FACES: readonly ((s: number, t: number) => Vector)[] = [
+  (s, t) => [1, -t, -s],
+  (s, t) => [-1, -t, s],
+  (s, t) => [s, 1, t],
+  (s, t) => [s, -1, -t],
+  (s, t) => [s, -t, 1],
+  (s, t) => [-s, -t, -1],
+]
+
+/**
  * Surroundings as surfaces of every roughness see them, for light without a graphics card: as three.js prefilters them
  * for the stage. Each level is convolved with the GGX distribution, seen straight on (Karis, "Real Shading in Unreal
  * Engine 4", 2013); the last one, of roughness 1, is the light that falls on a surface, divided by pi.
@@ -143,7 +158,7 @@ export class Prefiltered {
 
   /** @param radiance of the surroundings in a direction of length 1 */
   constructor(radiance: (toward: Vector) => readonly number[]) {
-    const sharp = blurred(blurred(new Cube(SIZE).fill(radiance)))
+    const sharp = blurred(blurred(new Cube(SIZE).fill((d, into) => into.set(radiance(d)))))
     let source = sharp
     while (source.size > SOURCE) source = source.halved()
     this.levels = Array.from({ length: LEVELS }, (_, level) =>
@@ -161,6 +176,28 @@ export class Prefiltered {
     if (share > 0) this.levels[low + 1]!.add(x, y, z, share, into)
   }
 
+  /**
+   * Its levels as those of a cube map of OpenGL, seen in a mirror, as three.js takes cube maps for: for each level and
+   * each of the faces (+x, −x, +y, −y, +z, −z) the radiance of its texels row by row, red, green and blue.
+   */
+  cubeMap(): { size: number; faces: Float32Array[] }[] {
+    return this.levels.map(cube => ({
+      size: cube.size,
+      faces: FACES.map(towardTexel => {
+        const face = new Float32Array(cube.size ** 2 * 3)
+        for (let y = 0; y < cube.size; y++) {
+          for (let x = 0; x < cube.size; x++) {
+            const share = (i: number): number => ((i + 0.5) / cube.size) * 2 - 1
+            const [dx, dy, dz] = towardTexel(share(x), share(y))
+            const from = cube.nearest([-dx, dy, dz])
+            face.set(cube.texels.subarray(from, from + 3), (y * cube.size + x) * 3)
+          }
+        }
+        return face
+      }),
+    }))
+  }
+
   /** What falls on a surface that faces a direction: three numbers, radiance times pi. */
   falling(x: number, y: number, z: number, into: Float64Array): void {
     into.fill(0)
@@ -172,20 +209,23 @@ export class Prefiltered {
 function blurred(from: Cube): Cube {
   const sigma = BLUR / Math.SQRT2
   const truncation = 1 - Math.exp(-4.5)
-  const turns = Array.from({ length: BLUR_SAMPLES }, (_, i) => {
+  const turns = Array.from({ length: BLUR_SAMPLES }, (_, i): Vector => {
     const stratum = (i + 0.5) / BLUR_SAMPLES
-    return { theta: sigma * Math.sqrt(-2 * Math.log(1 - stratum * truncation)), phi: i * GOLDEN_ANGLE }
+    const theta = sigma * Math.sqrt(-2 * Math.log(1 - stratum * truncation))
+    const phi = i * GOLDEN_ANGLE
+    return [Math.cos(theta), Math.sin(theta) * Math.cos(phi), Math.sin(theta) * Math.sin(phi)]
   })
-  const sum = new Float64Array(3)
-  return new Cube(from.size).fill(n => {
-    const [tangent, bitangent] = across(n)
+  return new Cube(from.size).fill((n, sum) => {
+    const [t, b] = across(n)
     sum.fill(0)
-    for (const { theta, phi } of turns) {
-      const [along, right, up] = [Math.cos(theta), Math.sin(theta) * Math.cos(phi), Math.sin(theta) * Math.sin(phi)]
-      const [x, y, z] = n.map((c, k) => c * along + tangent[k]! * right + bitangent[k]! * up) as Vector
-      from.add(x, y, z, 1 / BLUR_SAMPLES, sum)
-    }
-    return [...sum]
+    for (const [along, right, up] of turns)
+      from.add(
+        n[0] * along + t[0] * right + b[0] * up,
+        n[1] * along + t[1] * right + b[1] * up,
+        n[2] * along + t[2] * right + b[2] * up,
+        1 / BLUR_SAMPLES,
+        sum,
+      )
   })
 }
 
@@ -201,31 +241,42 @@ function across(n: Vector): [Vector, Vector] {
   return [tangent, bitangent]
 }
 
+/** What one texel of the source is to {@link convolved}: direction, solid angle and color. */
+const SOURCE_NUMBERS = 7
+
 /** A cube as a surface of some roughness sees it that is looked at straight on. */
 function convolved(source: Cube, size: number, roughness: number): Cube {
   const alpha2 = roughness ** 4
-  const texels: { d: Vector; solid: number; color: number[] }[] = []
+  const texels = new Float64Array(6 * source.size ** 2 * SOURCE_NUMBERS)
   const color = new Float64Array(3)
+  let count = 0
   source.each((face, x, y) => {
     const d = source.toward(face, x, y)
     color.fill(0)
     source.add(...d, 1, color)
     // A texel's solid angle falls with the cube of its distance from the middle of the cube.
-    texels.push({ d, solid: Math.max(...d.map(Math.abs)) ** 3, color: [...color] })
+    texels.set([...d, Math.max(...d.map(Math.abs)) ** 3, ...color], count)
+    count += SOURCE_NUMBERS
   })
-  return new Cube(size).fill(n => {
-    const sum = [0, 0, 0]
-    let total = 0
-    for (const { d, solid, color: c } of texels) {
-      const cos = n[0] * d[0] + n[1] * d[1] + n[2] * d[2]
-      if (cos <= 0) continue
-      const spread = 1 + alpha2 + (alpha2 - 1) * cos
-      const weight = (cos * solid) / (spread * spread)
-      total += weight
-      for (let k = 0; k < 3; k++) sum[k]! += c[k]! * weight
-    }
-    return sum.map(s => s / total)
-  })
+  return new Cube(size).fill((n, sum) => convolve(texels, alpha2, n, sum))
+}
+
+/** The mean of texels (as {@link convolved} lays them out) by the GGX distribution around a direction. */
+function convolve(texels: Float64Array, alpha2: number, [x, y, z]: Vector, into: Float64Array): void {
+  let [total, red, green, blue] = [0, 0, 0, 0]
+  for (let i = 0; i < texels.length; i += SOURCE_NUMBERS) {
+    const cos = x * texels[i]! + y * texels[i + 1]! + z * texels[i + 2]!
+    if (cos <= 0) continue
+    const spread = 1 + alpha2 + (alpha2 - 1) * cos
+    const weight = (cos * texels[i + 3]!) / (spread * spread)
+    total += weight
+    red += texels[i + 4]! * weight
+    green += texels[i + 5]! * weight
+    blue += texels[i + 6]! * weight
+  }
+  into[0] = red / total
+  into[1] = green / total
+  into[2] = blue / total
 }
 
 const ofRigs = new Map<RigName, Prefiltered>()

@@ -54,6 +54,36 @@ describe('surroundings, prefiltered', () => {
     expect(seen(above, unit([1, 1, 0]), 0).mirrored[0]).toBeCloseTo(Math.SQRT1_2, 2)
   })
 
+  it('are a cube map, too: each face of each level as OpenGL lays it out, seen in a mirror', () => {
+    const levels = new Prefiltered(d => d.map(x => 1 + x)).cubeMap()
+    expect(levels.map(l => [l.size, l.faces.length])).toEqual([64, 32, 16, 8].map(size => [size, 6]))
+    // What lies in the upper left corner of each face as it is stored: which way x, y and z point there.
+    const corners = [
+      [-1, 1, 1],
+      [1, 1, -1],
+      [1, 1, -1],
+      [1, -1, 1],
+      [1, 1, 1],
+      [-1, 1, -1],
+    ]
+    for (const { size, faces } of levels)
+      faces.forEach((face, i) => {
+        expect([...face.slice(0, 3)].map(c => Math.sign(c - 1))).toEqual(corners[i])
+        // To the right and down of it the direction turns as far as a face is wide.
+        const middle = ((size / 2) * size + size / 2) * 3
+        expect([...face.slice(middle, middle + 3)].filter(c => Math.abs(c - 1) < 0.15)).toHaveLength(2)
+        expect(face).toHaveLength(size * size * 3)
+      })
+    const [sharp] = levels
+    const along = (row: number, column: number): number[] => [
+      ...sharp!.faces[4]!.slice((row * 64 + column) * 3).slice(0, 3),
+    ]
+    // The face toward z: x falls to the right, seen in the mirror, and y falls from row to row.
+    expect(along(10, 40)[0]!).toBeLessThan(along(10, 20)[0]!)
+    expect(along(40, 10)[1]!).toBeLessThan(along(20, 10)[1]!)
+    expect(along(32, 32)[2]!).toBeGreaterThan(1.9)
+  })
+
   it.each(Object.keys(RIGS) as RigName[])(
     'of %s light a surface that faces the key by its irradiance and the dome',
     rig => {

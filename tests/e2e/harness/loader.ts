@@ -15,18 +15,18 @@ export interface Asked {
 
 let ready: { renderer: WebGLRenderer; texture: Texture } | undefined
 /** The canvas, and a light upon it: made once, since software takes seconds for it. */
-function begun(width: number, height: number): NonNullable<typeof ready> {
+async function begun(width: number, height: number): Promise<NonNullable<typeof ready>> {
   if (ready) return ready
   const renderer = new WebGLRenderer({ antialias: false, preserveDrawingBuffer: true })
   renderer.setPixelRatio(1)
   renderer.setSize(width, height, false)
   renderer.toneMapping = NeutralToneMapping
-  return (ready = { renderer, texture: rigLight(renderer, 'overcast', 64).texture })
+  return (ready = { renderer, texture: (await rigLight(renderer, 'overcast', 64)).texture })
 }
 
 /** A picture of a GLB by three.js's own loader, in the light and from the camera of a still. */
 async function shown(base64: string, { width, height, box, gray }: Asked): Promise<string> {
-  const { renderer, texture } = begun(width, height)
+  const { renderer, texture } = await begun(width, height)
   const { from, to, angle } = cameraFor(box, width / height)
   const camera = new PerspectiveCamera(angle, width / height, 0.01, 100)
   camera.position.set(...from)
