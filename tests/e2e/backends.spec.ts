@@ -23,7 +23,7 @@ test('every node kind is the same on the card, in the workers and in a bake at 1
     const what = `${f.kind}.${f.port} ${f.settings} ${f.fed}`
     expect(f.points, what).toBeGreaterThanOrEqual(1000)
     expect(f.cardMostly, what).toBeLessThan(TOLERANCE)
-    expect(f.card, what).toBeLessThan(5 * TOLERANCE)
+    expect(f.card, what).toBeLessThan(10 * TOLERANCE)
     expect(f.bake, what).toBeLessThan(1e-6)
   }
   expect(Math.max(...found.filter(f => f.kind === 'partSet').map(f => f.distinct))).toBe(2)

@@ -203,48 +203,66 @@ interface Trial {
 /** With what an echo stands for. */
 const begun = (): Look => addNode(emptyLook(), 'noise', [0, 0], { seed: 77 }).look
 
+/** Feeds of a look by what they feed: trials that share one need one shader less. */
+type Feeds = Map<string, string>
+
+/** Adds a node to a look unless it has one for the same purpose. @returns the look and the node's id */
+function once(before: Look, feeds: Feeds, what: string, make: (look: Look) => ReturnType<typeof addNode>) {
+  const old = feeds.get(what)
+  if (old) return { look: before, id: old }
+  const made = make(before)
+  feeds.set(what, made.id)
+  return made
+}
+
 /**
  * Adds a node of a kind to a look, every input fed with a pattern of its own, so that its work falls to the surface; or
  * with the components of a vertex map, so that it falls to the vertices.
  */
-function trial(before: Look, { kind, settings, fed }: Trial): { look: Look; id: string } {
+function trial(before: Look, feeds: Feeds, { kind, settings, fed }: Trial): { look: Look; id: string } {
   const { look: start, id } = addNode(before, kind.kind, [0, 0])
   let look = start
   for (const [name, value] of Object.entries(settings)) look = setParam(look, id, name, value)
   Object.entries(kind.inputs).forEach(([name, d], i) => {
     const type = inputType(nodeOf(look, id)!, d)
+    const which = `${fed} ${i}`
     // A ramp across the mesh, each its own way: a pattern would take the compiler far longer and tell no more of this
     // node.
-    const feed =
+    const feed = once(look, feeds, `value ${which}`, l =>
       fed === 'surface'
-        ? addNode(look, 'positionGradient', [0, 0], { axis: 'any', turn: 20 + 47 * i, tilt: 25 + 13 * i })
-        : addNode(look, 'vertexMap', [0, 0], { map: 'map', component: i % 3 })
-    const ramp = addNode(feed.look, 'ramp', [0, 0], {
-      between: 'linear',
-      stops: [
-        { at: 0.2, color: [0.9, 0.05, 0.1] },
-        { at: 0.5, color: [0.05, 0.4, 0.8] },
-        { at: 0.8, color: [0.7, 0.8, 0.02] },
-      ],
-    })
-    look = connect(ramp.look, { node: feed.id, port: 'value' }, { node: ramp.id, port: 'value' })
-    if (type === 'finish') {
-      const finish = addNode(look, 'finish', [0, 0], {
-        sets: [...CHANNEL_NAMES],
-        metalness: 0.2 + i * 0.5,
-        height: i - 0.4,
-        opacity: 0.3 + i * 0.4,
+        ? addNode(l, 'positionGradient', [0, 0], { axis: 'any', turn: 20 + 47 * i, tilt: 25 + 13 * i })
+        : addNode(l, 'vertexMap', [0, 0], { map: 'map', component: i % 3 }),
+    )
+    const value = { node: feed.id, port: 'value' }
+    const ramp = once(feed.look, feeds, `color ${which}`, l => {
+      const made = addNode(l, 'ramp', [0, 0], {
+        between: 'linear',
+        stops: [
+          { at: 0.2, color: [0.9, 0.05, 0.1] },
+          { at: 0.5, color: [0.05, 0.4, 0.8] },
+          { at: 0.8, color: [0.7, 0.8, 0.02] },
+        ],
       })
-      look = connect(
-        connect(finish.look, { node: ramp.id, port: 'color' }, { node: finish.id, port: 'baseColor' }),
-        { node: feed.id, port: 'value' },
-        { node: finish.id, port: 'roughness' },
-      )
-      look = connect(look, { node: finish.id, port: 'finish' }, { node: id, port: name })
+      return { ...made, look: connect(made.look, value, { node: made.id, port: 'value' }) }
+    })
+    look = ramp.look
+    const color = { node: ramp.id, port: 'color' }
+    if (type === 'finish') {
+      const finish = once(look, feeds, `finish ${which}`, l => {
+        const made = addNode(l, 'finish', [0, 0], {
+          sets: [...CHANNEL_NAMES],
+          metalness: 0.2 + i * 0.5,
+          height: i - 0.4,
+          opacity: 0.3 + i * 0.4,
+        })
+        const colored = connect(made.look, color, { node: made.id, port: 'baseColor' })
+        return { ...made, look: connect(colored, value, { node: made.id, port: 'roughness' }) }
+      })
+      look = connect(finish.look, { node: finish.id, port: 'finish' }, { node: id, port: name })
       return
     }
-    const from = type === 'color' ? { node: ramp.id, port: 'color' } : { node: feed.id, port: 'value' }
-    if (converts(type === 'color' ? 'color' : 'value', type)) look = connect(look, from, { node: id, port: name })
+    if (converts(type === 'color' ? 'color' : 'value', type))
+      look = connect(look, type === 'color' ? color : value, { node: id, port: name })
   })
   return { look, id }
 }
@@ -333,9 +351,14 @@ const outsOf = (program: Program, of: Trial, id: string): Out[] =>
     refsOf(program.outputs.get(`${id}/${port}`)!).map(ref => ({ of, port, ref })),
   )
 
+/** Patterns of several noises, of which a shader is compiled in far more time than as many shaders of one each. */
+const DEAR = 'grunge'
+const DEAR_AT_ONCE = 3
+
 /** Looks that hold as many trials as there is room for the values of: fewer shaders to compile. */
 function* looks(): Generator<{ look: Look; program: Program; outs: Out[] }> {
   let look = begun()
+  let feeds: Feeds = new Map()
   let held: { of: Trial; id: string }[] = []
   let room: number = ROOM.length
   const whole = () => {
@@ -343,15 +366,17 @@ function* looks(): Generator<{ look: Look; program: Program; outs: Out[] }> {
     return { look, program, outs: held.flatMap(({ of, id }) => outsOf(program, of, id)) }
   }
   for (const of of trials()) {
-    const alone = trial(begun(), of)
+    const alone = trial(begun(), new Map(), of)
     const needs = outsOf(lower(alone.look, mesh.maps), of, alone.id).length
-    if (held.length && needs > room) {
+    const isFull = of.kind.kind === DEAR && held.length >= DEAR_AT_ONCE
+    if (held.length && (isFull || needs > room)) {
       yield whole()
       look = begun()
+      feeds = new Map()
       held = []
       room = ROOM.length
     }
-    const added = trial(look, of)
+    const added = trial(look, feeds, of)
     look = added.look
     held.push({ of, id: added.id })
     room -= needs
