@@ -11,6 +11,8 @@ export default defineConfig({
   },
   test: {
     include: ['tests/unit/**/*.test.ts', 'tests/server/**/*.test.ts'],
+    // The built command line runs as it is.
+    server: { deps: { external: [/\/dist\//] } },
     testTimeout: 60_000,
     // All cores: while one file waits for commands and servers, another computes.
     maxWorkers: availableParallelism(),

@@ -45,11 +45,17 @@ function materialOfVertices(mesh: Mesh): string[] {
 function normalsOf({ positions: p, indices }: Pick<Mesh, 'positions' | 'indices'>): Float32Array {
   const normals = new Float32Array(p.length)
   for (let t = 0; t < indices.length; t += 3) {
-    const [a, b, c] = [indices[t]! * 3, indices[t + 1]! * 3, indices[t + 2]! * 3]
-    const u = [0, 1, 2].map(k => p[b + k]! - p[a + k]!)
-    const v = [0, 1, 2].map(k => p[c + k]! - p[a + k]!)
-    const n = [u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!]
-    for (const at of [a, b, c]) for (let k = 0; k < 3; k++) normals[at + k]! += n[k]!
+    const a = indices[t]! * 3
+    const b = indices[t + 1]! * 3
+    const c = indices[t + 2]! * 3
+    const [ux, uy, uz] = [p[b]! - p[a]!, p[b + 1]! - p[a + 1]!, p[b + 2]! - p[a + 2]!]
+    const [vx, vy, vz] = [p[c]! - p[a]!, p[c + 1]! - p[a + 1]!, p[c + 2]! - p[a + 2]!]
+    for (let k = 0; k < 3; k++) {
+      const at = indices[t + k]! * 3
+      normals[at]! += uy * vz - uz * vy
+      normals[at + 1]! += uz * vx - ux * vz
+      normals[at + 2]! += ux * vy - uy * vx
+    }
   }
   for (let i = 0; i < normals.length; i += 3) {
     const length = Math.hypot(normals[i]!, normals[i + 1]!, normals[i + 2]!) || 1

@@ -81,23 +81,32 @@ export function grid(
 
 /** Area-weighted normals, shared by vertices at the same place. */
 function smoothNormals(points: Point[], indices: number[]): number[] {
-  const key = (p: Point) => p.map(x => Math.round(x * 1e7)).join()
-  const sums = new Map<string, Point>()
-  const keys = points.map(key)
+  const places = new Map<string, number>()
+  const placeOf = points.map(([x, y, z]) => {
+    const key = `${Math.round(x * 1e7)} ${Math.round(y * 1e7)} ${Math.round(z * 1e7)}`
+    const place = places.get(key) ?? places.size
+    places.set(key, place)
+    return place * 3
+  })
+  const sums = new Float64Array(places.size * 3)
   for (let i = 0; i < indices.length; i += 3) {
-    const [a, b, c] = [0, 1, 2].map(k => points[indices[i + k]!]!) as [Point, Point, Point]
-    const u = b.map((x, k) => x - a[k]!) as Point
-    const v = c.map((x, k) => x - a[k]!) as Point
-    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]]
+    const a = points[indices[i]!]!
+    const b = points[indices[i + 1]!]!
+    const c = points[indices[i + 2]!]!
+    const [ux, uy, uz] = [b[0] - a[0], b[1] - a[1], b[2] - a[2]]
+    const [vx, vy, vz] = [c[0] - a[0], c[1] - a[1], c[2] - a[2]]
     for (let k = 0; k < 3; k++) {
-      const sum = sums.get(keys[indices[i + k]!]!) ?? [0, 0, 0]
-      sums.set(keys[indices[i + k]!]!, sum.map((x, q) => x + n[q]!) as Point)
+      const at = placeOf[indices[i + k]!]!
+      sums[at]! += uy * vz - uz * vy
+      sums[at + 1]! += uz * vx - ux * vz
+      sums[at + 2]! += ux * vy - uy * vx
     }
   }
-  return keys.flatMap(k => {
-    const n = sums.get(k) ?? [0, 1, 0]
-    const length = Math.hypot(...n) || 1
-    return n.map(x => x / length)
+  const used = new Set(indices.map(v => placeOf[v]))
+  return placeOf.flatMap(at => {
+    if (!used.has(at)) return [0, 1, 0]
+    const length = Math.hypot(sums[at]!, sums[at + 1]!, sums[at + 2]!) || 1
+    return [sums[at]! / length, sums[at + 1]! / length, sums[at + 2]! / length]
   })
 }
 

@@ -1,18 +1,10 @@
 // Bundles the command line (and the server's jobs) for plain Node.
+import { existsSync, readdirSync, rmSync } from 'node:fs'
 import { build } from 'esbuild'
 
-await build({
-  entryPoints: {
-    cli: 'cli/main.ts',
-    'mesh-job': 'server/jobs/mesh.ts',
-    'bake-thread': 'node/bake/bakeThread.ts',
-    'delivery-job': 'server/jobs/delivery.ts',
-    'demo-job': 'server/jobs/demo.ts',
-    'check-job': 'server/jobs/check.ts',
-    'room-job': 'server/jobs/room.ts',
-    'trace-thread': 'node/render/traceThread.ts',
-  },
-  outdir: 'dist',
+const FOLDER = 'dist'
+const options = {
+  outdir: FOLDER,
   external: ['mikktspace', 'watlas', '@libsql/client', '@jsquash/webp'],
   bundle: true,
   platform: 'node',
@@ -23,5 +15,29 @@ await build({
   sourcemap: 'linked',
   banner: {
     js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);',
+  },
+}
+
+// The command itself, and what carries out a call, for whoever has many of them.
+const PIECE = 'cli-piece'
+for (const name of existsSync(FOLDER) ? readdirSync(FOLDER) : [])
+  if (name.startsWith(PIECE)) rmSync(`${FOLDER}/${name}`)
+await build({
+  ...options,
+  entryPoints: { cli: 'cli/main.ts', 'cli-run': 'cli/run.ts' },
+  splitting: true,
+  chunkNames: `${PIECE}-[hash]`,
+})
+// Each of these is one file, which goes wherever it runs.
+await build({
+  ...options,
+  entryPoints: {
+    'mesh-job': 'server/jobs/mesh.ts',
+    'bake-thread': 'node/bake/bakeThread.ts',
+    'delivery-job': 'server/jobs/delivery.ts',
+    'demo-job': 'server/jobs/demo.ts',
+    'check-job': 'server/jobs/check.ts',
+    'room-job': 'server/jobs/room.ts',
+    'trace-thread': 'node/render/traceThread.ts',
   },
 })

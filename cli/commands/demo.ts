@@ -26,7 +26,7 @@ export const demoCommand = () =>
     examples: [['demo pier', 'Three meshes of a ferry pier, with their looks, and a dense one.']],
   })
     .argument('<folder>', 'where they go')
-    .option('--no-detail', 'leaves out what a look reads of the dense mesh; taking it needs most of the time')
+    .option('--no-detail', 'leaves out the dense mesh and what a look reads of it; making them needs most of the time')
     .action(async (folder: string, options: VoiceOptions & { detail: boolean }) => {
       const written: { file: string; counts?: DemoCounts }[] = []
       for (const demo of DEMOS) {
@@ -36,10 +36,10 @@ export const demoCommand = () =>
           written.push({ file: name, ...(name === `${demo.file}.glb` && { counts }) })
         }
         await put(`${demo.file}.glb`, await writeGlb(mesh, demo.title))
-        if (demo.dense) {
+        if (demo.dense && options.detail) {
           const dense = demo.dense()
           await put(`${demo.file}-dense.glb`, await writeGlb(dense, demo.title))
-          if (options.detail) for (const { name, bytes } of await takenFrom(mesh, dense)) await put(name, bytes)
+          for (const { name, bytes } of await takenFrom(mesh, dense)) await put(name, bytes)
         }
         await put(`${demo.file}.preparation.json`, json(demo.preparation()))
         for (const [i, make] of demo.looks.entries()) {

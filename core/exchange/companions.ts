@@ -1,4 +1,4 @@
-import { lines } from './lines'
+import { lines, linesAfter } from './lines'
 
 declare class TextDecoder {
   decode(bytes: Uint8Array): string
@@ -15,7 +15,7 @@ const words = (bytes: Uint8Array, wanted: RegExp): string[] => {
 
 /** The material libraries that an OBJ file names. */
 export function namedByObj(bytes: Uint8Array): string[] {
-  return words(bytes, /^\s*mtllib\s+(.+)$/)
+  return [...linesAfter(bytes, 'mtllib')].filter(Boolean)
 }
 
 /** The pictures that a material library names; what stands between the statement and the name are options. */

@@ -1,6 +1,6 @@
 import { decodeSrgb } from '../color/convert'
 import { GROUP_MAP, type SurfacePicture, type SurfaceUse } from '../mesh/mesh'
-import { lines } from './lines'
+import { lines, linesAfter } from './lines'
 import {
   checkPositions,
   checkTriangles,
@@ -28,6 +28,7 @@ interface Corner {
   n: number
 }
 const CORNER_WORDS = ['vertex', 'UV', 'normal']
+const BLANKS = /\s+/
 /** A file whose first words are none of the format's is not one. */
 const FIRST_LINES = 50
 
@@ -54,10 +55,7 @@ export function readObj(bytes: Uint8Array, resources: Resources, options: ReadOp
 }
 
 /** An `o` after groups without one must not change what the groups before it were. */
-function hasObjects(bytes: Uint8Array): boolean {
-  for (const line of lines(bytes)) if (/^\s*o\s/.test(line)) return true
-  return false
-}
+const hasObjects = (bytes: Uint8Array): boolean => !linesAfter(bytes, 'o').next().done
 
 const three = (of: Floats, i: number): [number, number, number] => [of.at(i * 3), of.at(i * 3 + 1), of.at(i * 3 + 2)]
 
@@ -141,18 +139,19 @@ class ObjReader {
   }
 
   private numbers(least: number): number[] {
-    const all = this.rest.split(/\s+/).map(Number)
-    if (all.length < least || all.slice(0, least).some(x => !Number.isFinite(x)))
-      fail(`Line ${this.number}: "${this.line.slice(0, 60)}" should have ${least} numbers.`)
+    const all = this.rest.split(BLANKS).map(Number)
+    for (let i = 0; i < least; i++)
+      if (!Number.isFinite(all[i]))
+        fail(`Line ${this.number}: "${this.line.slice(0, 60)}" should have ${least} numbers.`)
     return all
   }
 
   private takeVertex(): void {
     const n = this.numbers(3)
     this.positions.push(n[0]!, n[1]!, n[2]!)
-    const rgb = n.length >= 6 ? n.slice(3, 6) : [1, 1, 1]
-    if (n.length >= 6) this.colored++
-    this.colors.push(...rgb.map(x => decodeSrgb(Number.isFinite(x) ? x : 1)))
+    if (n.length < 6) return this.colors.push(1, 1, 1)
+    this.colored++
+    this.colors.push(...n.slice(3, 6).map(x => decodeSrgb(Number.isFinite(x) ? x : 1)))
   }
 
   private takeLibrary(): void {
@@ -179,7 +178,7 @@ class ObjReader {
 
   private takeFace(): void {
     const into = this.builder()
-    const words = this.rest.split(/\s+/)
+    const words = this.rest.split(BLANKS)
     if (words.length < 3) fail(`Line ${this.number}: a face needs three corners.`)
     this.faces++
     const corners = words.map(word => this.corner(word))
@@ -207,16 +206,23 @@ class ObjReader {
   }
 
   private corner(word: string): Corner {
-    const have = [this.positions.length / 3, this.uvs.length / 2, this.normals.length / 3]
-    const [v, t, n] = word.split('/').map((text, k) => {
-      if (!text) return -1
-      const i = Number(text)
-      const at = i < 0 ? have[k]! + i : i - 1
-      if (!Number.isInteger(i) || i === 0 || at < 0 || at >= have[k]!)
-        fail(`Line ${this.number}: the face names ${CORNER_WORDS[k]} ${text}, but there are only ${have[k]}.`)
-      return at
-    })
-    return { v: v!, t: t ?? -1, n: n ?? -1 }
+    const [v, t, n] = word.split('/')
+    const { positions, uvs, normals } = this
+    return {
+      v: this.whichOf(0, v, positions.length / 3),
+      t: this.whichOf(1, t, uvs.length / 2),
+      n: this.whichOf(2, n, normals.length / 3),
+    }
+  }
+
+  /** Which of so many a corner names, from 0; -1 where it names none. */
+  private whichOf(kind: number, text: string | undefined, have: number): number {
+    if (!text) return -1
+    const i = Number(text)
+    const at = i < 0 ? have + i : i - 1
+    if (!Number.isInteger(i) || i === 0 || at < 0 || at >= have)
+      fail(`Line ${this.number}: the face names ${CORNER_WORDS[kind]} ${text}, but there are only ${have}.`)
+    return at
   }
 }
 

@@ -44,10 +44,12 @@ export function inspectUvs(mesh: Pick<Mesh, 'uvs' | 'indices'>, size = 1024): Uv
     if (!owners) tiles.set(tile, (owners = new Int32Array(tiles.size < 100 ? size * size : 0).fill(-1)))
     const u0 = Math.floor((uvs[a * 2]! + uvs[b * 2]! + uvs[c * 2]!) / 3)
     const v0 = Math.floor((uvs[a * 2 + 1]! + uvs[b * 2 + 1]! + uvs[c * 2 + 1]!) / 3)
-    const [ax, ay, bx, by, cx, cy] = [a, b, c].flatMap(v => [
-      (uvs[v * 2]! - u0) * size,
-      (uvs[v * 2 + 1]! - v0) * size,
-    ]) as [number, number, number, number, number, number]
+    const ax = (uvs[a * 2]! - u0) * size
+    const ay = (uvs[a * 2 + 1]! - v0) * size
+    const bx = (uvs[b * 2]! - u0) * size
+    const by = (uvs[b * 2 + 1]! - v0) * size
+    const cx = (uvs[c * 2]! - u0) * size
+    const cy = (uvs[c * 2 + 1]! - v0) * size
     // V runs downward, so a triangle that is not mirrored runs clockwise here.
     const area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
     if (Math.abs(area) < 1e-7 * size) {

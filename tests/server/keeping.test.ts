@@ -184,9 +184,11 @@ describe('two servers on one database', () => {
   test("one makes what the other was asked for, neither takes the other's for cut off, and stopping reaches across", async () => {
     const one = await Server.start({ UBBLET_THREADS: '1' })
     const { id } = await project(one, 6)
-    const settings = { size: 2048, samples: 4, meshes: [], maps: ['baseColor', 'normal', 'roughness'] }
-    const ask = async (server: Server, name: string) =>
-      (await server.ask<Delivery>('POST', `/api/projects/${id}/deliveries`, { name, revision: 1, settings })).json.id
+    const settings = { samples: 4, meshes: [], maps: ['baseColor', 'normal', 'roughness'] }
+    const ask = async (server: Server, name: string, size = 2048) => {
+      const asked = { name, revision: 1, settings: { ...settings, size } }
+      return (await server.ask<Delivery>('POST', `/api/projects/${id}/deliveries`, asked)).json.id
+    }
     const first = await ask(one, 'First')
     await until('a draft', async () => deliveriesIn(one).some(n => n.startsWith(`${first}.part-`)))
     const two = await Server.start({ UBBLET_THREADS: '1' }, one.folder)
@@ -194,7 +196,7 @@ describe('two servers on one database', () => {
     await until('the second', async () => (await deliveryOf(two, id, second)).state !== 'waiting')
     // The draft of the first is still there, or has become the delivery.
     expect(deliveriesIn(one).some(n => n.startsWith(first))).toBe(true)
-    const third = await ask(two, 'Third')
+    const third = await ask(two, 'Third', 256)
     const stopped = await two.ask<Delivery>('POST', `/api/projects/${id}/deliveries/${second}/cancel`)
     const [a, b, c] = await Promise.all([ended(one, id, first), ended(one, id, second), ended(two, id, third)])
     expect([a.state, a.tries, c.state, c.tries]).toEqual(['done', 1, 'done', 1])
@@ -206,7 +208,7 @@ describe('two servers on one database', () => {
   test('what a killed server left is taken over when its lease ends, and its drafts go', async () => {
     const one = await Server.start({ UBBLET_THREADS: '1' })
     const { id } = await project(one, 6)
-    const settings = { size: 2048, samples: 4, meshes: [], maps: ['baseColor', 'normal', 'roughness', 'height'] }
+    const settings = { size: 1024, samples: 4, meshes: [], maps: ['baseColor', 'normal', 'roughness', 'height'] }
     const made = (
       await one.ask<Delivery>('POST', `/api/projects/${id}/deliveries`, { name: 'Left', revision: 1, settings })
     ).json.id

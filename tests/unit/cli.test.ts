@@ -1,10 +1,10 @@
-import { execFile } from 'node:child_process'
 import { mkdtemp, readFile, writeFile, readdir, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import validator from 'gltf-validator'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { decode } from 'fast-png'
+import { callApart, callHere, type Done } from '../commandLine'
 import { exrFile, lampIn } from '../lightFiles'
 import { manifestSchema, type Manifest } from '#core/deliver/manifest'
 import { emptyLook } from '#core/graph/look'
@@ -12,20 +12,7 @@ import { readMesh } from '#core/exchange/readMesh'
 import { findParts } from '#core/mesh/parts'
 import type { DemoCounts } from '../../demo'
 
-interface Done {
-  code: number
-  out: string
-  err: string
-}
-const ubblet = (...args: string[]): Promise<Done> =>
-  new Promise(resolve =>
-    execFile(
-      './bin/ubblet',
-      args,
-      { maxBuffer: 2 ** 26, env: { ...process.env, UBBLET_CACHE: join(folder, 'cache') } },
-      (error, out, err) => resolve({ code: error ? Number(error.code) : 0, out, err }),
-    ),
-  )
+const ubblet = (...args: string[]): Promise<Done> => callHere(args, join(folder, 'cache'))
 
 let folder = ''
 let demos: { file: string; counts: DemoCounts }[] = []
@@ -195,7 +182,8 @@ describe('values, check and export', () => {
       path('kiosk-roof.quick.json'),
       (await readFile(path('kiosk-roof.preparation.json'), 'utf8')).replace(/"rays": ?\d+/g, '"rays":4'),
     )
-    const runs = await Promise.all([1001, 1002].map(tile => ubblet(...args, '--udim', String(tile))))
+    const apart = (tile: number) => callApart([...args, '--udim', String(tile)], path('cache'))
+    const runs = await Promise.all([1001, 1002].map(apart))
     expect(
       runs.map(r => r.code),
       runs.map(r => r.err).join('\n'),

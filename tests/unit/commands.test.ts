@@ -1,4 +1,4 @@
-import { execFile, spawn, spawnSync } from 'node:child_process'
+import { spawn, spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { copyFile, mkdir, mkdtemp, readdir, readFile, rm, symlink, writeFile } from 'node:fs/promises'
@@ -17,23 +17,12 @@ import type { Mesh } from '#core/mesh/mesh'
 import { emptyPreparation } from '#core/mesh/preparation'
 import { program } from '../../cli/program'
 import { progressLine, inWords } from '../../cli/voice'
+import { callApart, callHere, type Done } from '../commandLine'
 import { lookOf, row } from '../helpers'
 
-interface Done {
-  code: number
-  out: string
-  err: string
-}
 let folder = ''
 const path = (name: string) => join(folder, name)
-function ubblet(...args: string[]): Promise<Done> {
-  const env = { ...process.env, UBBLET_CACHE: path('cache') }
-  return new Promise(done =>
-    execFile('./bin/ubblet', args, { maxBuffer: 2 ** 26, env }, (error, out, err) =>
-      done({ code: error ? Number(error.code) : 0, out, err }),
-    ),
-  )
-}
+const ubblet = (...args: string[]): Promise<Done> => callHere(args, path('cache'))
 const RACK = ['--mesh', '@float-rack.glb', '--preparation', '@float-rack.quick.json']
 const call = (...args: string[]) => ubblet(...args.map(a => (a.startsWith('@') ? path(a.slice(1)) : a)))
 
@@ -88,8 +77,10 @@ describe('the command line', () => {
     expect((await ubblet('inspect', 'x', '--preparatoin', 'a')).err).toContain('Did you mean --preparation?')
   })
   it('answers in JSON when a call is wrong, too', async () => {
-    const done = await ubblet('inspect', 'nowhere.glb', '--json')
+    const asked = ['inspect', 'nowhere.glb', '--json']
+    const done = await callApart(asked, path('cache'))
     expect([done.code, JSON.parse(done.err)]).toEqual([2, { error: 'nowhere.glb: there is no such file.' }])
+    expect(await ubblet(...asked)).toEqual(done)
   })
   it('works through a link, from any folder', async () => {
     await symlink(resolve('bin/ubblet'), path('linked'))
