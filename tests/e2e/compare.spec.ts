@@ -526,6 +526,8 @@ test('tiles of the tab and of the command are the same pictures, of a channel an
 }) => {
   test.setTimeout(180_000)
   const id = await drawn(page)
+  // As the command draws it, and everybody's stage at first: darkened near contacts, too.
+  await page.addInitScript(() => localStorage.removeItem('ubblet stage'))
   await openProject(page, id)
   await page.getByRole('tab', { name: 'Compare' }).click()
   await takeChoice(page, 'Number of rolls', '4')

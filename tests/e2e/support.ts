@@ -95,7 +95,7 @@ export async function openProject(page: Page, id: string): Promise<void> {
   // The words for a first visit would lie over the canvas.
   await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
   await page.goto(`/project/${id}`)
-  await expect(page.getByText('All saved')).toBeVisible()
+  await expect(page.getByText('All saved')).toBeVisible({ timeout: 60_000 })
   await expect(page.locator('.stage canvas')).toHaveAttribute('data-update-ms', /\d/, { timeout: 60_000 })
   await expect(page.locator('.card').first()).toBeVisible()
   // Cards are hidden until their size is known, and a graph is fitted by the sizes that are.
