@@ -99,6 +99,20 @@ test('every visible point is evaluated once, and none when light, channel, rig o
   expect(await told(page, 'ever')).toBe(kept)
 })
 
+test('the light comes with the application, and is made by the stage, the same to the eye, where it does not come', async ({
+  page,
+}) => {
+  const id = await patterned(page)
+  const [came] = await Promise.all([page.waitForResponse(/overcast[^/]*\.bin$/), openProject(page, id)])
+  expect([came.status(), (await came.body()).length]).toEqual([200, 6 * (64 ** 2 + 32 ** 2 + 16 ** 2 + 8 ** 2) * 8])
+  const given = (await steadyPixels(page)).data as Uint8Array
+  await page.route(/\.bin$/, route => route.abort())
+  await page.reload()
+  const made = (await steadyPixels(page)).data
+  expect(made).toHaveLength(given.length)
+  expect(given.filter((x, i) => Math.abs(x - made[i]!) > 2).length / given.length).toBeLessThan(0.001)
+})
+
 test('while the light is turned a coarse picture follows, and at rest the light is as fine as before', async ({
   page,
 }) => {
