@@ -430,35 +430,41 @@ export class Pane {
    * A picture of the look as it is now.
    * @param change of how it is lit
    * @param count pictures with shifted pixels that make it
+   * @param finer how many pixels it has along each side of one of the stage's: the slope of the height is that from one
+   * pixel to the next, so that it is found more exactly
    */
-  async still(change: Partial<Lighting>, count: number): Promise<WebGLRenderTarget | null> {
+  async still(change: Partial<Lighting>, count: number, finer = 1): Promise<WebGLRenderTarget | null> {
     const { passes } = this
     const { shadow } = passes
-    const target = pictureTarget(this.width, this.height)
+    const size = { width: this.width * finer, height: this.height * finer }
+    const target = pictureTarget(size.width, size.height)
     const lighting = { ...this.lighting(), ...change }
     if (lighting.shadows) await shadow.draw(keyFrom(lighting.key, lighting.turn), passes.box, passes.surfaceKey)
     for (let number = 0; number < count; number++) {
-      const sample = await this.filled(number)
-      if (!sample) {
-        target.dispose()
-        return null
+      const own = finer > 1
+      const sample = own ? new Sample(`${passes.nextKey()} still`, 1, number, size) : this.sample(1, number)
+      const isFilled = await this.filled(sample)
+      if (isFilled) {
+        this.darken(sample, this.wanted.surface, lighting)
+        passes.light.draw(passes.renderer, this.toLight(sample, 'now'), lighting, target, 1 / (number + 1))
       }
-      this.darken(sample, this.wanted.surface, lighting)
-      passes.light.draw(passes.renderer, this.toLight(sample, 'now'), lighting, target, 1 / (number + 1))
-      if (this.keptBytes > KEPT_BYTES && sample !== this.shown?.sample) this.forget(sample)
+      if (own) this.release(sample)
+      else if (this.keptBytes > KEPT_BYTES && sample !== this.shown?.sample) this.forget(sample)
+      if (isFilled) continue
+      target.dispose()
+      return null
     }
     return target
   }
 
-  /** A sharp sample that holds the channels of what is wanted now; null where that does not come to be. */
-  private async filled(number: number): Promise<Sample | null> {
-    const sample = this.sample(1, number)
+  /** Has a sample hold the channels of what is wanted now. @returns whether that came to be */
+  private async filled(sample: Sample): Promise<boolean> {
     for (let tries = 0; tries < STILL_TRIES; tries++) {
       const outcome = await this.fill(sample, this.wantedOf(this.lookSlots))
-      if (outcome !== 'stale' && outcome !== 'compiling') return sample
+      if (outcome !== 'stale' && outcome !== 'compiling') return true
       await new Promise(resolve => setTimeout(resolve, STILL_WAITS))
     }
-    return null
+    return false
   }
 
   /**

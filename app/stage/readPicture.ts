@@ -38,3 +38,19 @@ export async function readShares(renderer: WebGLRenderer, target: Target): Promi
 /** The same as bytes. */
 export const readPicture = async (renderer: WebGLRenderer, target: Target): Promise<ImageData> =>
   opaque(await readHalves(renderer, target), target.width, target.height)
+
+/**
+ * A picture as {@link readShares} has it, with the mean of a square of pixels for each of its own.
+ * @param finer pixels along the sides of that square
+ */
+export function narrowed(pixels: Float32Array, width: number, finer: number): Float32Array<ArrayBuffer> {
+  const across = width / finer
+  const out = new Float32Array(pixels.length / finer ** 2)
+  for (let i = 0; i < pixels.length; i++) {
+    const pixel = i >> 2
+    const x = Math.floor((pixel % width) / finer)
+    const y = Math.floor(Math.floor(pixel / width) / finer)
+    out[(y * across + x) * 4 + (i & 3)]! += pixels[i]! / finer ** 2
+  }
+  return out
+}

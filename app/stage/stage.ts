@@ -14,7 +14,7 @@ import { othersWork, stageIsWorking } from './turns'
 import type { LookSlot } from './slots'
 import { drawInto, drawIntoAll, SmoothCanvas } from './smoothCanvas'
 import type { Passes, Standing, Switches } from './standing'
-import { readHalves, readShares } from './readPicture'
+import { narrowed, readHalves, readShares } from './readPicture'
 import { aside } from '../shared/crew'
 import type { PictureApi } from './picture.worker'
 import { seenIn } from './seenIn'
@@ -53,6 +53,10 @@ const SETTLES = 50
 const DRAWN_WAITS = 500
 /** How long a picture of the project waits for the stage's own, in milliseconds. */
 const PICTURE_WAITS = 30_000
+
+/** How many pixels a proof may have along each side of one of the stage's, and how many in all. */
+const FINER = [4, 2]
+const FINER_PIXELS = 8e6
 
 const makePictureWorker = (): Worker => new Worker(new URL('./picture.worker.ts', import.meta.url), { type: 'module' })
 
@@ -797,7 +801,11 @@ export class Stage implements Passes {
     for (let waited = 0; !this.settled(waited) && waited < PICTURE_WAITS; waited += SETTLES)
       await new Promise(resolve => setTimeout(resolve, SETTLES))
     const lighting = { view, shadows: false, contact: false, ground: false, widens: false }
-    const target = await pane.still(lighting, samples)
+    // Where there are more samples than at rest, they are pixels of a larger picture, between which slopes are exact.
+    const points = pane.size.x * pane.size.y
+    const finer = (samples > SAMPLES && FINER.find(f => points * f ** 2 <= FINER_PIXELS)) || 1
+    const count = samples / finer ** 2
+    const target = await pane.still(lighting, count, finer)
     if (!target) return null
     const { width, height } = target
     const stage = await readShares(this.renderer, target)
@@ -807,14 +815,20 @@ export class Stage implements Passes {
     const proof = await proofOf(
       this.renderer,
       glb,
-      { view, samples, occluded, widened: false },
+      { view, samples: count, occluded, widened: false },
       { width, height },
       this.eyes.perspective,
       { texture: this.rigs.first.texture, rotation: environmentRotation, intensity: environmentIntensity },
       this.clear,
     )
     this.redraw()
-    return { ...proof, stage }
+    return {
+      width: width / finer,
+      height: height / finer,
+      stage: narrowed(stage, width, finer),
+      delivered: narrowed(proof.delivered, width, finer),
+      background: proof.background,
+    }
   }
 
   dispose(): void {
