@@ -4,15 +4,6 @@ declare class TextDecoder {
   decode(bytes: Uint8Array): string
 }
 
-const words = (bytes: Uint8Array, wanted: RegExp): string[] => {
-  const found: string[] = []
-  for (const line of lines(bytes)) {
-    const rest = wanted.exec(line)?.[1]
-    if (rest) found.push(rest.trim())
-  }
-  return found
-}
-
 /** The material libraries that an OBJ file names. */
 export function namedByObj(bytes: Uint8Array): string[] {
   return [...linesAfter(bytes, 'mtllib')].filter(Boolean)
@@ -20,7 +11,8 @@ export function namedByObj(bytes: Uint8Array): string[] {
 
 /** The pictures that a material library names; what stands between the statement and the name are options. */
 export function namedByMtl(bytes: Uint8Array): string[] {
-  const statements = words(bytes, /^\s*(?:map_\w+|bump|disp|decal|refl|norm)\s+(.+)$/i)
+  const statement = /^\s*(?:map_\w+|bump|disp|decal|refl|norm)\s+(.+)$/i
+  const statements = [...lines(bytes)].map(line => statement.exec(line)?.[1]?.trim()).filter(rest => rest !== undefined)
   return statements.map(s => s.replace(/^(?:-\w+(?:\s+(?:-?[\d.]+|on|off))*\s+)+/i, ''))
 }
 
