@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads'
-import type { z } from 'zod'
+import type * as z from 'zod'
 
 /** What is heard of a thread. */
 interface Heard<T> {

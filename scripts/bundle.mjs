@@ -3,6 +3,17 @@ import { existsSync, readdirSync, rmSync } from 'node:fs'
 import { build } from 'esbuild'
 
 const FOLDER = 'dist'
+
+/** Takes three from its own files: of its one large file what nobody needs would come along. */
+const threeInParts = {
+  name: 'three in parts',
+  setup(bundle) {
+    bundle.onResolve({ filter: /^three$/ }, ({ resolveDir, kind }) =>
+      bundle.resolve('three/src/Three.Core.js', { resolveDir, kind }),
+    )
+  },
+}
+
 const options = {
   outdir: FOLDER,
   external: ['mikktspace', 'watlas', '@libsql/client', '@jsquash/webp'],
@@ -12,6 +23,10 @@ const options = {
   target: 'node20',
   outExtension: { '.js': '.mjs' },
   logLevel: 'warning',
+  plugins: [threeInParts],
+  // Names stay as they are, for whoever reads of an error.
+  minifySyntax: true,
+  minifyWhitespace: true,
   sourcemap: 'linked',
   banner: {
     js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);',

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { z } from 'zod'
+import * as z from 'zod'
 
 /** How a turntable is made. */
 export interface TurntableSettings {

@@ -1,5 +1,5 @@
 import * as Comlink from 'comlink'
-import { z } from 'zod'
+import * as z from 'zod'
 import { comparePictures, type Comparison } from '#core/color/compare'
 import { lightSchema, plateFor, Sky, surroundingsOf, type Surroundings } from '#core/trace/light'
 import { readLight } from '#core/trace/lightPicture'

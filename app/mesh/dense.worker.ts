@@ -1,6 +1,6 @@
 import * as Comlink from 'comlink'
 import { zlibSync } from 'fflate'
-import { z } from 'zod'
+import * as z from 'zod'
 import type { Compressor } from '#core/bake/compress'
 import { curvatureOfNormals } from '#core/dense/curvature'
 import { normalsOfPictures, type NormalSource } from '#core/dense/normalPicture'

@@ -1,5 +1,5 @@
 import * as Comlink from 'comlink'
-import { z } from 'zod'
+import * as z from 'zod'
 import { castRound, computeMap, isCast } from '#core/geometry/compute'
 import { Geometry } from '#core/geometry/geometry'
 import { mapSettingsSchema } from '#core/geometry/maps'

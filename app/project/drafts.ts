@@ -1,5 +1,5 @@
 import { createStore, del, entries, set } from 'idb-keyval'
-import { z } from 'zod'
+import * as z from 'zod'
 import { LookSchema, type Look } from '#core/graph/look'
 import { preparationSchema, type Preparation } from '#core/mesh/preparation'
 

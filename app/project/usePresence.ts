@@ -1,5 +1,5 @@
 import { useEventListener, useIntervalFn } from '@vueuse/core'
-import { z } from 'zod'
+import * as z from 'zod'
 import { THIS_WINDOW } from './drafts'
 import { request } from '../shared/request'
 import type { LookEntry } from './entries'

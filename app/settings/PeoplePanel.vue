@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { z } from 'zod'
+import * as z from 'zod'
 import { useMe } from '../people/useMe'
 import { request } from '../shared/request'
 

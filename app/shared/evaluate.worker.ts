@@ -1,5 +1,5 @@
 import * as Comlink from 'comlink'
-import { z } from 'zod'
+import * as z from 'zod'
 import { Analyzer, type Analysis } from '#core/evaluate/analysis'
 import { readSurfaceMap } from '#core/evaluate/surfaceReading'
 import { combine, sharedInWords } from '#core/compare/combine'

@@ -1,6 +1,6 @@
 import { SRGBColorSpace, Vector3, type Material, type Texture } from 'three'
 import type { GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js'
-import { z } from 'zod'
+import * as z from 'zod'
 
 const NAME = 'KHR_materials_diffuse_transmission'
 const ONE: [number, number, number] = [1, 1, 1]

@@ -1,5 +1,5 @@
 import * as Comlink from 'comlink'
-import { z } from 'zod'
+import * as z from 'zod'
 import { opaque } from './readPicture'
 
 const side = z.number().int().min(1).max(16_384)

@@ -1,5 +1,5 @@
 import * as Comlink from 'comlink'
-import { z } from 'zod'
+import * as z from 'zod'
 import { Gatherer, type WholeValues } from '#core/evaluate/gather'
 import { footprintsOf, pixelSizeOf } from '#core/evaluate/footprints'
 import { Painter, type Coarse, type Marked, type Painted } from '#core/evaluate/painter'

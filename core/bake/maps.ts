@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { CHANNEL_LANES, CHANNEL_NAMES, CHANNELS } from '../graph/types'
 
 /**

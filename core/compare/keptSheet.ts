@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { RIGS, type RigName } from '../trace/rigs'
 import { MOST_STEPS } from './sheet'
 

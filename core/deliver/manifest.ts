@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { deliverySchema } from './settings'
 
 const hash = z.string().regex(/^[0-9a-f]{64}$/)

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { PICTURE_DEFAULTS } from '../bake/band'
 import { MATERIAL_WORDS, MESH_WORDS, TABLE_WORDS } from './formats'
 import { COMPRESSION_WORDS, GLB_PICTURE_WORDS } from '../exchange/compression'

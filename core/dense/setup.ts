@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { MATCHES } from './partners'
 import { DETAIL_KINDS } from './take'
 

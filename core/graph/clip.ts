@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { freshId } from './edit'
 import { ECHO, splitPort } from './echo'
 import { LookError, LookNodeSchema, NoteSchema, WireSchema, requireWhole, type Look } from './look'

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 
 const finite = z.number()
 const rgb = z.tuple([finite, finite, finite])

@@ -25,6 +25,8 @@ export function findContacts(
   const near = nearPairs(parts, distance)
   const boxes = triangleBoxes(mesh, parts, near.candidate, distance / 2)
   const touching = new Set<number>()
+  const apart = separation(mesh, distance)
+  const apartBack = separation(mesh, distance)
   const compare = comparison(mesh, distance)
   const { partOfTriangle } = parts
   const total = parts.parts.length
@@ -40,7 +42,7 @@ export function findContacts(
         if (a === b) continue
         const pair = Math.min(a, b) * total + Math.max(a, b)
         if (touching.has(pair) || !near.pairs.has(pair) || !boxes.meet(t, s)) continue
-        if (compare(t, s)) touching.add(pair)
+        if (!apart(t, s) && !apartBack(s, t) && compare(t, s)) touching.add(pair)
       }
     }
   }
@@ -155,6 +157,37 @@ function cellsOf({ box, triangles, typical }: Boxes, distance: number): Map<numb
     }
   }
   return cells
+}
+
+/**
+ * Tells whether the whole of a second triangle lies on one side of a first one's plane, farther away than a distance:
+ * then so do the triangles from one another. Most that are compared lie like that.
+ */
+function separation(
+  { positions, indices }: Pick<Mesh, 'positions' | 'indices'>,
+  distance: number,
+): (t: number, s: number) => boolean {
+  const corner = new Vector3()
+  const edge = new Vector3()
+  const normal = new Vector3()
+  let height = 0
+  let ready = -1
+  const cornerOf = (t: number, i: number): Vector3 => corner.fromArray(positions, indices[t * 3 + i]! * 3)
+  const setPlane = (t: number): void => {
+    normal.copy(cornerOf(t, 1)).sub(cornerOf(t, 0))
+    edge.copy(cornerOf(t, 2)).sub(cornerOf(t, 0))
+    normal.cross(edge).normalize()
+    height = normal.dot(cornerOf(t, 0))
+    ready = t
+  }
+  const above = (s: number, i: number): number => normal.dot(cornerOf(s, i)) - height
+  return (t, s) => {
+    if (ready !== t) setPlane(t)
+    const a = above(s, 0)
+    const b = above(s, 1)
+    const c = above(s, 2)
+    return Math.min(a, b, c) > distance || Math.max(a, b, c) < -distance
+  }
 }
 
 /** Tells whether two triangles come within a distance of one another. Best asked about the same first one in a row. */

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { keyOf } from './hash'
 import { boundsOf, GROUP_MAP, type Mesh } from './mesh'
 import type { Part, Parts } from './parts'

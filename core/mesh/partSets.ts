@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { drawOf } from './hash'
 import { materialsOf } from './materials'
 import type { Mesh } from './mesh'

@@ -1,5 +1,5 @@
 import { keyOf } from './hash'
-import { z } from 'zod'
+import * as z from 'zod'
 import { declarationOf, mapSettingsSchema, type MapSettings } from '../geometry/maps'
 import { findContacts, type Contacts } from './contacts'
 import { regroup } from './groups'

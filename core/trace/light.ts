@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { cross, dot, minus, scaled, unit, type Vector } from '../mesh/vector'
 import type { Box } from '../mesh/mesh'
 import { RIGS, tripleOf, type Rig, type RigName } from './rigs'

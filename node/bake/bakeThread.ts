@@ -1,5 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads'
-import { z } from 'zod'
+import * as z from 'zod'
 import { compressor } from './compress'
 import { PICTURE_WORDS } from '../../core/bake/maps'
 import { openWork } from './work'

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { deliverySchema } from '../../core/deliver/settings'
 import { LookSchema } from '../../core/graph/look'
 import { keyTableSchema } from '../../core/mesh/keys'

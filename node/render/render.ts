@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os'
 import { fileURLToPath } from 'node:url'
-import { z } from 'zod'
+import * as z from 'zod'
 import { encode } from 'fast-png'
 import { exrOfLight } from '../../core/bake/exr'
 import { encodeSrgb } from '../../core/color/convert'

@@ -1,5 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads'
-import { z } from 'zod'
+import * as z from 'zod'
 import { readWebp } from '../bake/webp'
 import { lightSchema, plateFor, Sky, surroundingsOf } from '../../core/trace/light'
 import { TraceScene } from '../../core/trace/scene'

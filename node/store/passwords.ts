@@ -1,6 +1,6 @@
 import { Hash } from '@adonisjs/hash'
 import { Scrypt } from '@adonisjs/hash/drivers/scrypt'
-import { z } from 'zod'
+import * as z from 'zod'
 
 const hash = new Hash(new Scrypt({}))
 

@@ -1,7 +1,7 @@
 import { eq, inArray } from 'drizzle-orm'
 import { createHash, randomUUID } from 'node:crypto'
 import { unzipSync, Zip, ZipPassThrough } from 'fflate'
-import { z } from 'zod'
+import * as z from 'zod'
 import { denseSetupSchema } from '../../core/dense/setup'
 import { parseLook } from '../../core/graph/look'
 import { keyTableSchema } from '../../core/mesh/keys'

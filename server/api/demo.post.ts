@@ -1,7 +1,7 @@
 import type { H3Event } from 'h3'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { z } from 'zod'
+import * as z from 'zod'
 import { denseSetupSchema } from '#core/dense/setup'
 import { LookSchema } from '#core/graph/look'
 import { preparationSchema } from '#core/mesh/preparation'

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { addressOf, needsSignIn } from '../utils/addresses'
 import { signIn } from '../utils/people'
 import { body, refuse } from '../utils/requests'

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { workSchema } from '../../node/bake/workSchema'
 
 const bytes = z.custom<Uint8Array>(x => x instanceof Uint8Array)

@@ -1,5 +1,5 @@
 import { once } from 'node:events'
-import { z } from 'zod'
+import * as z from 'zod'
 import { draco } from '../../node/draco'
 import { MeshFileError, readMesh } from '../../core/exchange/readMesh'
 import { keyTableSchema } from '../../core/mesh/keys'

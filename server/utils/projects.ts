@@ -1,6 +1,6 @@
 import { and, asc, desc, eq, gt, isNull } from 'drizzle-orm'
 import { randomUUID } from 'node:crypto'
-import { z } from 'zod'
+import * as z from 'zod'
 import { emptyLook, type Look } from '#core/graph/look'
 import { emptyPreparation, parsePreparation, type Preparation } from '#core/mesh/preparation'
 import { keyTableSchema, type KeyTable } from '#core/mesh/keys'

@@ -1,7 +1,7 @@
 import { fork, type ChildProcess } from 'node:child_process'
 import { readFile } from 'node:fs/promises'
 import type { H3Event } from 'h3'
-import { z } from 'zod'
+import * as z from 'zod'
 import { keyTableSchema } from '#core/mesh/keys'
 import type { MeshJob } from '../jobs/mesh'
 import { setting } from './limits'

@@ -1,6 +1,6 @@
 import { and, eq, isNull } from 'drizzle-orm'
 import type { H3Event } from 'h3'
-import { z } from 'zod'
+import * as z from 'zod'
 import { projects } from '../../node/store/schema'
 import { useRows } from './store'
 

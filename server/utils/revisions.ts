@@ -1,5 +1,5 @@
 import type { H3Event } from 'h3'
-import { z } from 'zod'
+import * as z from 'zod'
 import { findRevision, type Revision } from './projects'
 import { refuse } from './requests'
 

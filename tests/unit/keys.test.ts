@@ -1,10 +1,12 @@
 import fc from 'fast-check'
+import { Triangle, Vector3 } from 'three'
+import { ExtendedTriangle } from 'three-mesh-bvh'
 import { describe, expect, it } from 'vitest'
 import { findContacts } from '#core/mesh/contacts'
 import { inheritKeys, keyTable, keyTableSchema, matchKeys } from '#core/mesh/keys'
 import { measureParts } from '#core/mesh/measures'
-import { GROUP_MAP, type Mesh } from '#core/mesh/mesh'
-import { findParts } from '#core/mesh/parts'
+import { boundsOf, GROUP_MAP, type Mesh } from '#core/mesh/mesh'
+import { findParts, type Parts } from '#core/mesh/parts'
 import { membersOf, type PartSet } from '#core/mesh/partSets'
 import { arrange, emptyPreparation, mapIdOf, prepare, type Preparation } from '#core/mesh/preparation'
 import { suggestedSettings } from '#core/geometry/maps'
@@ -255,6 +257,18 @@ describe('keys of a mesh that is exported again', () => {
   })
 })
 
+type Corners = [Vector3, Vector3, Vector3]
+/** Each triangle as a part of its own. */
+function apartAll(positions: Float32Array): Parts {
+  const parts = Array.from({ length: positions.length / 9 }, (_, t) => {
+    const { min, max } = boundsOf(positions.subarray(t * 9, t * 9 + 9), Uint32Array.of(0, 1, 2))
+    return { min, size: max.map((x, k) => x - min[k]!) }
+  })
+  return { parts, partOfTriangle: Uint32Array.from(parts.keys()) } as unknown as Parts
+}
+const near = (one: ExtendedTriangle, two: ExtendedTriangle, distance: number): boolean =>
+  one.intersectsTriangle(two) || one.distanceToTriangle(two) <= distance
+
 describe('contacts', () => {
   const touching = (mesh: Mesh, distance: number) => {
     const parts = findParts(mesh)
@@ -293,6 +307,38 @@ describe('contacts', () => {
       { object: 'b', at: [0, 0, 0], size: [1, 1, 1] },
     ])
     expect(touching(frame, 0.01)).toHaveLength(0)
+  })
+  it('are those that a plain search over all triangles finds, however these lie to one another', () => {
+    const corner = fc.tuple(
+      fc.integer({ min: -9, max: 9 }),
+      fc.integer({ min: -9, max: 9 }),
+      fc.integer({ min: 0, max: 3 }),
+    )
+    const triangle = fc.tuple(corner, corner, corner)
+    fc.assert(
+      fc.property(
+        fc.array(triangle, { minLength: 2, maxLength: 12 }),
+        fc.integer({ min: 1, max: 20 }),
+        (list, tenths) => {
+          // A triangle of no area is no part; off whole tenths, so that nothing hangs on the last digit.
+          const all = list.filter(
+            ([a, b, c]) => new Triangle(...([a, b, c].map(p => new Vector3(...p)) as Corners)).getArea() > 0,
+          )
+          const distance = tenths / 10 + 0.0137
+          const positions = Float32Array.from(all.flat(2))
+          const indices = Uint32Array.from(positions.keys()).subarray(0, positions.length / 3)
+          const { pairs } = findContacts({ positions, indices }, apartAll(positions), distance)
+          const exact = all.map(corners => new ExtendedTriangle(...(corners.map(p => new Vector3(...p)) as Corners)))
+          const expected = exact.flatMap((one, i) =>
+            exact.slice(0, i).flatMap((two, j) => (near(one, two, distance) ? [[j, i]] : [])),
+          )
+          expect(Array.from({ length: pairs.length / 2 }, (_, i) => [...pairs.subarray(i * 2, i * 2 + 2)])).toEqual(
+            expected.sort(([a, b], [c, d]) => a! - c! || b! - d!),
+          )
+        },
+      ),
+      { numRuns: 300 },
+    )
   })
 })
 

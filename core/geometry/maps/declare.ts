@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import type { ComputeHooks, Geometry } from '../geometry'
 import type { RayPoints, RayScene } from '../rays'
 import type { Round } from '../round'

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { facing } from '../places'
 import { defineMap } from './declare'
 

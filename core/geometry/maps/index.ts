@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { unhandled } from '../../unhandled'
 import axis from './axis'
 import border from './border'

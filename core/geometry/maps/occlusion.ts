@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { castOcclusion } from '../rays'
 import { defineMap, DISTANCE_FIELD, length, rays, RAYS_FIELD, rounded } from './declare'
 

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { deliverySchema } from '#core/deliver/settings'
 import { presets } from '../../../node/store/schema'
 import { body, nameSchema } from '../../utils/requests'

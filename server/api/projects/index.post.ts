@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { authorOf } from '../../utils/people'
 import { createProject } from '../../utils/projects'
 import { body, nameSchema } from '../../utils/requests'

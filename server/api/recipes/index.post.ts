@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { z } from 'zod'
+import * as z from 'zod'
 import { LookError, parseRecipe } from '#core/graph/look'
 import { recipes } from '../../../node/store/schema'
 import { body, refuse } from '../../utils/requests'

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { allow } from '../../utils/people'
 import { body } from '../../utils/requests'
 import { tidyNow } from '../../utils/tidying'

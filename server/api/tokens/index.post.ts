@@ -1,5 +1,5 @@
 import { randomBytes, randomUUID } from 'node:crypto'
-import { z } from 'zod'
+import * as z from 'zod'
 import { tokens } from '../../../node/store/schema'
 import { allow, tokenHash } from '../../utils/people'
 import { body, nameSchema, refuse } from '../../utils/requests'

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { passwordSchema } from '../../../node/store/passwords'
 import { ROLES } from '../../../node/store/schema'
 import { changeUser } from '../../../node/store/users'

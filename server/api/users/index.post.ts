@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { passwordSchema, userNameSchema } from '../../../node/store/passwords'
 import { addUser } from '../../../node/store/users'
 import { ROLES } from '../../../node/store/schema'

@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm'
-import { z } from 'zod'
+import * as z from 'zod'
 import { projects } from '../../../../node/store/schema'
 import { summary } from '../../../utils/projects'
 import { body, changeableProject, findProject, nameSchema } from '../../../utils/requests'

@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm'
-import { z } from 'zod'
+import * as z from 'zod'
 import { projects } from '../../../../node/store/schema'
 import { allow, authorOf } from '../../../utils/people'
 import { summary } from '../../../utils/projects'

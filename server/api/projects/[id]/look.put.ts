@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm'
-import { z } from 'zod'
+import * as z from 'zod'
 import { LookError, parseLook } from '#core/graph/look'
 import { parsePreparation, PreparationError } from '#core/mesh/preparation'
 import { looks } from '../../../../node/store/schema'

@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm'
-import { z } from 'zod'
+import * as z from 'zod'
 import { projectNamed } from '#core/exchange/names'
 import { putBlob } from '../../../../node/store/blobs'
 import { projects, revisions } from '../../../../node/store/schema'

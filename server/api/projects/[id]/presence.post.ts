@@ -1,5 +1,5 @@
 import { and, eq, gt, lt } from 'drizzle-orm'
-import { z } from 'zod'
+import * as z from 'zod'
 import { presence } from '../../../../node/store/schema'
 import { looksOf } from '../../../utils/looks'
 import { authorOf } from '../../../utils/people'

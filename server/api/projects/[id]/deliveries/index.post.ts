@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { z } from 'zod'
+import * as z from 'zod'
 import { deliverySchema } from '#core/deliver/settings'
 import { deliverySummary, pump } from '../../../../queue/queue'
 import { deliveries } from '../../../../../node/store/schema'

@@ -1,5 +1,5 @@
 import { max, eq } from 'drizzle-orm'
-import { z } from 'zod'
+import * as z from 'zod'
 import { emptyLook, parseLook } from '#core/graph/look'
 import { looks } from '../../../../../node/store/schema'
 import { authorOf } from '../../../../utils/people'

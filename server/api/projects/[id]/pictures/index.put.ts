@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm'
-import { z } from 'zod'
+import * as z from 'zod'
 import { putBlob } from '../../../../../node/store/blobs'
 import { pictures, revisions } from '../../../../../node/store/schema'
 import { authorOf } from '../../../../utils/people'

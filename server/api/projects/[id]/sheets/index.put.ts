@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { keptSheetSchema } from '#core/compare/keptSheet'
 import { sheets } from '../../../../../node/store/schema'
 import { body, changeableProject, nameSchema } from '../../../../utils/requests'

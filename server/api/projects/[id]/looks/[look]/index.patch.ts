@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm'
-import { z } from 'zod'
+import * as z from 'zod'
 import { looks } from '../../../../../../node/store/schema'
 import { lookInPath, looksOf } from '../../../../../utils/looks'
 import { body, changeableProject, refuse } from '../../../../../utils/requests'

@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm'
-import { z } from 'zod'
+import * as z from 'zod'
 import { revisions } from '../../../../../../node/store/schema'
 import { body, findProject, nameSchema } from '../../../../../utils/requests'
 import { revisionInPath } from '../../../../../utils/revisions'

@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm'
-import { z } from 'zod'
+import * as z from 'zod'
 import { looks, pictures, projects } from '../../../../../../node/store/schema'
 import { parseLook } from '#core/graph/look'
 import { authorOf } from '../../../../../utils/people'
