@@ -1,7 +1,7 @@
 import { partValues, partValuesCsv } from '../../core/bake/values'
 import { reseed } from '../../core/graph/recipe'
 import { loadKernels } from '../../core/kernels/kernels'
-import { lowerOn, reader } from '../../core/program/lower'
+import { LaidLook } from '../../core/evaluate/laidLook'
 import { command, seedOption, withMesh, type MeshOptions } from '../command'
 import { openLook, openMesh } from '../pieces'
 import { voiceOf } from '../voice'
@@ -20,6 +20,6 @@ export const valuesCommand = () =>
       const open = await openLook(path)
       const look = reseed(open.look, options.seed)
       const { tables } = (await openMesh(options, voice, open)).piece
-      const rows = partValues(await loadKernels(), tables, lowerOn(look, tables.mesh), reader(look), look)
+      const rows = partValues(LaidLook.of(await loadKernels(), tables, look), look)
       voice.answer(rows, () => partValuesCsv(rows))
     })

@@ -1,14 +1,12 @@
 import { fromLch } from '../color/convert'
-import { vertexPoints } from '../evaluate/gather'
-import { sampler } from '../evaluate/sampler'
+import type { LaidLook } from '../evaluate/laidLook'
 import type { MeshTables } from '../evaluate/tables'
 import { flatten } from '../graph/flatten'
 import { kindFor, outputType } from '../graph/kinds'
 import type { Look } from '../graph/look'
 import { CHANNEL_LANES, CHANNEL_NAMES, CHANNELS, type Channel } from '../graph/types'
-import type { Kernels } from '../kernels/kernels'
 import { drawOf } from '../mesh/hash'
-import { samplePoints, type SurfacePoints } from '../mesh/sample'
+import type { SurfacePoints } from '../mesh/sample'
 import type { ParamReader, Program } from '../program/lower'
 import { isGathered, readsOf, type Ref } from '../program/ops'
 import { heightSlopes, tangentNormals } from './relief'
@@ -150,14 +148,8 @@ const rounded = (x: number): number => {
  * @param tangents four numbers for each corner of each triangle; see {@link tangentNormals}
  * @throws LaneError where a lane names what is not there
  */
-export function lanesOf(
-  kernels: Kernels,
-  tables: MeshTables,
-  program: Program,
-  read: ParamReader,
-  names: readonly string[],
-  tangents?: Float32Array,
-): Lanes {
+export function lanesOf(laid: LaidLook, names: readonly string[], tangents?: Float32Array): Lanes {
+  const { tables, program } = laid
   const refs = names.map(name => laneRef(program, name))
   const tilts = names.some(n => n.startsWith('normal.'))
   const bends = tilts && program.sets.has('height')
@@ -166,10 +158,9 @@ export function lanesOf(
   const shut = names.includes('occlusion') ? program.closed : undefined
   const needed = [...refs, bends ? relief : undefined, ...(base ?? []), shut]
   const known = [...new Set(needed.filter(r => r !== undefined))]
-  const make = sampler(kernels, tables, program, read)
-  const sample = make(known)
+  const sample = laid.sampler(known)
   const { mesh, parts } = tables
-  const height = bends ? make([relief!]) : undefined
+  const height = bends ? laid.sampler([relief!]) : undefined
   const ofParts = names.map((name, n) => (refs[n] === undefined ? laneOfParts(tables, name) : undefined))
   const closed = names.includes('occlusion')
     ? mesh.maps.find(m => m.name === OCCLUSION_MAP && m.components === 1)?.values
@@ -177,12 +168,7 @@ export function lanesOf(
   const largestOf = (channel: Channel): number => {
     const values = CHANNEL_LANES[CHANNELS[channel].size]!.map(l => laneRef(program, channel + l)!)
     if (!program.sets.has(channel) || !refs.some(r => r !== undefined && values.includes(r))) return 1
-    const one = make(values)
-    let most = 0
-    // Vertices as well: what is largest is often at an edge.
-    for (const points of [samplePoints(mesh, 65_536), vertexPoints(tables)])
-      for (const column of one(points)) for (const x of column) most = Math.max(most, Math.abs(x))
-    return most
+    return laid.most(values)
   }
   return {
     largest: {

@@ -1,14 +1,11 @@
-import { sampler } from '../evaluate/sampler'
-import type { MeshTables } from '../evaluate/tables'
+import type { LaidLook } from '../evaluate/laidLook'
 import { toHex } from '../color/convert'
 import { titleOf } from '../graph/check'
 import { flatten } from '../graph/flatten'
 import { paramOf } from '../graph/kinds'
 import type { Look, LookNode } from '../graph/look'
 import { CHANNEL_LANES, CHANNEL_NAMES, CHANNELS, type Channel, type Stop } from '../graph/types'
-import type { Kernels } from '../kernels/kernels'
-import { samplePartPoints, samplePoints } from '../mesh/sample'
-import type { ParamReader, Program } from '../program/lower'
+import { samplePartPoints } from '../mesh/sample'
 import { PART, type Ref } from '../program/ops'
 
 /**
@@ -38,31 +35,9 @@ export interface PartValues {
 /** Points per part behind each mean. */
 const POINTS = 256
 
-/** The mean of every channel over the whole surface, by area, from 8,192 points. */
-export function surfaceMeans(
-  kernels: Kernels,
-  tables: MeshTables,
-  program: Program,
-  read: ParamReader,
-): Record<Channel, number[]> {
-  const columns = sampler(kernels, tables, program, read)(CHANNEL_NAMES.flatMap(name => program.result[name]))(
-    samplePoints(tables.mesh, 8192),
-  )
-  const means = columns.map(c => c.reduce((sum, x) => sum + x, 0) / c.length)
-  return Object.fromEntries(CHANNEL_NAMES.map(name => [name, means.splice(0, program.result[name].length)])) as Record<
-    Channel,
-    number[]
-  >
-}
-
 /** What is drawn for each part: the value of every random node, the entry (from 1) and color of every palette. */
-function drawsOf(
-  kernels: Kernels,
-  tables: MeshTables,
-  program: Program,
-  read: ParamReader,
-  look: Look,
-): { name: string; of: (part: number) => number | string }[] {
+function drawsOf(laid: LaidLook, look: Look): { name: string; of: (part: number) => number | string }[] {
+  const { tables, program } = laid
   const nodes = flatten(look).nodes.filter(n => n.kind === 'partRandom' || n.kind === 'palette')
   const found: { name: string; node: LookNode; refs: Ref[] }[] = []
   const taken = new Set<string>()
@@ -77,7 +52,7 @@ function drawsOf(
   }
   const refs = found.flatMap(f => f.refs)
   const points = samplePartPoints(tables.mesh, tables.parts, 1)
-  const columns = refs.length ? sampler(kernels, tables, program, read)(refs)(points) : []
+  const columns = refs.length ? laid.sampler(refs)(points) : []
   let at = 0
   return found.flatMap(({ name, node, refs: own }) => {
     const [value, ...rgb] = columns.slice(at, (at += own.length)) as [Float32Array, ...Float32Array[]]
@@ -91,17 +66,12 @@ function drawsOf(
 }
 
 /** Mean and spread of every channel over every part, by area, and what is drawn for it. */
-export function partValues(
-  kernels: Kernels,
-  tables: MeshTables,
-  program: Program,
-  read: ParamReader,
-  look: Look,
-): PartValues[] {
-  const columns = sampler(kernels, tables, program, read)(CHANNEL_NAMES.flatMap(name => program.result[name]))(
+export function partValues(laid: LaidLook, look: Look): PartValues[] {
+  const { tables, program } = laid
+  const columns = laid.sampler(CHANNEL_NAMES.flatMap(name => program.result[name]))(
     samplePartPoints(tables.mesh, tables.parts, POINTS),
   )
-  const draws = drawsOf(kernels, tables, program, read, look)
+  const draws = drawsOf(laid, look)
   return tables.parts.parts.map((part, i) => {
     const read = columns.map(column => {
       const own = column.subarray(i * POINTS, (i + 1) * POINTS)

@@ -1,4 +1,4 @@
-import { sampler } from '../evaluate/sampler'
+import { LaidLook } from '../evaluate/laidLook'
 import type { MeshTables } from '../evaluate/tables'
 import { titleOf } from '../graph/check'
 import { setParam } from '../graph/edit'
@@ -9,7 +9,6 @@ import { CHANNEL_NAMES, CHANNELS, type Channel } from '../graph/types'
 import type { Kernels } from '../kernels/kernels'
 import { samplePoints } from '../mesh/sample'
 import type { ParamValue } from '../nodes/declare'
-import { lowerOn, reader } from '../program/lower'
 import { STATISTICS } from './numbers'
 
 /** Two states of a look in one: some channels of the first, the others of the second. */
@@ -49,9 +48,10 @@ export function combine(
   const differing = differingSettings(first, second)
   const points = samplePoints(tables.mesh, POINTS)
   const valuesOf = (look: Look): Record<Channel, Float32Array[]> => {
-    const program = lowerOn(look, tables.mesh)
+    const laid = LaidLook.of(kernels, tables, look)
+    const { program } = laid
     const refs = CHANNEL_NAMES.flatMap(c => program.result[c])
-    const columns = sampler(kernels, tables, program, reader(look), STATISTICS)(refs)(points)
+    const columns = laid.sampler(refs, STATISTICS)(points)
     return Object.fromEntries(CHANNEL_NAMES.map(c => [c, columns.splice(0, program.result[c].length)])) as Record<
       Channel,
       Float32Array[]

@@ -2,7 +2,7 @@ import { toLab, toLch, type Triple } from '../color/convert'
 import { colorDifference } from '../color/difference'
 import { clusters, pullPalette, type Pulled } from '../color/palette'
 import type { Picture } from '../evaluate/pictures'
-import { sampler } from '../evaluate/sampler'
+import { LaidLook } from '../evaluate/laidLook'
 import type { MeshTables } from '../evaluate/tables'
 import { titleOf } from '../graph/check'
 import { kindFor, paramOf } from '../graph/kinds'
@@ -10,7 +10,7 @@ import type { Look } from '../graph/look'
 import { stripOf } from '../graph/strip'
 import type { Kernels } from '../kernels/kernels'
 import { samplePoints } from '../mesh/sample'
-import { lowerOn, reader, type Program } from '../program/lower'
+import type { Program } from '../program/lower'
 import type { Ref } from '../program/ops'
 import { paletteDistance } from './earthMover'
 
@@ -61,23 +61,15 @@ export function sheetNumbers(
   look: Look,
   reference?: readonly Pulled[],
 ): SheetNumbers {
-  const program = lowerOn(look, tables.mesh)
+  const laid = LaidLook.of(kernels, tables, look)
+  const { program } = laid
   const points = samplePoints(tables.mesh, POINTS)
   const { baseColor, roughness } = program.result
   const masks = masksOf(look, program)
-  const [r, g, b, rough, ...covers] = sampler(
-    kernels,
-    tables,
-    program,
-    reader(look),
+  const [r, g, b, rough, ...covers] = laid.sampler(
+    [...baseColor, ...roughness, ...masks.flatMap(m => m.ref ?? [])],
     STATISTICS,
-  )([...baseColor, ...roughness, ...masks.flatMap(m => m.ref ?? [])])(points) as [
-    Float32Array,
-    Float32Array,
-    Float32Array,
-    Float32Array,
-    ...Float32Array[],
-  ]
+  )(points) as [Float32Array, Float32Array, Float32Array, Float32Array, ...Float32Array[]]
   const { partOfTriangle, parts } = tables.parts
   const sums = parts.map(() => ({ count: 0, color: [0, 0, 0] as Triple, roughness: 0 }))
   for (let i = 0; i < points.count; i++) {

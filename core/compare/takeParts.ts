@@ -1,4 +1,4 @@
-import { sampler } from '../evaluate/sampler'
+import { LaidLook } from '../evaluate/laidLook'
 import type { MeshTables } from '../evaluate/tables'
 import { setParam } from '../graph/edit'
 import { kindFor, paramOf } from '../graph/kinds'
@@ -6,7 +6,6 @@ import type { Look, LookNode } from '../graph/look'
 import type { Pin } from '../graph/types'
 import type { Kernels } from '../kernels/kernels'
 import { samplePartPoints } from '../mesh/sample'
-import { lowerOn, reader } from '../program/lower'
 import { STATISTICS } from './numbers'
 
 /** What a node gives a single part. */
@@ -39,13 +38,13 @@ export function pinsFrom(
   // A draw is the same all over its part: one point on each tells.
   const points = samplePartPoints(tables.mesh, tables.parts, 1)
   const drawn = (look: Look): Float32Array[] => {
-    const program = lowerOn(look, tables.mesh)
+    const laid = LaidLook.of(kernels, tables, look)
     const refs = nodes.map(n => {
-      const out = program.outputs.get(`${n.id}/value`)
+      const out = laid.program.outputs.get(`${n.id}/value`)
       if (out?.type !== 'value') throw new Error(`The node "${n.id}" gives parts no value.`)
       return out.value
     })
-    return nodes.length ? sampler(kernels, tables, program, reader(look), STATISTICS)(refs)(points) : []
+    return nodes.length ? laid.sampler(refs, STATISTICS)(points) : []
   }
   const [theirs, ours] = [drawn(source), drawn(target)]
   return nodes.flatMap((node, n) =>

@@ -1,11 +1,8 @@
 import { encodeSrgb } from '../color/convert'
-import { sampler } from '../evaluate/sampler'
-import type { MeshTables } from '../evaluate/tables'
+import type { LaidLook } from '../evaluate/laidLook'
 import { smallView } from '../evaluate/view'
-import type { Look } from '../graph/look'
 import { CHANNEL_NAMES, type Channel } from '../graph/types'
-import type { Kernels } from '../kernels/kernels'
-import { lowerOn, reader } from '../program/lower'
+import type { MeshTables } from '../evaluate/tables'
 
 /** One cell of the sheet, in pixels. */
 const WIDTH = 320
@@ -19,20 +16,19 @@ const GRAY = 118
  * @returns RGB bytes, row by row from the top
  */
 export function contactSheet(
-  kernels: Kernels,
   tables: MeshTables,
-  looks: readonly Look[],
+  looks: readonly LaidLook[],
 ): { width: number; height: number; data: Uint8Array } {
   const view = smallView(tables.mesh, tables.parts, WIDTH, HEIGHT)
-  const programs = looks.map(look => ({ program: lowerOn(look, tables.mesh), read: reader(look) }))
   const shown: Channel[] = CHANNEL_NAMES.filter(
-    c => ['baseColor', 'metalness', 'roughness'].includes(c) || programs.some(p => p.program.sets.has(c)),
+    c => ['baseColor', 'metalness', 'roughness'].includes(c) || looks.some(l => l.program.sets.has(c)),
   )
   const width = shown.length * (WIDTH + GAP) + GAP
   const height = looks.length * (HEIGHT + GAP) + GAP
   const data = new Uint8Array(width * height * 3).fill(GRAY)
-  programs.forEach(({ program, read }, row) => {
-    const columns = sampler(kernels, tables, program, read)(shown.flatMap(c => program.result[c]))(view.points)
+  looks.forEach((laid, row) => {
+    const { program } = laid
+    const columns = laid.sampler(shown.flatMap(c => program.result[c]))(view.points)
     let at = 0
     shown.forEach((channel, cell) => {
       const lanes = columns.slice(at, (at += program.result[channel].length))

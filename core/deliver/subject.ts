@@ -4,8 +4,7 @@ import { isExr, mapOf, MAPS, type MapSpec } from '../bake/maps'
 import { taken } from '../bake/tangents'
 import { vertexLanes } from '../bake/vertexValues'
 import { Evaluator } from '../evaluate/evaluator'
-import { Gatherer } from '../evaluate/gather'
-import { sampler } from '../evaluate/sampler'
+import type { Gatherer } from '../evaluate/gather'
 import type { Workpiece } from '../evaluate/workpiece'
 import type { GlbSurface } from '../exchange/writeGlb'
 import { surfaceGraph, type SurfaceGraph } from '../exchange/surfaceGraph'
@@ -115,14 +114,15 @@ export class Subject {
     return computed || this.baker.program.closed !== undefined
   }
   private lanes(names: readonly string[]): Lanes {
-    return lanesOf(this.kernels, this.piece.tables, this.baker.program, this.baker.read, names)
+    return lanesOf(this.baker.laid, names)
   }
 
   /** The numbers of a channel that is the same everywhere. */
   private constant(channel: Channel): number[] {
-    const { program, read } = this.baker
-    const point = pointSet(1)
-    return sampler(this.kernels, this.piece.tables, program, read)(program.result[channel])(point).map(c => c[0]!)
+    const { laid, program } = this.baker
+    return laid
+      .sampler(program.result[channel])(pointSet(1))
+      .map(c => c[0]!)
   }
 
   /** The pictures inside a GLB: always PNG of 8 bits. */
@@ -358,7 +358,7 @@ export class Subject {
     )
     const roots = [...new Set(set.flatMap(c => program.result[c]))]
     const made = plan(program, roots)
-    const gatherer = new Gatherer(this.kernels, program, this.piece.tables)
+    const gatherer = this.baker.laid.gatherer()
     const evaluator = new Evaluator(this.kernels, made, this.piece.tables, gatherer)
     gatherer.refresh(read, roots)
     evaluator.refresh(read)

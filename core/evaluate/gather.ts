@@ -68,6 +68,20 @@ export class Gatherer {
     private accuracy = STATISTIC_POINTS,
   ) {}
 
+  /** Takes what another gatherer of the same program, mesh and parameters has found. */
+  foreknow(values: WholeValues): void {
+    for (const { ref, value } of values) this.known.set(ref, value)
+  }
+  private readonly known = new Map<Ref, Whole>()
+
+  /** What has been found so far. */
+  get found(): { ref: Ref; value: Whole }[] {
+    return this.order.flatMap(ref => {
+      const { value, version } = this.entries.get(ref)!
+      return version ? [{ ref, value }] : []
+    })
+  }
+
   /** What is known better already stays, as long as nothing that it depends on changes. */
   set pace(pace: Pace) {
     this.hasty = pace === 'hasty'
@@ -165,7 +179,9 @@ export class Gatherer {
       const entry = this.entries.get(ref)!
       if (!entry.group.length || (wanted && !entry.group.some(r => wanted.has(r)))) continue
       if (this.from === 'given' && GATHERED[entry.instruction.op].costly) continue
-      this.compute(entry, read)
+      if (entry.group.every(r => this.known.has(r)))
+        for (const r of entry.group) this.put(this.entries.get(r)!, this.known.get(r)!)
+      else this.compute(entry, read)
     }
   }
 

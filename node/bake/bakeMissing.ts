@@ -9,7 +9,7 @@ import { BandShelf } from './bands'
 import { compressor } from './compress'
 import type { Picture } from './plannedPictures'
 import type { OpenWork } from './work'
-import type { Work } from './workSchema'
+import type { BakeWork, Work } from './workSchema'
 
 interface BakeOptions {
   /** As many as there are cores where that is left out. */
@@ -18,6 +18,13 @@ interface BakeOptions {
   /** Whose pieces these are, in their names. */
   mark?: string
 }
+
+/** What the threads get of an opened work: what its bakers have found of the whole surface comes along. */
+export const bakeWorkOf = (work: Work, { maps, subjects, tangents }: OpenWork): BakeWork => ({
+  work: { ...work, maps },
+  looks: subjects.map(({ look, subject }) => ({ look, found: subject.baker.laid.found })),
+  ...(tangents && { tangents }),
+})
 
 /** Bakes pictures into the cache, band by band on the threads; each file appears when all its bands are there. */
 export async function bakeMissing(
@@ -38,7 +45,9 @@ export async function bakeMissing(
   }
   const total = [...sets.values()].reduce((sum, [p]) => sum + bandsOf(p!.settings.size).length, 0)
   const small = threads < 1 || total === 1
-  const pool = small ? undefined : await BakePool.open({ ...work, maps: open.maps }, Math.min(threads, total))
+  for (const group of small ? [] : sets.values())
+    open.subjects[group[0]!.variant]!.subject.baker.makeReady(group.map(p => p.spec))
+  const pool = small ? undefined : await BakePool.open(bakeWorkOf(work, open), Math.min(threads, total))
   let done = 0
   const shelves = new Map(missing.map(p => [kept(p), new BandShelf(kept(p), mark)]))
   const shelfOf = (p: Picture): BandShelf => shelves.get(kept(p))!

@@ -3,7 +3,7 @@ import type { Worker } from 'node:worker_threads'
 import type { PictureBand } from '../../core/bake/band'
 import { OutOfMemory, startThread } from '../thread'
 import { answerSchema, type BakeTask } from './bakeThread'
-import type { Work } from './workSchema'
+import type { BakeWork } from './workSchema'
 
 /** Time of all threads together, in milliseconds: in kernels, in compressing, and in all. */
 export interface Effort {
@@ -37,7 +37,7 @@ export class BakePool {
   }
 
   /** @param threads how many; each opens the mesh for itself */
-  static async open(work: Work, threads: number): Promise<BakePool> {
+  static async open(work: BakeWork, threads: number): Promise<BakePool> {
     const pool = new BakePool()
     const ready: Promise<void>[] = []
     for (let i = 0; i < threads; i++) {
@@ -47,12 +47,12 @@ export class BakePool {
     return pool
   }
 
-  private start(work: Work, ready: () => void): void {
+  private start(work: BakeWork, ready: () => void): void {
     // Beside this file once it is bundled.
     const script = fileURLToPath(new URL('bake-thread.mjs', import.meta.url))
     const worker = startThread(
       script,
-      { role: 'bake', work },
+      { role: 'bake', of: work },
       {
         answers: answerSchema,
         hear: answer => {

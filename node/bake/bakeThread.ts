@@ -2,8 +2,10 @@ import { parentPort, workerData } from 'node:worker_threads'
 import * as z from 'zod'
 import { compressor } from './compress'
 import { PICTURE_WORDS } from '../../core/bake/maps'
-import { openWork } from './work'
-import { workSchema } from './workSchema'
+import { Baker } from '../../core/bake/baker'
+import { loadKernels } from '../../core/kernels/kernels'
+import { openPiece } from './work'
+import { bakeWorkSchema } from './workSchema'
 
 export const taskSchema = z.object({
   id: z.number(),
@@ -40,11 +42,16 @@ export const answerSchema = z.union([
 if (parentPort && (workerData as { role?: string } | null)?.role === 'bake') {
   const port = parentPort
   try {
-    const { subjects, kernels } = await openWork(workSchema.parse((workerData as { work: unknown }).work))
+    const { work, looks, tangents } = bakeWorkSchema.parse((workerData as { of: unknown }).of)
+    const kernels = await loadKernels()
+    const { tables } = await openPiece(work)
+    const bakers = looks.map(
+      ({ look, found }) => new Baker(kernels, tables, look, tangents, () => performance.now(), found),
+    )
     port.on('message', (message: unknown) => {
       try {
         const { id, variant, tile, band, specs, picture } = taskSchema.parse(message)
-        const { baker } = subjects[variant]!.subject
+        const baker = bakers[variant]!
         const bands = baker.band(tile, specs, picture, band, compressor)
         const { compressing, all, texels } = baker.spent
         // Copies of their own: what zlib returns may lie in a larger buffer.

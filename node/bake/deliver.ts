@@ -62,7 +62,8 @@ function examined(work: Work, open: OpenWork, bare: boolean): Finding[] {
     maps: [...tables.mesh.maps, ...work.preparation.maps].map(m => m.name),
     sets: work.preparation.sets.map(s => s.name),
   }
-  const measured = bare ? [] : checkValues(open.kernels, tables, work.look, settings.size)
+  const { laid } = open.subjects.find(s => s.look === work.look)?.subject.baker ?? {}
+  const measured = bare ? [] : checkValues(open.kernels, tables, work.look, settings.size, laid)
   const findings = [...check(work.look, names), ...measured]
   const broken = findings.find(f => f.severity === 'error')
   if (broken) throw new DeliveryError(`The look has an error: ${broken.message}`)
@@ -112,7 +113,7 @@ function leavingOf(
 async function putExtras(
   draft: DeliveryDraft,
   { settings, look }: Work,
-  { piece, kernels, subjects }: OpenWork,
+  { piece, subjects }: OpenWork,
   stem: string,
   { originals = new Map(), bare, contact, progress }: DeliverOptions,
 ): Promise<void> {
@@ -124,8 +125,8 @@ async function putExtras(
   if (!bare) await draft.put(KEYS_FILE, `${JSON.stringify(piece.table)}\n`)
   if (bare || contact === false) return
   progress?.(0.96, 'drawing the contact picture')
-  const looks = subjects.map(s => s.look)
-  await draft.put('contact.png', encode({ ...contactSheet(kernels, piece.tables, looks), channels: 3, depth: 8 }))
+  const looks = subjects.map(s => s.subject.baker.laid)
+  await draft.put('contact.png', encode({ ...contactSheet(piece.tables, looks), channels: 3, depth: 8 }))
 }
 
 async function manifestOf(

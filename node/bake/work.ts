@@ -21,10 +21,32 @@ export interface OpenWork {
   subjects: { name: string; seed: number; look: Look; subject: Subject }[]
   /** The geometry maps, for threads that open the same work. */
   maps: VertexMap[]
+  /** Four numbers for each corner of each triangle, where a picture needs them. */
+  tangents?: Float32Array
 }
 
 const bends = (subject: Pick<Subject, 'glbMaps' | 'fileMaps'>): boolean =>
   [...subject.glbMaps(), ...subject.fileMaps()].some(s => s.lanes.some(l => l.startsWith('normal.')))
+
+/**
+ * The mesh of a work, prepared, with its geometry maps and pictures.
+ * @throws MeshFileError and others, whose message is one sentence
+ */
+export async function openPiece(work: Work, progress?: (share: number, what: string) => void): Promise<Workpiece> {
+  const piece = new Workpiece(
+    await readMesh(work.mesh.bytes, work.mesh.name, { draco, ...(work.limits && { limits: work.limits }) }),
+    work.preparation,
+    work.keys,
+  )
+  const vertices = piece.analysis.mesh.positions.length / 3
+  const whole = work.preparation.maps.every(({ name }) =>
+    work.maps.some(m => m.name === name && m.values.length === vertices * m.components),
+  )
+  if (whole) piece.setComputed(work.maps)
+  else piece.computeAll((map, share) => progress?.(share, `computing the geometry map ${map}`))
+  piece.setPictures(work.pictures)
+  return piece
+}
 
 /**
  * @param ready the same mesh with its geometry maps and pictures, where it is open already
@@ -37,23 +59,8 @@ export async function openWork(
   make: TangentMaker = tangents,
 ): Promise<OpenWork> {
   const kernels = await loadKernels()
-  const piece =
-    ready ??
-    new Workpiece(
-      await readMesh(work.mesh.bytes, work.mesh.name, { draco, ...(work.limits && { limits: work.limits }) }),
-      work.preparation,
-      work.keys,
-    )
+  const piece = ready ?? (await openPiece(work, progress))
   const wanted = work.preparation.maps.map(m => m.name)
-  const vertices = piece.analysis.mesh.positions.length / 3
-  const whole = wanted.every(name =>
-    work.maps.some(m => m.name === name && m.values.length === vertices * m.components),
-  )
-  if (!ready) {
-    if (whole) piece.setComputed(work.maps)
-    else piece.computeAll((map, share) => progress?.(share, `computing the geometry map ${map}`))
-    piece.setPictures(work.pictures)
-  }
   const { settings } = work
   const kept = settings.variants.map(name => {
     const found = work.look.variants?.find(v => v.name === name)
@@ -74,12 +81,14 @@ export async function openWork(
   const first = subjectsWith(plain)
   const bent = piece.tables.mesh.uvs && first.some(s => bends(s.subject))
   const delivered = bent ? deliveredMesh(piece, settings.on, true, make) : plain
+  const baked = bent ? bakedTangents(piece, settings.on, make) : undefined
   return {
     kernels,
     piece,
     delivered,
-    subjects: bent ? subjectsWith(delivered, bakedTangents(piece, settings.on, make)) : first,
+    subjects: bent ? subjectsWith(delivered, baked) : first,
     maps: piece.tables.mesh.maps.filter(m => wanted.includes(m.name)),
+    ...(baked && { tangents: baked }),
   }
 }
 

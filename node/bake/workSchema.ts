@@ -27,3 +27,21 @@ export const workSchema = z.object({
   limits: z.object({ bytes: z.number(), triangles: z.number() }).optional(),
 })
 export type Work = z.infer<typeof workSchema>
+
+/** What a thread needs to bake pictures of a work that is open already. */
+export const bakeWorkSchema = z.object({
+  work: workSchema,
+  /** For each variant its look, and what was found of it that needs the whole surface. */
+  looks: z.array(
+    z.object({
+      look: LookSchema,
+      found: z.object({
+        values: z.array(z.object({ ref: z.number().int().min(0), value: z.union([z.number(), floats]) })),
+        most: z.array(z.tuple([z.string(), z.number()])),
+      }),
+    }),
+  ),
+  /** Four numbers for each corner of each triangle, where a picture needs them. */
+  tangents: floats.optional(),
+})
+export type BakeWork = z.infer<typeof bakeWorkSchema>

@@ -8,7 +8,9 @@ import { deliverySchema } from '../../core/deliver/settings'
 import { Workpiece } from '../../core/evaluate/workpiece'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { DEMOS } from '../../demo'
+import { bakeWorkOf } from '../../node/bake/bakeMissing'
 import { BakePool, type Effort } from '../../node/bake/bakePool'
+import { openWork } from '../../node/bake/work'
 import { deliver } from '../../node/bake/deliver'
 import type { Work } from '../../node/bake/workSchema'
 
@@ -72,7 +74,9 @@ export async function delivery(round: (x: number) => number, size = 2048): Promi
       const look = set === 'all' ? demo.looks.length - 1 : 0
       const work = await workOf(demo, look, { meshes: [], maps, size })
       const specs = maps.map(mapOf)
-      const pools = await Promise.all([1, 2].map(n => BakePool.open(work, n)))
+      const open = await openWork(work)
+      open.subjects[0]!.subject.baker.makeReady(specs)
+      const pools = await Promise.all([1, 2].map(n => BakePool.open(bakeWorkOf(work, open), n)))
       const times: number[][] = [[], []]
       const tiles = [1001]
       const run = async (pool: BakePool): Promise<number> => {

@@ -1,3 +1,4 @@
+import { LaidLook } from '../../core/evaluate/laidLook'
 import { expect, test } from '@playwright/test'
 import { decode } from 'fast-png'
 import { writeGlb } from '../../core/exchange/writeGlb'
@@ -6,7 +7,6 @@ import { moveNodes } from '../../core/graph/edit'
 import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
 import { partValues } from '../../core/bake/values'
-import { lower, reader } from '../../core/program/lower'
 import { deliveredGlb } from '../delivered'
 import type { Seen } from './harness/viewer'
 import { load, newProject, openProject, rested, serious } from './support'
@@ -55,7 +55,7 @@ test('another program sees in the delivery the color that the table gives each f
   const { mesh } = floatRack()
   const tables = tablesOf(mesh)
   const look = floatRackLook()
-  const rows = partValues(kernels, tables, lower(look, mesh.maps), reader(look), look)
+  const rows = partValues(LaidLook.of(kernels, tables, look), look)
   const glb = await deliveredGlb(mesh, look, { size: 1024 })
   await load(page, 'viewer')
   await page.waitForFunction(() => 'see' in window)

@@ -5,6 +5,7 @@ import { decode } from 'fast-png'
 import validator from 'gltf-validator'
 import { deflateSync, inflateSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
+import { LaidLook } from '#core/evaluate/laidLook'
 import { Baker } from '#core/bake/baker'
 import { bandsOf, bakeRows, PICTURE_DEFAULTS, type PictureSettings } from '#core/bake/band'
 import { adlerJoined, crcOf, joined, type Adler } from '#core/bake/compress'
@@ -19,7 +20,6 @@ import { emptyPreparation } from '#core/mesh/preparation'
 import { decodeSrgb, encodeSrgb } from '#core/color/convert'
 import { DeliveryError } from '#core/deliver/settings'
 import { readMesh } from '#core/exchange/readMesh'
-import { lower, reader } from '#core/program/lower'
 import type { Look } from '#core/graph/look'
 import { drawOf } from '#core/mesh/hash'
 import type { Mesh } from '#core/mesh/mesh'
@@ -31,7 +31,6 @@ import { deliveredGlb } from '../delivered'
 import * as plain from '../reference/texels'
 import { ball, at, boxes, kernels, lookOf, meshOf, positionsOf, row, tablesOf } from '../helpers'
 
-const read = reader
 const { texels } = kernels
 
 /** A flat square from (0, 0) to (1, 1) in x and y, its UVs as given: `u = x`, `v = 1 - y` unless mirrored. */
@@ -653,8 +652,7 @@ describe('a delivered GLB', () => {
 
   it('carries in its texture the mean color of each part that the table says', async () => {
     const tables = tablesOf(row(5))
-    const program = lower(look, [])
-    const rows = partValues(kernels, tables, program, read(look), look)
+    const rows = partValues(LaidLook.of(kernels, tables, look), look)
     const { data } = baked(tables, look, [mapOf('baseColor')], { size: 256, dilation: 4 })[0]!
     const { texel, points } = rasterizeTile(texels, tables.mesh, 256)
     rows.forEach((r, p) => {
@@ -676,7 +674,7 @@ describe('a delivered GLB', () => {
     const back = await readMesh(glb, 'mesh.glb')
     const colors = back.maps.find(m => m.name === 'COLOR_0')!
     expect(colors.components).toBe(3)
-    partValues(kernels, tables, lower(look, []), read(look), look).forEach((r, p) => {
+    partValues(LaidLook.of(kernels, tables, look), look).forEach((r, p) => {
       const v = tables.parts.partOfVertex.indexOf(p)
       r.channels.baseColor.forEach((x, k) => expect(colors.values[v * 3 + k]).toBeCloseTo(x, 4))
     })
@@ -783,7 +781,7 @@ it('the table has the spread within a part and what was drawn for it', () => {
       'finish.finish > result.finish',
     ],
   )
-  const rows = partValues(kernels, tables, lower(look, []), read(look), look)
+  const rows = partValues(LaidLook.of(kernels, tables, look), look)
   for (const r of rows) {
     expect(r.draws['Part random']).toBeCloseTo(r.channels.metalness[0]!, 5)
     expect(r.spread.metalness[0]).toBeLessThan(1e-6)

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { LaidLook } from '#core/evaluate/laidLook'
 import { lanesOf } from '#core/bake/lanes'
 import { tilingOf } from '#core/bake/raster'
 import { cageSurfaces } from '#core/dense/cage'
@@ -531,8 +532,7 @@ describe('Normals of a picture on a look', () => {
   }
   const normalOf = (look: Look, rgb: readonly number[]): number[] => {
     const tables = { ...tablesOf(square), pictures: [picture(rgb)] }
-    const program = lower(look, [])
-    const lanes = lanesOf(kernels, tables, program, reader(look), ['normal.x', 'normal.y', 'normal.z'])
+    const lanes = lanesOf(LaidLook.of(kernels, tables, look), ['normal.x', 'normal.y', 'normal.z'])
     return lanes.at(points()).map(c => c[0]!)
   }
   const near = (got: number[], want: readonly number[]) => got.forEach((x, k) => expect(x).toBeCloseTo(want[k]!, 3))

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { LaidLook } from '#core/evaluate/laidLook'
 import { lanesOf } from '#core/bake/lanes'
 import { rasterizeTile } from '#core/bake/raster'
 import { decodeSrgb } from '#core/color/convert'
@@ -147,7 +148,7 @@ describe('How wide the surface is that a point stands for', () => {
       'f.finish > result.finish',
     ])
     const program = lower(look, [])
-    const lanes = lanesOf(kernels, tables, program, reader(look), ['roughness'])
+    const lanes = lanesOf(new LaidLook(kernels, tables, program, reader(look)), ['roughness'])
     const baked = (size: number) => {
       const [column] = lanes.at(rasterizeTile(kernels.texels, mesh, size).points)
       return [Math.min(...column!), Math.max(...column!)]

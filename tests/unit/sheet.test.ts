@@ -13,9 +13,8 @@ import { paramOf } from '#core/graph/kinds'
 import { pinnedAgain } from '#core/graph/pins'
 import { nodeOf } from '#core/graph/find'
 import { reseed } from '#core/graph/recipe'
-import { sampler } from '#core/evaluate/sampler'
+import { LaidLook } from '#core/evaluate/laidLook'
 import { samplePartPoints } from '#core/mesh/sample'
-import { lower, reader } from '#core/program/lower'
 import { kernels, lookOf, row, tablesOf } from '../helpers'
 
 const look = lookOf(
@@ -250,9 +249,9 @@ describe('parts of one look in another', () => {
   )
   const nodes = ['partRandom1', 'partRandom2', 'palette1'] as const
   const valuesOf = (l: typeof look) => {
-    const program = lower(l, [])
-    const refs = nodes.map(id => (program.outputs.get(`${id}/value`) as { value: number }).value)
-    return sampler(kernels, tables, program, reader(l), 4096)(refs)(samplePartPoints(tables.mesh, tables.parts, 1))
+    const laid = LaidLook.of(kernels, tables, l)
+    const refs = nodes.map(id => (laid.program.outputs.get(`${id}/value`) as { value: number }).value)
+    return laid.sampler(refs, 4096)(samplePartPoints(tables.mesh, tables.parts, 1))
   }
   it('are drawn there as they were, and all others as before', () =>
     fc.assert(

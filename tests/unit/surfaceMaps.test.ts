@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { LaidLook } from '#core/evaluate/laidLook'
 import { lanesOf } from '#core/bake/lanes'
 import { curvatureOfNormals } from '#core/dense/curvature'
 import { occlusionOfPictures } from '#core/dense/occlusionPicture'
@@ -16,7 +17,7 @@ import { still } from '#core/light/still'
 import { findParts } from '#core/mesh/parts'
 import { emptyPreparation, parsePreparation, type Preparation } from '#core/mesh/preparation'
 import { samplePoints, pointSet, type SurfacePoints } from '#core/mesh/sample'
-import { lower, lowerOn, reader } from '#core/program/lower'
+import { lower } from '#core/program/lower'
 import { compressor } from '../../node/bake/compress'
 import { at, kernels, lookOf, row, square, tablesOf } from '../helpers'
 
@@ -47,7 +48,7 @@ const middle = (): SurfacePoints => {
   return one
 }
 function lane(look: Look, names: string[], ...pictures: Picture[]): number[] {
-  return lanesOf(kernels, tables(...pictures), lower(look, []), reader(look), names)
+  return lanesOf(LaidLook.of(kernels, tables(...pictures), look), names)
     .at(middle())
     .map(c => c[0]!)
 }
@@ -98,9 +99,8 @@ describe('What a look lies on', () => {
     const normalOn = (look: Look, preparation: Preparation) => {
       const piece = new Workpiece(square, preparation)
       piece.setPictures([leaning, flat])
-      const program = lowerOn(look, piece.tables.mesh)
       const names = ['normal.x', 'normal.y', 'normal.z']
-      const baked = lanesOf(kernels, piece.tables, program, reader(look), names).at(middle())
+      const baked = lanesOf(LaidLook.of(kernels, piece.tables, look), names).at(middle())
       return baked.map(c => c[0]!)
     }
     const own = { ...emptyPreparation(), normals: 'leaning.exr' }

@@ -18,9 +18,8 @@ export const TABLE_CARRIES: Carries = {
 /** What each variant comes to on each part, and the name of its file without an ending. */
 export async function partRows(leaving: Leaving): Promise<[file: string, values: PartValues[]][]> {
   const { partValues } = await import('../../bake/values')
-  const { kernels, tables, subjects } = leaving
-  return subjects.map(({ name, look, subject }) => {
-    const { program, read } = subject.baker
-    return [fileOfVariant(leaving, plainName(name)), partValues(kernels, tables, program, read, look)]
-  })
+  return leaving.subjects.map(({ name, look, subject }) => [
+    fileOfVariant(leaving, plainName(name)),
+    partValues(subject.baker.laid, look),
+  ])
 }

@@ -5,10 +5,10 @@ import type { Kernels } from '../../kernels/kernels'
 import { samplePoints, type SurfacePoints } from '../../mesh/sample'
 import { RESULT } from '../../nodes'
 import type { FinishRefs, Lowered } from '../../nodes/declare'
-import { lowerOn, reader, type Program } from '../../program/lower'
+import type { Program } from '../../program/lower'
 import type { Ref } from '../../program/ops'
 import { MEASURED_POINTS } from '../gather'
-import { sampler } from '../sampler'
+import { LaidLook } from '../laidLook'
 import type { MeshTables } from '../tables'
 
 /** A look on a mesh, while it is checked. */
@@ -19,19 +19,25 @@ export class Checked {
   readonly nodes: readonly LookNode[]
   /** Points all over the surface. */
   readonly points: SurfacePoints
-  private readonly sample: (refs: readonly Ref[]) => (where: SurfacePoints) => Float32Array[]
+  private readonly laid: LaidLook
+  private readonly accuracy?: number
 
-  /** @param texels along each side of the texture that is to be delivered */
+  /**
+   * @param texels along each side of the texture that is to be delivered
+   * @param laid the look on this mesh, where somebody has it: then statistics are as exact as there
+   */
   constructor(
     kernels: Kernels,
     readonly tables: MeshTables,
     readonly look: Look,
     readonly texels: number,
+    laid?: LaidLook,
   ) {
-    this.program = lowerOn(look, tables.mesh)
+    this.laid = laid ?? LaidLook.of(kernels, tables, look)
+    if (!laid) this.accuracy = MEASURED_POINTS
+    this.program = this.laid.program
     this.nodes = look.nodes.filter(n => !n.recipe)
     this.points = samplePoints(tables.mesh, MEASURED_POINTS)
-    this.sample = sampler(kernels, tables, this.program, reader(look), MEASURED_POINTS)
   }
 
   warn(node: LookNode, message: string, more: Partial<Finding> = {}): void {
@@ -39,7 +45,7 @@ export class Checked {
   }
 
   valuesAt(refs: readonly Ref[], where: SurfacePoints): Float32Array[] {
-    return this.sample(refs)(where)
+    return this.laid.sampler(refs, this.accuracy)(where)
   }
 
   /** What arrives at an input of a node, where it has a wire. */

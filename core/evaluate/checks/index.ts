@@ -1,6 +1,7 @@
 import type { Finding } from '../../graph/check'
 import type { Look } from '../../graph/look'
 import type { Kernels } from '../../kernels/kernels'
+import type { LaidLook } from '../laidLook'
 import type { MeshTables } from '../tables'
 import alikeNeighbors from './alikeNeighbors'
 import { Checked, type ValueCheck } from './declare'
@@ -31,9 +32,16 @@ export const VALUE_CHECKS: readonly ValueCheck[] = [
 /**
  * What is wrong with a look on a mesh: what only its values tell. The other checks are in `core/graph/check.ts`.
  * @param texels along each side of the texture that is to be delivered
+ * @param laid the look on this mesh, where somebody has it
  */
-export function checkValues(kernels: Kernels, tables: MeshTables, look: Look, texels = 1024): Finding[] {
-  const checked = new Checked(kernels, tables, look, texels)
+export function checkValues(
+  kernels: Kernels,
+  tables: MeshTables,
+  look: Look,
+  texels = 1024,
+  laid?: LaidLook,
+): Finding[] {
+  const checked = new Checked(kernels, tables, look, texels, laid)
   for (const check of VALUE_CHECKS) check.run(checked)
   return checked.found
 }
