@@ -2,8 +2,8 @@ import { defineConfig } from '@playwright/test'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { ADDRESS, PORT, seenWith } from './tests/e2e/seenWith'
 
-const port = Number(process.env.UBBLET_TEST_PORT ?? 4391)
 const database = process.env.UBBLET_DATABASE ?? `file:${join(mkdtempSync(join(tmpdir(), 'ubblet-test-')), 'test.db')}`
 
 /** WebGL 2 in software, and no connections of the browser's own. */
@@ -31,31 +31,20 @@ export default defineConfig({
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
   outputDir: 'test-results/e2e',
   use: {
-    // One sample to a pixel, and no contacts: what is tested is there with the first sharp picture. The tests of the
-    // stage make it smooth, and those that compare whole pictures darken contacts.
-    storageState: {
-      cookies: [],
-      origins: [
-        {
-          origin: `http://127.0.0.1:${port}`,
-          localStorage: [
-            {
-              name: 'ubblet stage',
-              value: JSON.stringify({ shadows: true, contact: false, ground: true, smooth: false }),
-            },
-          ],
-        },
-      ],
-    },
-    baseURL: `http://127.0.0.1:${port}`,
+    // One sample to a pixel, no contacts and no shadows: what is tested is there with the first sharp picture. Tests of
+    // the stage make it smooth, and those that compare whole pictures have all of it.
+    storageState: seenWith({ shadows: false, contact: false, ground: true, smooth: false }),
+    baseURL: ADDRESS,
     viewport: { width: 1280, height: 800 },
+    // A quarter of the pixels: they are drawn by the processor. Tests that look at pixels ask for all of them.
+    deviceScaleFactor: 0.5,
     acceptDownloads: true,
     launchOptions: { executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: CHROMIUM_ARGS },
   },
   webServer: {
     command: 'node .output/server/index.mjs',
-    url: `http://127.0.0.1:${port}/api/projects`,
+    url: `${ADDRESS}/api/projects`,
     reuseExistingServer: false,
-    env: { HOST: '127.0.0.1', PORT: String(port), UBBLET_DATABASE: database, UBBLET_HOME: process.cwd() },
+    env: { HOST: '127.0.0.1', PORT: String(PORT), UBBLET_DATABASE: database, UBBLET_HOME: process.cwd() },
   },
 })

@@ -42,8 +42,15 @@ async function checks(list) {
   await Promise.all(Array.from({ length: Math.min(availableParallelism(), list.length) }, lane))
 }
 
-const vueTypes = (name, project) => [name, ['node_modules/vue-tsc/bin/vue-tsc.js', '--noEmit', '-p', project]]
-const types = (name, project) => [name, ['node_modules/typescript/bin/tsc', '-p', project]]
+/** What checks remember of files that stay as they are; it goes with the packages. */
+const CACHE = 'node_modules/.cache/ubblet'
+const remembered = project => {
+  const file = project.split('/').pop().replace('.json', '.tsbuildinfo')
+  return ['-p', project, '--noEmit', '--incremental', '--tsBuildInfoFile', `${CACHE}/${file}`]
+}
+const byContent = name => ['--cache', '--cache-strategy', 'content', '--cache-location', `${CACHE}/${name}`]
+const vueTypes = (name, project) => [name, ['node_modules/vue-tsc/bin/vue-tsc.js', ...remembered(project)]]
+const types = (name, project) => [name, ['node_modules/typescript/bin/tsc', ...remembered(project)]]
 const TYPES = [
   vueTypes('types of the application', '.nuxt/tsconfig.app.json'),
   types('types of tools and tests', 'tsconfig.tools.json'),
@@ -52,8 +59,11 @@ const TYPES = [
   vueTypes('types of the settings', '.nuxt/tsconfig.node.json'),
 ]
 const LINT = [
-  ['lint', ['node_modules/eslint/bin/eslint.js', '--max-warnings', '0', '.']],
-  ['layout of the code', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.']],
+  ['lint', ['node_modules/eslint/bin/eslint.js', '--max-warnings', '0', ...byContent('eslint'), '.']],
+  [
+    'layout of the code',
+    ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', ...byContent('prettier'), '.'],
+  ],
 ]
 
 /** What belongs to each part of the tests; `npm test` runs all of them, `npm run types` and its like one. */

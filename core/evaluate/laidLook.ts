@@ -49,11 +49,13 @@ export class LaidLook {
    * @param accuracy points over the surface behind every statistic
    */
   gatherer(accuracy = STATISTIC_POINTS): Gatherer {
-    const { kernels, program, tables, gatherers } = this
-    const made = gatherers.get(accuracy) ?? new Gatherer(kernels, program, tables, 'here', accuracy)
-    if (!gatherers.has(accuracy) && accuracy === STATISTIC_POINTS) made.foreknow(this.known.values)
-    gatherers.set(accuracy, made)
-    return made
+    const made = this.gatherers.get(accuracy)
+    if (made) return made
+    const fresh = new Gatherer(this.kernels, this.program, this.tables, 'here', accuracy)
+    // What is known is exact.
+    if (accuracy === STATISTIC_POINTS) fresh.foreknow(this.known.values)
+    this.gatherers.set(accuracy, fresh)
+    return fresh
   }
 
   /** What has been found so far. */

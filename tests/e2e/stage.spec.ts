@@ -3,7 +3,14 @@ import { expect, test, type Locator, type Page } from '@playwright/test'
 import type { Mesh } from '../../core/mesh/mesh'
 import { row } from '../helpers'
 import { exrFile, lampIn } from '../lightFiles'
+import { seenWith } from './seenWith'
 import { boxProject, dragNumber, openProject, saveLook, steady } from './support'
+
+// The picture itself is what is looked at here.
+test.use({
+  deviceScaleFactor: 1,
+  storageState: seenWith({ shadows: true, contact: false, ground: true, smooth: false }),
+})
 
 const canvasOf = (page: Page): Locator => page.locator('.stage canvas')
 const told = async (page: Page, name: string): Promise<number> =>
