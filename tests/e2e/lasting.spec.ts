@@ -196,7 +196,23 @@ test('saved revisions are listed with time and picture, looked at without changi
   // Each state that stands for a while gets a picture of its own, also when it is the only save for long.
   const newest = async () =>
     ((await (await request.get(`${at}/revisions`)).json()) as { number: number; thumbnail: string | null }[])[0]!
-  await expect.poll(async () => (await newest()).thumbnail, { timeout: 30_000 }).toMatch(/^[0-9a-f]{64}$/)
+  await expect.poll(async () => (await newest()).thumbnail, { timeout: 60_000 }).toMatch(/^[0-9a-f]{64}$/)
+})
+
+test('a picture of the project is kept also where the stage was not ready when it was wanted', async ({
+  page,
+  request,
+}) => {
+  const project = await boxProject(request, 3)
+  // Without light there is nothing to take a picture of; and it comes late.
+  await page.route(/\.bin$/, async route => {
+    await new Promise(resolve => setTimeout(resolve, 6000))
+    await route.continue().catch(() => {})
+  })
+  await openProject(page, project.id)
+  const kept = async () =>
+    ((await (await request.get(`/api/projects/${project.id}`)).json()) as { thumbnail: string | null }).thumbnail
+  await expect.poll(kept, { timeout: 60_000 }).toMatch(/^[0-9a-f]{64}$/)
 })
 
 test('a locked project can be looked at and not changed, until it is unlocked', async ({ page, request }) => {

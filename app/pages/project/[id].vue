@@ -64,6 +64,8 @@ const underCursor = computed(() => {
   return shown && between(shown.map.values, shown.map.components, shown.component)
 })
 
+/** How often a picture that the stage does not have yet is asked for again. */
+const PICTURE_TRIES = 10
 /** How long leaving waits for the picture on the home page, in milliseconds. */
 const PICTURE_MOST = 5000
 const revisionAsked = (): number | undefined => Number(route.query.revision) || undefined
@@ -130,21 +132,36 @@ watch([() => project.look, () => project.tables, () => project.selected, () => p
 })
 
 // The picture on the home page follows the work, but not at every move.
-let pictured: { look: unknown; tables: unknown; kept: Promise<void> } | undefined
+let pictured: { look: unknown; tables: unknown; revision: number | undefined; kept: Promise<void> } | undefined
 /** Keeps a picture of the project as it is. Whoever asks again meanwhile waits for the same one. */
 function keepPicture(): Promise<void> {
   const { look, tables } = project
   if (!project.meta || !tables || project.readOnly || project.hasPicture) return Promise.resolve()
-  if (pictured?.look !== look || pictured.tables !== tables) pictured = { look, tables, kept: takePicture() }
+  const revision = project.saveState === 'saved' ? project.newest : undefined
+  const isSame = pictured?.look === look && pictured.tables === tables
+  // What was taken before it was saved belongs to no revision.
+  const isKept = isSame && (revision === undefined || pictured?.revision === revision)
+  if (!pictured || !isKept) pictured = { look, tables, revision, kept: takePicture(revision) }
   return pictured.kept
 }
-async function takePicture(): Promise<void> {
-  const { lookId } = project
+/** How often it has been asked for in vain: the stage may not be ready. */
+let tries = 0
+onBeforeUnmount(() => {
+  tries = PICTURE_TRIES
+})
+async function takePicture(revision: number | undefined): Promise<void> {
+  const { look, lookId } = project
   const blob = await stage.value?.picture(480, 300)
-  const revision = project.saveState === 'saved' ? `&revision=${project.newest}` : ''
+  if (!blob) {
+    pictured = undefined
+    if (tries++ < PICTURE_TRIES) void pictureSoon()
+    return
+  }
+  tries = 0
+  const of = revision !== undefined && project.look === look ? `&revision=${revision}` : ''
   try {
-    if (!blob || !project.meta || lookId !== project.lookId) throw new Error('There is no picture yet.')
-    const path = `/api/projects/${project.meta.id}/thumbnail?look=${lookId}${revision}`
+    if (!project.meta || lookId !== project.lookId) throw new Error('It is a picture of another look.')
+    const path = `/api/projects/${project.meta.id}/thumbnail?look=${lookId}${of}`
     const { thumbnail } = await request<{ thumbnail: string }>(path, { method: 'PUT', bytes: blob })
     project.looks = project.looks.map(l => (l.id === lookId ? { ...l, thumbnail } : l))
   } catch {
