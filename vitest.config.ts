@@ -24,7 +24,18 @@ export default defineConfig({
     },
   },
   test: {
-    include: ['tests/unit/**/*.test.ts', 'tests/server/**/*.test.ts'],
+    projects: [
+      // Modules are read once for all files of a worker: none of them keeps anything that another one could mistake.
+      {
+        extends: true,
+        test: { name: 'unit', include: ['tests/unit/*.test.ts'], isolate: false },
+      },
+      // These clear up after each test of whichever file reads their helpers first, so each file reads them itself.
+      {
+        extends: true,
+        test: { name: 'server', include: ['tests/{server,unit/server}/*.test.ts'] },
+      },
+    ],
     // The built command line runs as it is.
     server: { deps: { external: [/\/dist\//] } },
     testTimeout: 60_000,

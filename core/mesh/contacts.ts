@@ -9,6 +9,10 @@ export interface Contacts {
   distance: number
 }
 
+type Triangles = Pick<Mesh, 'positions' | 'indices'>
+/** Says something of two triangles, by their numbers. */
+type OfTwo = (t: number, s: number) => boolean
+
 /**
  * Finds the parts whose surfaces come within `distance` meters of one another.
  *
@@ -16,12 +20,7 @@ export interface Contacts {
  * parts in the same cell are compared, boxes first, then exactly. A pair that is known is not compared again.
  * @param stopped asked now and then; once it says yes, what was found so far comes back
  */
-export function findContacts(
-  mesh: Pick<Mesh, 'positions' | 'indices'>,
-  parts: Parts,
-  distance: number,
-  stopped?: () => boolean,
-): Contacts {
+export function findContacts(mesh: Triangles, parts: Parts, distance: number, stopped?: () => boolean): Contacts {
   const near = nearPairs(parts, distance)
   const boxes = triangleBoxes(mesh, parts, near.candidate, distance / 2)
   const touching = new Set<number>()
@@ -102,11 +101,11 @@ interface Boxes {
   triangles: number[]
   /** Mean of their longest sides, in meters; 0 where there are none. */
   typical: number
-  meet: (t: number, s: number) => boolean
+  meet: OfTwo
 }
 
 function triangleBoxes(
-  { positions, indices }: Pick<Mesh, 'positions' | 'indices'>,
+  { positions, indices }: Triangles,
   { partOfTriangle }: Parts,
   candidate: Uint8Array,
   grown: number,
@@ -129,7 +128,7 @@ function triangleBoxes(
     sum += longest
     triangles.push(t)
   }
-  const meet = (t: number, s: number): boolean =>
+  const meet: OfTwo = (t, s) =>
     box[t * 6]! <= box[s * 6 + 3]! &&
     box[s * 6]! <= box[t * 6 + 3]! &&
     box[t * 6 + 1]! <= box[s * 6 + 4]! &&
@@ -163,10 +162,7 @@ function cellsOf({ box, triangles, typical }: Boxes, distance: number): Map<numb
  * Tells whether the whole of a second triangle lies on one side of a first one's plane, farther away than a distance:
  * then so do the triangles from one another. Most that are compared lie like that.
  */
-function separation(
-  { positions, indices }: Pick<Mesh, 'positions' | 'indices'>,
-  distance: number,
-): (t: number, s: number) => boolean {
+function separation({ positions, indices }: Triangles, distance: number): OfTwo {
   const corner = new Vector3()
   const edge = new Vector3()
   const normal = new Vector3()
@@ -191,10 +187,7 @@ function separation(
 }
 
 /** Tells whether two triangles come within a distance of one another. Best asked about the same first one in a row. */
-function comparison(
-  { positions, indices }: Pick<Mesh, 'positions' | 'indices'>,
-  distance: number,
-): (t: number, s: number) => boolean {
+function comparison({ positions, indices }: Triangles, distance: number): OfTwo {
   const one = new ExtendedTriangle()
   const two = new ExtendedTriangle()
   let ready = -1
