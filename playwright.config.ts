@@ -32,11 +32,11 @@ export default defineConfig({
   outputDir: 'test-results/e2e',
   use: {
     // One sample to a pixel, no contacts and no shadows: what is tested is there with the first sharp picture. Tests of
-    // the stage make it smooth, and those that compare whole pictures have all of it.
+    // the stage have shadows and make it smooth; the one that compares tiles with the command's has all of it.
     storageState: seenWith({ shadows: false, contact: false, ground: true, smooth: false }),
     baseURL: ADDRESS,
     viewport: { width: 1280, height: 800 },
-    // A quarter of the pixels: they are drawn by the processor. Tests that look at pixels ask for all of them.
+    // A quarter of the pixels: they are drawn by the processor. Tests of the stage ask for all of them.
     deviceScaleFactor: 0.5,
     acceptDownloads: true,
     launchOptions: { executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: CHROMIUM_ARGS },

@@ -196,7 +196,7 @@ test('saved revisions are listed with time and picture, looked at without changi
   // Each state that stands for a while gets a picture of its own, also when it is the only save for long.
   const newest = async () =>
     ((await (await request.get(`${at}/revisions`)).json()) as { number: number; thumbnail: string | null }[])[0]!
-  await expect.poll(async () => (await newest()).thumbnail, { timeout: 60_000 }).toMatch(/^[0-9a-f]{64}$/)
+  await expect.poll(async () => (await newest()).thumbnail, { timeout: 30_000 }).toMatch(/^[0-9a-f]{64}$/)
 })
 
 test('a picture of the project is kept also where the stage was not ready when it was wanted', async ({
