@@ -8,6 +8,7 @@ for (const [source, name] of [
   ['index', 'bytes'],
   ['texels', 'texelBytes'],
   ['surface', 'surfaceBytes'],
+  ['rays', 'rayBytes'],
 ]) {
   const wasm = `core/kernels/generated/${source}.wasm`
   execFileSync(

@@ -28,8 +28,9 @@ function versionOf(paths) {
   return hash.digest('hex').slice(0, 16)
 }
 
+const GEOMETRY = ['core/geometry', 'core/kernels/assembly/rays.ts', 'core/kernels/rays.ts', 'core/mesh']
 const text = `/** What computes geometry maps, and baked pictures, as a hash of its sources. Written by scripts/versions.mjs. */
-export const GEOMETRY_VERSION = '${versionOf(['core/geometry', 'core/mesh'])}'
+export const GEOMETRY_VERSION = '${versionOf(GEOMETRY)}'
 export const BAKE_VERSION = '${versionOf(['core', 'node/bake'])}'
 `
 mkdirSync('core/kernels/generated', { recursive: true })

@@ -1,7 +1,7 @@
-import { FrontSide, Ray, Vector3 } from 'three'
-import type { MeshBVH } from 'three-mesh-bvh'
+import { Vector3 } from 'three'
 import { rasterizeTile, type Tiling } from '../bake/raster'
 import { RayScene } from '../geometry/rays'
+import type { RayTree } from '../geometry/rayTree'
 import type { Texels } from '../kernels/texels'
 import { diagonalOf } from '../mesh/mesh'
 import { findPartners, type Given, type MatchBy, type Parted, type Partners } from './partners'
@@ -66,7 +66,7 @@ export class Transfer {
   readonly partners: Partners
   readonly found: Found
   private readonly scene: RayScene
-  private readonly ray = new Ray()
+  private readonly at = new Vector3()
   private readonly cages: readonly Cage[]
   private readonly widths: Float32Array | undefined
   private readonly nearest = { point: new Vector3(), distance: 0, faceIndex: 0 }
@@ -106,7 +106,7 @@ export class Transfer {
     })
   }
 
-  private treeFor(part: number): MeshBVH | undefined {
+  private treeFor(part: number): RayTree | undefined {
     if (this.cage.match === 'near') return this.scene.all()
     return this.scene.part(this.cage.match === 'object' ? this.light.parts.parts[part]!.object : part)
   }
@@ -155,7 +155,7 @@ export class Transfer {
 
   /** From outside straight in: the first surface that faces outward; where there is none, the nearest place. */
   private cast(hits: Hits, i: number, width: number): void {
-    const { ray, cage, cages, found } = this
+    const { cage, cages, found } = this
     const part = hits.part[i]!
     found.texels[part]!++
     const tree = this.treeFor(part)
@@ -168,27 +168,25 @@ export class Transfer {
     const at = hits.places.subarray(i * 3, i * 3 + 3)
     const outward = cages[part]!.outward * width
     const inward = cages[part]!.inward * width
-    ray.origin.set(at[0]! + n[0]! * outward, at[1]! + n[1]! * outward, at[2]! + n[2]! * outward)
-    ray.direction.set(-n[0]!, -n[1]!, -n[2]!)
-    const hit = tree.raycastFirst(ray, FrontSide, 0, outward + inward)
-    if (hit?.face) {
+    const [x, y, z] = [0, 1, 2].map(k => at[k]! + n[k]! * outward) as [number, number, number]
+    const met = tree.first(x, y, z, -n[0]!, -n[1]!, -n[2]!, outward + inward, true)
+    if (met >= 0) {
       hits.met[i] = 1
-      this.place(hits, i, hit.face.a, hit.face.b, hit.face.c, hit.point)
-      const owner = this.partners.partOf[this.dense.parts.partOfVertex[hit.face.a]!]
+      this.place(hits, i, tree, met, tree.place)
+      const owner = this.partners.partOf[this.dense.parts.partOfVertex[tree.corner(met, 0)]!]
       if (owner !== part && cage.match !== 'object') found.wrong[part]!++
       return
     }
     found.missed[part]!++
-    ray.origin.set(at[0]!, at[1]!, at[2]!)
-    const near = tree.closestPointToPoint(ray.origin, this.nearest)
-    const index = tree.geometry.index!
-    if (!near) return
-    const f = near.faceIndex * 3
-    this.place(hits, i, index.getX(f), index.getX(f + 1), index.getX(f + 2), near.point)
+    const near = tree.bvh.closestPointToPoint(this.at.set(at[0]!, at[1]!, at[2]!), this.nearest)
+    if (near) this.place(hits, i, tree, near.faceIndex, near.point.toArray())
   }
 
   /** Notes a place on a triangle of the dense mesh. */
-  private place(hits: Hits, i: number, a: number, b: number, c: number, point: Vector3): void {
+  private place(hits: Hits, i: number, tree: RayTree, triangle: number, point: ArrayLike<number>): void {
+    const a = tree.corner(triangle, 0)
+    const b = tree.corner(triangle, 1)
+    const c = tree.corner(triangle, 2)
     hits.corners.set([a, b, c], i * 3)
     const p = this.dense.mesh.positions
     let uu = 0
@@ -201,7 +199,7 @@ export class Transfer {
       const o = p[a * 3 + k]!
       const u = p[b * 3 + k]! - o
       const v = p[c * 3 + k]! - o
-      const x = point.getComponent(k)
+      const x = point[k]!
       const d = x - o
       uu += u * u
       uv += u * v

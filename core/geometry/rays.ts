@@ -1,12 +1,15 @@
-import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three'
-import { MeshBVH } from 'three-mesh-bvh'
+import { Vector3 } from 'three'
+import { RayKernels } from '../kernels/rays'
 import { boundsOf } from '../mesh/mesh'
+import { RayTree } from './rayTree'
 import type { Round } from './round'
 
 /** Triangles that rays can meet: all of them, or those of one part. Trees are built when they are first asked for. */
 export class RayScene {
-  private whole?: MeshBVH
-  private readonly own = new Map<number, MeshBVH>()
+  private whole?: RayTree
+  private readonly own = new Map<number, RayTree>()
+  /** Of all parts: a memory for each of thousands would be far more than they need. */
+  private readonly kernels = new RayKernels()
   private starts?: Uint32Array
   private sorted?: Uint32Array
   /** How far off the surface rays begin, in meters. */
@@ -27,19 +30,16 @@ export class RayScene {
     this.lift = LIFT * Math.hypot(...max.map((x, k) => x - min[k]!))
   }
 
-  private build(triangles: Uint32Array): MeshBVH {
-    const geometry = new BufferGeometry()
-    geometry.setAttribute('position', new BufferAttribute(this.positions, 3))
-    // A copy: building sorts it.
-    geometry.setIndex(new BufferAttribute(triangles, 1))
-    return new MeshBVH(geometry)
+  private build(triangles: Uint32Array): RayTree {
+    return new RayTree(this.positions, triangles, { kernels: this.kernels })
   }
 
-  all(): MeshBVH {
+  all(): RayTree {
+    // A copy: building sorts it.
     return (this.whole ??= this.build(this.triangles.slice()))
   }
 
-  part(n: number): MeshBVH | undefined {
+  part(n: number): RayTree | undefined {
     const known = this.own.get(n)
     if (known) return known
     if (!this.starts || !this.sorted) {
@@ -121,12 +121,10 @@ export function castOcclusion(
   sums: Float32Array,
 ): void {
   const { positions, normals } = points
-  const ray = new Ray()
   const whole = among === 'all' ? scene.all() : undefined
   const lift = scene.lift
   const { heights, cosines, sines } = sequence(first, last)
   const count = last - first
-  const { direction } = ray
   for (let i = from; i < to; i++) {
     const tree = whole ?? scene.part(points.part[i]!)
     if (!tree) continue
@@ -155,7 +153,9 @@ export function castOcclusion(
     const sx = c * fx - d * ex
     const sy = c * fy - d * ey
     const sz = c * fz - d * ez
-    ray.origin.set(positions[q]! + nx * lift, positions[q + 1]! + ny * lift, positions[q + 2]! + nz * lift)
+    const px = positions[q]! + nx * lift
+    const py = positions[q + 1]! + ny * lift
+    const pz = positions[q + 2]! + nz * lift
     let hits = 0
     for (let k = 0; k < count; k++) {
       const sum = ou + heights[k]!
@@ -164,8 +164,10 @@ export function castOcclusion(
       const up = Math.sqrt(1 - u)
       const x = sine * cosines[k]!
       const y = sine * sines[k]!
-      direction.set(tx * x + sx * y + nx * up, ty * x + sy * y + ny * up, tz * x + sz * y + nz * up)
-      if (tree.raycastFirst(ray, DoubleSide, 0, distance)) hits++
+      const dx = tx * x + sx * y + nx * up
+      const dy = ty * x + sy * y + ny * up
+      const dz = tz * x + sz * y + nz * up
+      if (tree.meets(px, py, pz, dx, dy, dz, distance)) hits++
     }
     sums[i]! += hits
   }
@@ -187,7 +189,6 @@ export function castThickness(
   sums: Float32Array,
 ): void {
   const { positions, normals } = points
-  const ray = new Ray()
   const lift = scene.lift
   const most = 1 - Math.cos(CONE)
   for (let i = from; i < to; i++) {
@@ -208,7 +209,9 @@ export function castThickness(
     const sz = -ny
     const ou = scatter(i, 0x51ed27)
     const ov = scatter(i, 0x2c1b3c)
-    ray.origin.set(positions[q]! + nx * lift, positions[q + 1]! + ny * lift, positions[q + 2]! + nz * lift)
+    const px = positions[q]! + nx * lift
+    const py = positions[q + 1]! + ny * lift
+    const pz = positions[q + 2]! + nz * lift
     let sum = 0
     for (let k = first; k < last; k++) {
       const up = 1 - most * ((ou + k * R2X) % 1)
@@ -216,9 +219,11 @@ export function castThickness(
       const angle = ((ov + k * R2Y) % 1) * 2 * Math.PI
       const x = sine * Math.cos(angle)
       const y = sine * Math.sin(angle)
-      ray.direction.set(tx * x + sx * y + nx * up, ty * x + sy * y + ny * up, tz * x + sz * y + nz * up)
-      const hit = tree.raycastFirst(ray, DoubleSide, 0, distance / up)
-      sum += hit ? Math.min(1, (hit.distance * up + lift) / distance) : 1
+      const dx = tx * x + sx * y + nx * up
+      const dy = ty * x + sy * y + ny * up
+      const dz = tz * x + sz * y + nz * up
+      const isMet = tree.first(px, py, pz, dx, dy, dz, distance / up) >= 0
+      sum += isMet ? Math.min(1, (tree.distance * up + lift) / distance) : 1
     }
     sums[i]! += sum
   }
@@ -272,7 +277,7 @@ export function contactDistance(
         square += gap * gap
       }
       if (square >= best * best) continue
-      const found = scene.part(m)?.closestPointToPoint(point, info, 0, best)
+      const found = scene.part(m)?.bvh.closestPointToPoint(point, info, 0, best)
       if (found && found.distance < best) best = found.distance
     }
     out[i] = best / distance

@@ -17,9 +17,8 @@ import {
 } from '@gltf-transform/extensions'
 import { decode } from 'fast-png'
 import { MeshoptDecoder } from 'meshoptimizer'
-import { BufferAttribute, BufferGeometry } from 'three'
-import { MeshBVH } from 'three-mesh-bvh'
 import { decodeSrgb } from '../color/convert'
+import { RayTree } from '../geometry/rayTree'
 import { boundsOf, type Box } from '../mesh/mesh'
 import { cofactorsOf } from '../mesh/matrix'
 import { cross } from '../mesh/vector'
@@ -81,7 +80,7 @@ export interface Hit {
 /** A delivered GLB, laid out for rays. It is read as any renderer would: nothing of the look is known here. */
 export class TraceScene {
   readonly bounds: Box
-  readonly bvh: MeshBVH
+  readonly tree: RayTree
 
   private constructor(
     readonly positions: Float32Array,
@@ -94,10 +93,7 @@ export class TraceScene {
     private readonly materials: readonly Material[],
   ) {
     this.bounds = boundsOf(positions, indices)
-    const geometry = new BufferGeometry()
-    geometry.setAttribute('position', new BufferAttribute(positions, 3))
-    geometry.setIndex(new BufferAttribute(indices, 1))
-    this.bvh = new MeshBVH(geometry, { indirect: true })
+    this.tree = new RayTree(positions, indices, { keep: true })
   }
 
   /**

@@ -1,4 +1,3 @@
-import { DoubleSide, Ray } from 'three'
 import type { Box } from '../mesh/mesh'
 import { cross, dot, unit } from '../mesh/vector'
 import { Bsdf, type Direction } from './bsdf'
@@ -57,7 +56,6 @@ class Chance {
 
 /** Traces paths through one scene. Not to be shared between threads. */
 export class Tracer {
-  private readonly ray = new Ray()
   private readonly lift: number
   private readonly forward: Direction
   private readonly right: Direction
@@ -78,10 +76,14 @@ export class Tracer {
   }
 
   private meet(from: Direction, along: Direction): Hit | null {
-    this.ray.origin.set(...from)
-    this.ray.direction.set(...along)
-    const found = this.scene.bvh.raycastFirst(this.ray, DoubleSide)
-    return found ? this.scene.at(found.faceIndex!, [found.point.x, found.point.y, found.point.z], along) : null
+    const triangle = this.scene.tree.first(...from, ...along, Infinity)
+    return triangle < 0 ? null : this.endAt(triangle, along)
+  }
+
+  /** Where the last ray ended. */
+  private endAt(triangle: number, along: Direction): Hit {
+    const [x, y, z] = this.scene.tree.place as unknown as Direction
+    return this.scene.at(triangle, [x, y, z], along)
   }
 
   /**
@@ -93,12 +95,11 @@ export class Tracer {
     let left = 1
     let gone = 0
     for (let i = 0; i < 8 && left > 0; i++) {
-      this.ray.origin.set(...at)
-      this.ray.direction.set(...along)
-      const found = this.scene.bvh.raycastFirst(this.ray, DoubleSide, 0, far - gone)
-      if (!found) return left
-      left *= 1 - this.scene.at(found.faceIndex!, [found.point.x, found.point.y, found.point.z], along).opacity
-      gone += found.distance + this.lift
+      const triangle = this.scene.tree.first(...at, ...along, far - gone)
+      if (triangle < 0) return left
+      const way = this.scene.tree.distance
+      left *= 1 - this.endAt(triangle, along).opacity
+      gone += way + this.lift
       at = from.map((x, k) => x + along[k]! * gone) as Direction
     }
     return 0

@@ -35,7 +35,7 @@ export async function dense(kernels: Kernels, medians: Medians) {
   const rows = () => transfer.rows(kernels.texels, tiling, 1001, SIZE, 0, SIZE)
   const hits = rows()
   const count = hits.texel.length
-  const trees = Array.from(light.parts.parts, (_, i) => transfer['scene'].part(i)!)
+  const trees = Array.from(light.parts.parts, (_, i) => transfer['scene'].part(i)!.bvh)
   const ray = new Ray()
   let met = 0
   const t = await medians(5, {

@@ -171,6 +171,7 @@ async function occlusion() {
   const mesh = ballsOf(64, 2.1)
   const { scene, surface } = new Geometry(mesh, findParts(mesh))
   const tree = scene.all()
+  const { bvh } = tree
   const points = 16_384
   const rays = 16
   const ray = new Ray()
@@ -178,15 +179,14 @@ async function occlusion() {
   const directions = new Float64Array(points * rays * 3)
   const origins = new Float64Array(points * 3)
   let at = 0
-  const original = tree.raycastFirst.bind(tree)
-  tree.raycastFirst = ((r: Ray) => {
-    const point = Math.floor(at / rays)
-    origins.set(r.origin.toArray(), point * 3)
-    directions.set(r.direction.toArray(), at++ * 3)
-    return null
-  }) as typeof tree.raycastFirst
+  const original = tree.meets.bind(tree)
+  tree.meets = (...[x, y, z, dx, dy, dz]) => {
+    origins.set([x, y, z], Math.floor(at / rays) * 3)
+    directions.set([dx, dy, dz], at++ * 3)
+    return false
+  }
   castRound(scene, surface, OCCLUSION, { from: 0, to: points, first: 0, last: rays }, new Float32Array(points))
-  tree.raycastFirst = original
+  tree.meets = original
   // (2) The race.
   let bareHits = 0
   const sums = new Float32Array(points)
@@ -201,7 +201,7 @@ async function occlusion() {
         ray.origin.fromArray(origins, i * 3)
         for (let n = 0; n < rays; n++, k++) {
           ray.direction.fromArray(directions, k * 3)
-          if (tree.raycastFirst(ray, DoubleSide, 0, OCCLUSION.distance)) bareHits++
+          if (bvh.raycastFirst(ray, DoubleSide, 0, OCCLUSION.distance)) bareHits++
         }
       }
     },

@@ -1,8 +1,12 @@
+import fc from 'fast-check'
+import { BufferAttribute, BufferGeometry, DoubleSide, FrontSide, Ray, Vector3 } from 'three'
+import { MeshBVH } from 'three-mesh-bvh'
 import { describe, expect, it } from 'vitest'
 import { computeMap } from '#core/geometry/compute'
 import { Geometry } from '#core/geometry/geometry'
 import { standOut } from '#core/geometry/curvature'
 import { castOcclusion, castThickness, RayScene, type RayPoints } from '#core/geometry/rays'
+import { RayTree } from '#core/geometry/rayTree'
 import { refine } from '#core/geometry/refine'
 import type { MapSettings } from '#core/geometry/maps'
 import { measureParts } from '#core/mesh/measures'
@@ -151,6 +155,57 @@ describe('rays', () => {
     return Array.from(sums, s => s / rays)
   }
 
+  // Whole numbers on purpose: corners, edges and sides of boxes are met exactly, and rays run in the planes of them.
+  const coarse = fc.integer({ min: -3, max: 3 })
+  const place = fc.tuple(coarse, coarse, coarse)
+  const fine = fc.integer({ min: -3000, max: 3000 }).map(x => x / 1000)
+  const anyPlace = fc.oneof(place, fc.tuple(fine, fine, fine))
+  it('meet the same triangles at the same places as the package that built the tree finds', () => {
+    let met = 0
+    fc.assert(
+      fc.property(
+        fc.array(anyPlace, { minLength: 3, maxLength: 300, size: 'max' }),
+        fc.array(fc.tuple(anyPlace, anyPlace), { minLength: 20, maxLength: 20 }),
+        fc.constantFrom(0.5, 2, Infinity),
+        fc.boolean(),
+        (corners, rays, far, keep) => {
+          const positions = Float32Array.from(corners.flat())
+          const count = corners.length - (corners.length % 3)
+          const indices = () => Uint32Array.from({ length: count }, (_, i) => i)
+          const geometry = new BufferGeometry()
+          geometry.setAttribute('position', new BufferAttribute(positions, 3))
+          geometry.setIndex(new BufferAttribute(indices(), 1))
+          const theirs = new MeshBVH(geometry, { indirect: keep })
+          const ours = new RayTree(positions, indices(), { keep })
+          for (const [from, along] of rays) {
+            const ray = new Ray(new Vector3(...from), new Vector3(...along))
+            const any = theirs.raycastFirst(ray, DoubleSide, 0, far)
+            expect(ours.meets(...from, ...along, far)).toBe(any !== null)
+            for (const side of [DoubleSide, FrontSide]) {
+              const hit = theirs.raycastFirst(ray, side, 0, far)
+              const triangle = ours.first(...from, ...along, far, side === FrontSide)
+              expect(triangle >= 0).toBe(hit !== null)
+              if (!hit) continue
+              met++
+              expect(ours.distance).toBe(hit.distance)
+              // Of several equally near ones either may be named.
+              if (triangle === hit.faceIndex) expect([...ours.place]).toEqual(hit.point.toArray())
+            }
+          }
+        },
+      ),
+      { numRuns: 200 },
+    )
+    expect(met).toBeGreaterThan(1000)
+  })
+  it('see the front of a triangle only where that is asked for, and nothing beyond their reach', () => {
+    const tree = new RayTree(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), Uint32Array.of(0, 1, 2), {})
+    expect([tree.first(0.2, 0.3, 1, 0, 0, -1, 2, true), tree.distance, ...tree.place]).toEqual([0, 1, 0.2, 0.3, 0])
+    expect(tree.first(0.2, 0.3, -1, 0, 0, 1, 2, true)).toBe(-1)
+    expect(tree.first(0.2, 0.3, -1, 0, 0, 1, 2)).toBe(0)
+    expect([tree.meets(0.2, 0.3, -1, 0, 0, 1, 1.01), tree.meets(0.2, 0.3, -1, 0, 0, 1, 0.99)]).toEqual([true, false])
+    expect(tree.meets(0.8, 0.3, -1, 0, 0, 1, 9)).toBe(false)
+  })
   it('in a right-angled corner cover (1 − x / √(x² + h²)) / 2 of the sky at x from a wall of height h', () => {
     const h = 1
     const wall = grid(1, 1, (u, v) => [0, (1 - v) * h, (0.5 - u) * 400])
