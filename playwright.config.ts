@@ -20,6 +20,8 @@ const CHROMIUM_ARGS = [
   '--disable-quic',
   // As a browser does where there is no graphics card: what lies around the stage is put together by the processor.
   '--disable-gpu-compositing',
+  // Each shader is compiled once, when it is first drawn with, and not once more ahead of that.
+  '--disable-angle-features=warmUpPipelineCacheAtLink',
 ]
 
 export default defineConfig({

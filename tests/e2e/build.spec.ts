@@ -1,13 +1,12 @@
 import { expect, test } from '@playwright/test'
 import validator from 'gltf-validator'
-import type { Seen } from './harness/viewer'
 import {
   add,
   boxProject,
   choose,
   deliverNow,
   dragNumber,
-  load,
+  seenByLoader,
   openProject,
   port,
   projectNow,
@@ -61,12 +60,7 @@ test('an artist builds a look from an empty graph, comes back to it, and takes i
   const { name, bytes: glb } = await deliverNow(page, request, project.id, '.glb')
   expect(name).toBe('look.glb')
   expect((await validator.validateBytes(new Uint8Array(glb))).issues).toMatchObject({ numErrors: 0, numWarnings: 0 })
-  await load(page, 'viewer')
-  await page.waitForFunction(() => 'see' in window)
-  const seen = await page.evaluate(
-    b => (window as unknown as { see(b: string, n: number): Promise<Seen[]> }).see(b, 1),
-    glb.toString('base64'),
-  )
+  const seen = await seenByLoader(page, glb)
   expect(seen).toHaveLength(6)
   expect(seen.every(s => s.hasColorMap && s.hasRoughnessMap && s.colorSpace === 'srgb' && s.triangles === 12)).toBe(
     true,

@@ -8,8 +8,7 @@ import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
 import { partValues } from '../../core/bake/values'
 import { deliveredGlb } from '../delivered'
-import type { Seen } from './harness/viewer'
-import { load, newProject, openProject, rested, serious } from './support'
+import { newProject, openProject, rested, seenByLoader, serious } from './support'
 
 test('the demo opens with varied floats on the stage', async ({ page, request }) => {
   const { id } = (await (await request.post('/api/demo', { data: {} })).json()) as { id: string }
@@ -57,12 +56,7 @@ test('another program sees in the delivery the color that the table gives each f
   const look = floatRackLook()
   const rows = partValues(LaidLook.of(kernels, tables, look), look)
   const glb = await deliveredGlb(mesh, look, { size: 1024 })
-  await load(page, 'viewer')
-  await page.waitForFunction(() => 'see' in window)
-  const seen = await page.evaluate(
-    b => (window as unknown as { see(b: string, n: number): Promise<Seen[]> }).see(b, 1),
-    Buffer.from(glb).toString('base64'),
-  )
+  const seen = await seenByLoader(page, glb)
   expect(seen.map(s => s.object)).toEqual(mesh.objects.map(o => o.name.replace(' ', '_')))
   const sums = tables.parts.parts.map(() => ({ area: 0, color: [0, 0, 0], roughness: 0 }))
   const areaOf = (t: number) => {

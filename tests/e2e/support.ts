@@ -8,6 +8,7 @@ import { row } from '../helpers'
 import type { Look } from '../../core/graph/look'
 import type { Mesh } from '../../core/mesh/mesh'
 import type { Preparation } from '../../core/mesh/preparation'
+import type { Seen } from './harness/viewer'
 
 const root = fileURLToPath(new URL('../..', import.meta.url))
 
@@ -25,6 +26,17 @@ export async function load(page: Page, name: string): Promise<void> {
   })
   await page.goto('about:blank')
   await page.addScriptTag({ content: outputFiles[0]!.text, type: 'module' })
+}
+
+/** What three.js's own loader sees of a GLB, and of each of its triangles. */
+export async function seenByLoader(page: Page, glb: Uint8Array): Promise<Seen[]> {
+  await load(page, 'viewer')
+  await page.waitForFunction(() => 'see' in window)
+  const seen = await page.evaluate(
+    b => (window as unknown as { see(b: string): Promise<string> }).see(b),
+    Buffer.from(glb).toString('base64'),
+  )
+  return JSON.parse(seen) as Seen[]
 }
 
 export interface Project {
