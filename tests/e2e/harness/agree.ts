@@ -304,16 +304,19 @@ function* settingsOf(kind: NodeKind): Generator<Record<string, ParamValue>> {
     if (d.type === 'map' && d.optional) yield { ...base, [name]: 'map' }
     if (d.type === 'picture') yield { ...base, [name]: 'numbers' }
   }
-  // All numbers at once: the text of the shader is the same, so there is little more to learn from each alone.
-  yield {
-    ...base,
-    ...Object.fromEntries(
-      Object.entries(kind.params).flatMap(([name, d]) =>
-        d.type === 'number' ? [[name, Math.min(d.max, d.default * 1.5 + d.step * 3)]] : [],
-      ),
-    ),
-  }
 }
+
+/** A look with other numbers in some of its nodes: all at once, for there is little more to learn from each alone. */
+const withOtherNumbers = (look: Look, held: readonly Held[]): Look =>
+  held.reduce(
+    (changed, { of, id }) =>
+      Object.entries(of.kind.params).reduce(
+        (l, [name, d]) =>
+          d.type === 'number' ? setParam(l, id, name, Math.min(d.max, d.default * 1.5 + d.step * 3)) : l,
+        changed,
+      ),
+    look,
+  )
 
 /**
  * The largest difference between columns, relative above 1.
@@ -340,6 +343,11 @@ function* trials(): Generator<Trial> {
   }
 }
 
+/** A trial in a look, with the node that is tried. */
+interface Held {
+  of: Trial
+  id: string
+}
 /** Values of a program that a trial puts out. */
 interface Out {
   of: Trial
@@ -355,16 +363,27 @@ const outsOf = (program: Program, of: Trial, id: string): Out[] =>
 const DEAR = 'grunge'
 const DEAR_AT_ONCE = 3
 
-/** Looks that hold as many trials as there is room for the values of: fewer shaders to compile. */
-function* looks(): Generator<{ look: Look; program: Program; outs: Out[] }> {
+/** A look that holds trials. */
+interface Packed {
+  look: Look
+  program: Program
+  outs: Out[]
+}
+const packed = (look: Look, held: readonly Held[]): Packed => {
+  const program = lower(look, mesh.maps)
+  return { look, program, outs: held.flatMap(({ of, id }) => outsOf(program, of, id)) }
+}
+
+/**
+ * Looks that hold as many trials as there is room for the values of: fewer shaders to compile. Each comes twice, the
+ * second time with other numbers, with which the text of the shader is the same.
+ */
+function* looks(): Generator<[usual: Packed, others: Packed]> {
   let look = begun()
   let feeds: Feeds = new Map()
-  let held: { of: Trial; id: string }[] = []
+  let held: Held[] = []
   let room: number = ROOM.length
-  const whole = () => {
-    const program = lower(look, mesh.maps)
-    return { look, program, outs: held.flatMap(({ of, id }) => outsOf(program, of, id)) }
-  }
+  const whole = (): [Packed, Packed] => [packed(look, held), packed(withOtherNumbers(look, held), held)]
   for (const of of trials()) {
     const alone = trial(begun(), new Map(), of)
     const needs = outsOf(lower(alone.look, mesh.maps), of, alone.id).length
@@ -384,35 +403,52 @@ function* looks(): Generator<{ look: Look; program: Program; outs: Out[] }> {
   yield whole()
 }
 
+/** What the card, the workers and a bake say of some values of a look that the card has, or has just compiled. */
+async function compared(
+  { look, program }: Packed,
+  some: readonly Out[],
+  shape: string | undefined,
+): Promise<{ shape: string; found: Agreement[] }> {
+  const roots = some.map(r => r.ref)
+  const shown = lowered(look, program, roots)
+  const gatherer = new Gatherer(kernels, shown.program, tables)
+  const painted = byWorkers(shown, gatherer, look, roots.length)
+  const needed = gatherer.costly(resultRoots(shown.program))
+  const values = needed.map(ref => ({ ref, value: gatherer.valueOf(ref) }))
+  let drawn: Float32Array[]
+  if (shape === undefined) drawn = await onCard(shown, values, roots.length)
+  else {
+    card.setLook('now', { ...shown, shape }, values)
+    drawn = await written('now', roots.length)
+  }
+  const baked = byBake(program, roots, look)
+  const found: Agreement[] = []
+  for (const of of new Set(some.map(r => r.of)))
+    for (const port of new Set(some.filter(r => r.of === of).map(r => r.port))) {
+      const own = <T>(columns: readonly T[]): T[] =>
+        columns.filter((_, i) => some[i]!.of === of && some[i]!.port === port)
+      found.push({
+        kind: of.kind.kind,
+        settings: `${JSON.stringify(of.settings)}${shape === undefined ? '' : ' with other numbers'}`,
+        fed: of.fed,
+        port,
+        points: pixels.length,
+        card: apart(own(painted), own(drawn)),
+        cardMostly: apart(own(painted), own(drawn), 2),
+        bake: apart(own(painted), own(baked)),
+        distinct: new Set(own(painted)[0]).size,
+      })
+    }
+  return { shape: shown.shape, found }
+}
+
 async function compare(): Promise<Agreement[]> {
   const found: Agreement[] = []
-  for (const { look, program, outs } of looks())
-    for (let from = 0; from < outs.length; from += ROOM.length) {
-      const some = outs.slice(from, from + ROOM.length)
-      const roots = some.map(r => r.ref)
-      const shown = lowered(look, program, roots)
-      const gatherer = new Gatherer(kernels, shown.program, tables)
-      const painted = byWorkers(shown, gatherer, look, roots.length)
-      const needed = gatherer.costly(resultRoots(shown.program))
-      const values = needed.map(ref => ({ ref, value: gatherer.valueOf(ref) }))
-      const drawn = await onCard(shown, values, roots.length)
-      const baked = byBake(program, roots, look)
-      for (const of of new Set(some.map(r => r.of)))
-        for (const port of new Set(some.filter(r => r.of === of).map(r => r.port))) {
-          const own = <T>(columns: readonly T[]): T[] =>
-            columns.filter((_, i) => some[i]!.of === of && some[i]!.port === port)
-          found.push({
-            kind: of.kind.kind,
-            settings: JSON.stringify(of.settings),
-            fed: of.fed,
-            port,
-            points: pixels.length,
-            card: apart(own(painted), own(drawn)),
-            cardMostly: apart(own(painted), own(drawn), 2),
-            bake: apart(own(painted), own(baked)),
-            distinct: new Set(own(painted)[0]).size,
-          })
-        }
+  for (const [usual, others] of looks())
+    for (let from = 0; from < usual.outs.length; from += ROOM.length) {
+      const first = await compared(usual, usual.outs.slice(from, from + ROOM.length), undefined)
+      const second = await compared(others, others.outs.slice(from, from + ROOM.length), first.shape)
+      found.push(...first.found, ...second.found)
     }
   return found
 }
