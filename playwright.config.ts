@@ -40,6 +40,8 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     // A quarter of the pixels: they are drawn by the processor. Tests of the stage ask for all of them.
     deviceScaleFactor: 0.5,
+    // What fades and slides is drawn by the processor, too, many times on its way.
+    contextOptions: { reducedMotion: 'reduce' },
     acceptDownloads: true,
     launchOptions: { executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: CHROMIUM_ARGS },
   },

@@ -118,7 +118,9 @@ function take(fromX: f64, fromY: f64, fromZ: f64, alongX: f64, alongY: f64, alon
 // @ts-ignore: decorator
 @inline function open(node: usize, top: usize): usize {
   const axis = load<u32>(node, 28);
-  const along = axis == 0 ? dx : axis == 1 ? dy : dz;
+  let along = dz;
+  if (axis == 0) along = dx;
+  else if (axis == 1) along = dy;
   const left = node + NODE, right = node + <usize>load<u32>(node, 24) * NODE;
   store<usize>(top, along >= 0 ? right : left);
   store<usize>(top, along >= 0 ? left : right, 4);
