@@ -56,7 +56,10 @@ export class RayTree {
     return this.order ? this.order[number]! : number
   }
 
-  /** Whether a ray meets anything within `far` of where it begins, from either side. */
+  /**
+   * Whether a ray meets anything within `far` of where it begins, from either side. Its direction is of any length;
+   * `far` is in the unit of the positions.
+   */
   meets(
     fromX: number,
     fromY: number,

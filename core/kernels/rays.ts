@@ -1,31 +1,20 @@
 import { KERNELS } from './generated/rayBytes'
 import { compiled, instanceOf, KernelMemory } from './wasm'
 
+/** Where a ray begins, in which direction it goes, of any length, and how far it reaches. */
+type RayNumbers = [
+  fromX: number,
+  fromY: number,
+  fromZ: number,
+  alongX: number,
+  alongY: number,
+  alongZ: number,
+  far: number,
+]
 /** The kernels of assembly/rays.ts, where each is described. Addresses are in bytes. */
 interface RayRun {
-  meets(
-    nodes: number,
-    triangles: number,
-    fromX: number,
-    fromY: number,
-    fromZ: number,
-    alongX: number,
-    alongY: number,
-    alongZ: number,
-    far: number,
-  ): number
-  first(
-    nodes: number,
-    triangles: number,
-    fromX: number,
-    fromY: number,
-    fromZ: number,
-    alongX: number,
-    alongY: number,
-    alongZ: number,
-    far: number,
-    front: number,
-  ): number
+  meets(nodes: number, triangles: number, ...ray: RayNumbers): number
+  first(nodes: number, triangles: number, ...ray: [...RayNumbers, front: number]): number
   placeOf(): number
   distanceOf(): number
 }
