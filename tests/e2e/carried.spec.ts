@@ -82,6 +82,8 @@ test('detail is taken from a dense mesh, the look lies on its normals, and what 
   page,
   request,
 }) => {
+  // A day's work with a dense mesh: taken four times, and the page opened anew in between.
+  test.setTimeout(240_000)
   const grown = (size: number, scale = 1): Mesh => {
     const mesh = boxes(
       [0, 1, 2].map(i => ({
