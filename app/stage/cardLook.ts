@@ -38,7 +38,8 @@ function writtenBy({ program, normal, pictures, sets }: LoweredLook): Written {
   const ground = pictures.map(name =>
     name === 'relief' ? 'vec4(0.0, uintBitsToFloat(seen.w), 0.0, -1.0)' : 'vec4(0.0)',
   )
-  return { lanes, ground, opacity: sets.has('opacity') ? laneOf(pictures, 'opacity') : undefined }
+  const opacity = sets.has('opacity') ? laneOf(pictures, 'opacity') : undefined
+  return { lanes, ground, opacity, facing: pictures.indexOf('facing') }
 }
 
 /**

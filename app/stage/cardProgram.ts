@@ -103,9 +103,19 @@ export interface Written {
   ground: readonly string[]
   /** The lane that says how much of a point hides what is behind it, where a look lets light through. */
   opacity?: number
+  /** The picture that begins with the normal, which is turned to who looks where the surface is seen from behind. */
+  facing?: number
 }
 
-function surfaceShaderOf(s: LookShader, { lanes, ground, opacity }: Written, given: number): string {
+/** Turns the normal in a picture as `seenFromBehind` says. */
+const turnedToEye = (picture: number): string => `
+  vec3 ubCorner0 = texelFetch(ubVertexList, ubCell(corners.x * 2), 0).xyz;
+  vec3 ubSide1 = texelFetch(ubVertexList, ubCell(corners.y * 2), 0).xyz - ubCorner0;
+  vec3 ubSide2 = texelFetch(ubVertexList, ubCell(corners.z * 2), 0).xyz - ubCorner0;
+  vec3 ubOutOf = cross(ubSide1, ubSide2);
+  if (dot(ubOutOf, ubEye.xyz - ubEye.w * ubCorner0) * dot(ubOutOf, ubFacing) < 0.0) picture${picture}.xyz *= -1.0;`
+
+function surfaceShaderOf(s: LookShader, { lanes, ground, opacity, facing }: Written, given: number): string {
   let next = 0
   const expressions = lanes.map(lane => {
     if (lane === 'depth') return 'uintBitsToFloat(seen.w)'
@@ -158,6 +168,7 @@ void main() {
   ${s.surfaceBody}
   ${opacity === undefined ? '' : `if (ubDither(floor(gl_FragCoord.xy) + vec2(57.0 * ubLayer, 0.0), ubSample) >= ${expressions[opacity]}) discard;`}
   ${ground.map((_, i) => `picture${i} = vec4(${expressions.slice(i * 4, i * 4 + 4).join(', ')});`).join('\n')}
+  ${facing === undefined ? '' : turnedToEye(facing)}
 }`
 }
 

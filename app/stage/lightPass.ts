@@ -218,10 +218,10 @@ vec3 ubWorld = (ubCameraMatrix * vec4(-vViewPosition, 1.0)).xyz;
 diffuseColor = vec4(ubBaseColor, 1.0);`
 
 /**
- * The normal between the vertices, turned to who looks, and tilted by the height's slope along the surface, found from
- * neighboring pixels: Mikkelsen, "Bump Mapping Unparametrized Surfaces on the GPU" (2010). Height is in millimeters,
- * places in meters. Of two neighbors the one is taken that goes on from here, so that an edge of the surface is no
- * slope.
+ * The normal between the vertices, tilted by the height's slope along the surface, found from neighboring pixels:
+ * Mikkelsen, "Bump Mapping Unparametrized Surfaces on the GPU" (2010). Height is in millimeters, places in meters. Of
+ * two neighbors the one is taken that goes on from here, so that an edge of the surface is no slope. A picture that
+ * says which way the surface faces may turn it farther away than it can be seen, which is taken back.
  */
 const NORMAL = `
 float faceDirection = 1.0;
@@ -229,8 +229,7 @@ vec3 ubBetween = normalize((viewMatrix * vec4(ubFacing.xyz, 0.0)).xyz);
 vec3 normal = ubBetween;
 vec3 ubToward = isOrthographic ? vec3(0.0, 0.0, 1.0) : normalize(vViewPosition);
 float ubFront = dot(normal, ubToward);
-if (ubFront < (ubBends ? -0.7 : -0.2)) normal = -normal;
-else if (ubBends && ubFront < 0.05) normal = normalize(normal + (0.05 - ubFront) * ubToward);
+if (ubBends && ubFront < 0.05) normal = normalize(normal + (0.05 - ubFront) * ubToward);
 vec3 nonPerturbedNormal = normal;
 #ifdef UB_TILTS
 {

@@ -1,7 +1,7 @@
 import * as Comlink from 'comlink'
 import * as z from 'zod'
 import { Gatherer, type WholeValues } from '#core/evaluate/gather'
-import { footprintsOf, pixelSizeOf } from '#core/evaluate/footprints'
+import { seerOf, pixelSizeOf } from '#core/evaluate/footprints'
 import { Painter, type Coarse, type Marked, type Painted } from '#core/evaluate/painter'
 import { paintOfMesh, plainView, type OfMesh, type PlainView } from '#core/evaluate/ofMesh'
 import { depthsSeen, rasterize, type Sightline } from '#core/evaluate/rasterize'
@@ -259,7 +259,7 @@ const stageApi = {
       found.push(rasterize(kernels, mesh, partOfTriangle, line as Sightline, { first, rows }, hidden, found[i - 1]))
     const pixel = pixelSizeOf(line, step, sample)
     const rowsSeen = { width: line.width, first, layers: found, sample }
-    const painter = new Painter(rowsSeen, partOfTriangle, (at, depths) => footprintsOf(mesh, at, depths, pixel))
+    const painter = new Painter(rowsSeen, partOfTriangle, seerOf(mesh, pixel))
     sights.set(key, { painter, front: found[0]!, plain: plainView(line), width: line.width, first, step, last: {} })
   },
 

@@ -2,6 +2,7 @@ import type { Mesh } from '../mesh/mesh'
 import type { SurfacePoints } from '../mesh/sample'
 import type { Sightline } from './rasterize'
 import { widthOf } from './shifts'
+import type { Widths } from './visible'
 
 /** How large a pixel is where a camera sees the surface, and where that camera is. */
 export interface PixelSize {
@@ -68,3 +69,46 @@ export function footprintsOf(
   }
   return out
 }
+
+/**
+ * Which of some points are seen from the back of their triangle: 1, else 0. Its front is where the normals between its
+ * corners point, so that a mesh whose corners run the wrong way around is not taken for turned away; but these normals
+ * alone do not tell, since on a rim they lean away from who looks before the surface does.
+ */
+export function seenFromBehind(
+  { positions, normals, indices }: Pick<Mesh, 'positions' | 'normals' | 'indices'>,
+  { count, triangle, u, v }: SurfacePoints,
+  eye: PixelSize['eye'],
+): Uint8Array {
+  const out = new Uint8Array(count)
+  for (let i = 0; i < count; i++) {
+    const t = triangle[i]! * 3
+    const [a, b, c] = [indices[t]! * 3, indices[t + 1]! * 3, indices[t + 2]! * 3]
+    const [p, q] = [u[i]!, v[i]!]
+    let toEye = 0
+    let toNormal = 0
+    for (let k = 0; k < 3; k++) {
+      const [y, z] = [(k + 1) % 3, (k + 2) % 3]
+      const across =
+        (positions[b + y]! - positions[a + y]!) * (positions[c + z]! - positions[a + z]!) -
+        (positions[b + z]! - positions[a + z]!) * (positions[c + y]! - positions[a + y]!)
+      toEye += across * (eye[k]! - eye[3] * positions[a + k]!)
+      toNormal += across * (normals[a + k]! * (1 - p - q) + normals[b + k]! * p + normals[c + k]! * q)
+    }
+    out[i] = toEye * toNormal < 0 ? 1 : 0
+  }
+  return out
+}
+
+/** How the surface lies to who looks at it. */
+export interface Seer {
+  widths: Widths
+  /** See {@link seenFromBehind}. */
+  behind: (points: SurfacePoints) => Uint8Array
+}
+
+/** Who looks at a mesh through a camera whose pixels have a size. */
+export const seerOf = (mesh: Pick<Mesh, 'positions' | 'normals' | 'indices'>, pixel: PixelSize): Seer => ({
+  widths: (points, depths) => footprintsOf(mesh, points, depths, pixel),
+  behind: points => seenFromBehind(mesh, points, pixel.eye),
+})

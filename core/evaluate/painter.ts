@@ -1,6 +1,7 @@
 import type { Ref } from '../program/ops'
+import type { Seer } from './footprints'
 import type { RepeatedEvaluator, Site } from './repeated'
-import { ditherAt, GROUND, GROUND_PART, pointsAt, SEEN_WORDS, type ChannelPicture, type Widths } from './visible'
+import { ditherAt, GROUND, GROUND_PART, pointsAt, SEEN_WORDS, type ChannelPicture } from './visible'
 
 /** Points that are evaluated before somebody else may have a turn. */
 const TURN = 2048
@@ -43,6 +44,8 @@ export interface Marked {
 /** Paints the channels of a look at every pixel of some rows where the surface is seen. */
 export class Painter {
   private readonly sites: { pixels: Uint32Array; site: Site }[] = []
+  /** What is seen from behind at sites that are painted more than once. */
+  private readonly behind = new WeakMap<Site, Uint8Array>()
   /** Pixels where the surface is seen. */
   readonly visible: number
   /** Of each row, how many of its pixels see the surface. */
@@ -50,12 +53,12 @@ export class Painter {
 
   /**
    * @param partOfTriangle of the mesh that is seen
-   * @param widths how wide the surface is that a pixel sees; without it, a pixel is its middle alone
+   * @param seer who looks at the surface; without one, a pixel is its middle alone, and normals are not turned to it
    */
   constructor(
     private readonly rows: Rows,
     private readonly partOfTriangle: ArrayLike<number>,
-    private readonly widths?: Widths,
+    private readonly seer?: Seer,
   ) {
     const [front] = rows.layers as [Uint32Array]
     const { width } = rows
@@ -74,7 +77,7 @@ export class Painter {
     this.visible = visible
     for (let from = 0; from < visible; from += TURN) {
       const pixels = seen.slice(from, Math.min(visible, from + TURN))
-      this.sites.push({ pixels, site: { points: pointsAt(front, pixels, widths) } })
+      this.sites.push({ pixels, site: { points: pointsAt(front, pixels, seer?.widths) } })
     }
   }
 
@@ -102,7 +105,7 @@ export class Painter {
     const roots = lanes.filter(ref => ref !== undefined)
     for (const { pixels, site } of this.sites) {
       const left = coarse && layers.length === 1 ? this.takeOver(pixels, coarse, painted) : pixels
-      const own = left === pixels ? site : { points: pointsAt(front, left, this.widths) }
+      const own = left === pixels ? site : { points: pointsAt(front, left, this.seer?.widths) }
       this.evaluate(evaluator, own, left, pictures, lanes, roots.length, painted)
       if (opacity !== undefined) this.lookThrough(evaluator, left, pictures, lanes, roots.length, opacity, painted)
       yield
@@ -129,6 +132,18 @@ export class Painter {
       const into = painted[pictures[lane >> 2]!]!
       for (let i = 0; i < pixels.length; i++) into[pixels[i]! * 4 + (lane % 4)] = column[i]!
     })
+    if (painted.facing) this.turn(site, pixels, painted.facing)
+  }
+
+  /** Turns normals to who looks where the surface is seen from behind. */
+  private turn(site: Site, pixels: Uint32Array, facing: Float32Array): void {
+    if (!this.seer) return
+    let behind = this.behind.get(site)
+    if (!behind) this.behind.set(site, (behind = this.seer.behind(site.points)))
+    for (let i = 0; i < pixels.length; i++) {
+      if (!behind[i]) continue
+      for (let k = 0; k < 3; k++) facing[pixels[i]! * 4 + k]! *= -1
+    }
   }
 
   /** Pixels that another picture has already: copied from there. @returns the others */
@@ -187,7 +202,15 @@ export class Painter {
       }
       if (!behind) return
       open = passes.filter(pixel => painted.relief![pixel * 4 + 3]! > 0)
-      this.evaluate(evaluator, { points: pointsAt(behind, open, this.widths) }, open, pictures, lanes, roots, painted)
+      this.evaluate(
+        evaluator,
+        { points: pointsAt(behind, open, this.seer?.widths) },
+        open,
+        pictures,
+        lanes,
+        roots,
+        painted,
+      )
     }
   }
 

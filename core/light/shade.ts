@@ -91,14 +91,15 @@ function seeAt(shot: Shot, pixel: number): void {
 }
 
 /**
- * The normal between the vertices in the camera's axes, as it is, and turned to who looks from the place found last.
+ * The normal between the vertices in the camera's axes, as it is, and where a picture says which way the surface faces,
+ * no farther away from the place found last than it can be seen.
  */
 function faceAt(shot: Shot, pixel: number): void {
   normalAt(shot, pixel, plain)
   normal.set(plain)
+  if (!shot.bends) return
   const front = dot3(normal, eye)
-  if (front < (shot.bends ? -0.7 : -0.2)) for (let k = 0; k < 3; k++) normal[k]! *= -1
-  else if (shot.bends && front < 0.05) {
+  if (front < 0.05) {
     for (let k = 0; k < 3; k++) normal[k]! += (0.05 - front) * eye[k]!
     normalize(normal)
   }

@@ -1,6 +1,6 @@
 import { decodeSrgb, encodeSrgb } from '../color/convert'
 import { Gatherer } from '../evaluate/gather'
-import { footprintsOf, pixelSizeOf } from '../evaluate/footprints'
+import { seerOf, pixelSizeOf } from '../evaluate/footprints'
 import { Painter, type Painted } from '../evaluate/painter'
 import { groundUnder, rasterize, type Sightline } from '../evaluate/rasterize'
 import { RepeatedEvaluator } from '../evaluate/repeated'
@@ -120,9 +120,7 @@ class View {
       while (deep && layers.length < LAYERS)
         layers.push(rasterize(this.kernels, mesh, parts.partOfTriangle, line, rows, undefined, layers.at(-1)))
       const pixel = pixelSizeOf(line, 1, sample)
-      return new Painter({ width, first: 0, layers, sample }, parts.partOfTriangle, (points, depths) =>
-        footprintsOf(mesh, points, depths, pixel),
-      )
+      return new Painter({ width, first: 0, layers, sample }, parts.partOfTriangle, seerOf(mesh, pixel))
     })
   }
 

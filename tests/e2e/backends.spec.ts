@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test'
 import { KINDS, RESULT } from '../../core/nodes'
-import type { Agreement, Dragged } from './harness/agree'
+import type { Agreement, Dragged, Faced } from './harness/agree'
 import type { Difference } from './harness/standard'
 import { load } from './support'
 
@@ -59,6 +59,20 @@ test('while a number is dragged the card keeps what it leaves alone, and writes 
     expect(f.apart, f.what).toBeLessThan(1e-6)
     expect(f.distinct, f.what).toBeGreaterThan(500)
   }
+})
+
+test('normals are turned to who looks where the surface is seen from behind, and not where they alone lean away', async ({
+  page,
+}) => {
+  await load(page, 'agree')
+  await page.waitForFunction(() => 'face' in window)
+  type Faces = { apart: number; usual: Faced; inside: Faced; leaning: Faced }
+  const found = await page.evaluate(() => (window as unknown as { face(): Promise<Faces> }).face())
+  expect(found.apart).toBeLessThan(2e-3)
+  const { usual, inside, leaning } = found
+  for (const { points } of [usual, inside, leaning]) expect(points).toBeGreaterThan(50)
+  expect([usual.toward, inside.toward]).toEqual([usual.points, inside.points])
+  expect(leaning.toward).toBeLessThan(leaning.points / 2)
 })
 
 test('the noises are those of another implementation of the standard, at 1,000 points', async ({ page }) => {

@@ -1,20 +1,11 @@
 import { DataUtils, HalfFloatType, PerspectiveCamera, WebGLRenderer } from 'three'
-import { footprintsOf, pixelSizeOf } from '#core/evaluate/footprints'
+import { pixelSizeOf, seerOf } from '#core/evaluate/footprints'
 import { Gatherer, type WholeValues } from '#core/evaluate/gather'
 import { LoneEvaluator } from '#core/evaluate/loneEvaluator'
 import { Painter } from '#core/evaluate/painter'
 import { RepeatedEvaluator } from '#core/evaluate/repeated'
 import { meshTables } from '#core/evaluate/tables'
-import {
-  CHANNEL_PICTURES,
-  LANES,
-  lanesIn,
-  pointsAt,
-  resultRoots,
-  SEEN_WORDS,
-  withNormal,
-  type Widths,
-} from '#core/evaluate/visible'
+import { CHANNEL_PICTURES, LANES, lanesIn, pointsAt, resultRoots, SEEN_WORDS, withNormal } from '#core/evaluate/visible'
 import { addNode, connect, setParam } from '#core/graph/edit'
 import { emptyLook, type Look } from '#core/graph/look'
 import { ECHO } from '#core/graph/echo'
@@ -46,6 +37,11 @@ const mesh = boxes(
     at: [(i % 4) * 1.5, (i >> 2) * 1.4, i * 0.13] as [number, number, number],
   })),
 )
+// The last box is seen from its inside, and the one before has normals that lean away from who looks before it does.
+const BOX = 24 * 3
+const LAST = mesh.normals.length - BOX
+for (let i = LAST; i < mesh.normals.length; i++) mesh.normals[i] = -mesh.normals[i]!
+for (let i = LAST - BOX; i < LAST; i++) mesh.normals[i] = mesh.normals[i]! - [0.55, 0.4, 0.75][i % 3]! * 0.9
 mesh.maps.push({
   name: 'map',
   components: 3,
@@ -101,9 +97,8 @@ card.see(sample, 1)
 const seen = await card.seenIn(sample, FULL)
 const pixels = Uint32Array.from({ length: WIDTH * HEIGHT }, (_, i) => i).filter(i => seen[i * SEEN_WORDS]! > 0)
 const size = pixelSizeOf(lineOf(camera, WIDTH, HEIGHT))
-const widths: Widths = (at, depths) => footprintsOf(mesh, at, depths, size)
 const { partOfTriangle } = parts
-const painter = new Painter({ width: WIDTH, first: 0, layers: [seen], sample: 0 }, partOfTriangle, widths)
+const painter = new Painter({ width: WIDTH, first: 0, layers: [seen], sample: 0 }, partOfTriangle, seerOf(mesh, size))
 
 /** The lanes that hold values of any size, and in which of them the values of a program go. */
 const PICTURES = CHANNEL_PICTURES
@@ -125,8 +120,8 @@ function lowered(look: Look, program: Program, roots: readonly Ref[]): LoweredLo
 }
 let shapes = 0
 
-/** What the card writes at the pixels that see the surface, into the lanes in which the roots are. */
-async function written(slot: LookSlot, count: number): Promise<Float32Array[]> {
+/** What the card writes. */
+async function drawn(slot: LookSlot): Promise<Float32Array[]> {
   const { target } = sample.roomFor(renderer, slot, PICTURES, card.wholeFloats)
   if (typeof (await card.evaluate(slot, sample)) === 'string') throw new Error('The card has not evaluated the look.')
   const pictures: Float32Array[] = []
@@ -136,8 +131,11 @@ async function written(slot: LookSlot, count: number): Promise<Float32Array[]> {
     await renderer.readRenderTargetPixelsAsync(target, 0, 0, WIDTH, HEIGHT, read, undefined, i)
     pictures.push(half ? Float32Array.from(read, DataUtils.fromHalfFloat) : (read as Float32Array))
   }
-  return lanesAt(pictures, count)
+  return pictures
 }
+
+/** What the card writes at the pixels that see the surface, into the lanes in which the roots are. */
+const written = async (slot: LookSlot, count: number): Promise<Float32Array[]> => lanesAt(await drawn(slot), count)
 
 /** The same of a look that is new to the card. */
 async function onCard(
@@ -152,8 +150,8 @@ async function onCard(
   return written(slot, count)
 }
 
-/** What the workers paint there. */
-function byWorkers({ program, normal }: LoweredLook, gatherer: Gatherer, look: Look, count: number): Float32Array[] {
+/** What the workers paint. */
+function painted({ program, normal }: LoweredLook, gatherer: Gatherer, look: Look): Float32Array[] {
   const lanes = lanesIn(PICTURES, program, normal)
   const wanted = lanes.filter(ref => ref !== undefined)
   const evaluator = new RepeatedEvaluator(kernels, program, wanted, tables, gatherer)
@@ -161,12 +159,11 @@ function byWorkers({ program, normal }: LoweredLook, gatherer: Gatherer, look: L
   const work = painter.paint(evaluator, PICTURES, lanes)
   let step = work.next()
   while (!step.done) step = work.next()
-  const painted = step.value
-  return lanesAt(
-    PICTURES.map(name => painted[name]!),
-    count,
-  )
+  const { value } = step
+  return PICTURES.map(name => value[name]!)
 }
+const byWorkers = (shown: LoweredLook, gatherer: Gatherer, look: Look, count: number): Float32Array[] =>
+  lanesAt(painted(shown, gatherer, look), count)
 
 const lanesAt = (pictures: readonly Float32Array[], count: number): Float32Array[] =>
   ROOM.slice(0, count).map(({ lane }) => Float32Array.from(pixels, i => pictures[lane >> 2]![i * 4 + (lane % 4)]!))
@@ -176,7 +173,7 @@ function byBake(program: Program, roots: readonly Ref[], look: Look): Float32Arr
   const evaluator = new LoneEvaluator(kernels, plan(program, [...roots]), tables)
   const columns = roots.map(() => new Float32Array(pixels.length))
   evaluator.refresh(reader(look))
-  evaluator.evaluate(pointsAt(seen, pixels, widths), columns)
+  evaluator.evaluate(pointsAt(seen, pixels, seerOf(mesh, size).widths), columns)
   return columns
 }
 
@@ -412,14 +409,14 @@ async function compared(
   const roots = some.map(r => r.ref)
   const shown = lowered(look, program, roots)
   const gatherer = new Gatherer(kernels, shown.program, tables)
-  const painted = byWorkers(shown, gatherer, look, roots.length)
+  const ofWorkers = byWorkers(shown, gatherer, look, roots.length)
   const needed = gatherer.costly(resultRoots(shown.program))
   const values = needed.map(ref => ({ ref, value: gatherer.valueOf(ref) }))
-  let drawn: Float32Array[]
-  if (shape === undefined) drawn = await onCard(shown, values, roots.length)
+  let ofCard: Float32Array[]
+  if (shape === undefined) ofCard = await onCard(shown, values, roots.length)
   else {
     card.setLook('now', { ...shown, shape }, values)
-    drawn = await written('now', roots.length)
+    ofCard = await written('now', roots.length)
   }
   const baked = byBake(program, roots, look)
   const found: Agreement[] = []
@@ -433,10 +430,10 @@ async function compared(
         fed: of.fed,
         port,
         points: pixels.length,
-        card: apart(own(painted), own(drawn)),
-        cardMostly: apart(own(painted), own(drawn), 2),
-        bake: apart(own(painted), own(baked)),
-        distinct: new Set(own(painted)[0]).size,
+        card: apart(own(ofWorkers), own(ofCard)),
+        cardMostly: apart(own(ofWorkers), own(ofCard), 2),
+        bake: apart(own(ofWorkers), own(baked)),
+        distinct: new Set(own(ofWorkers)[0]).size,
       })
     }
   return { shape: shown.shape, found }
@@ -515,4 +512,36 @@ async function drag(): Promise<Dragged[]> {
   return found
 }
 
-Object.assign(window, { compare, drag })
+/** How the normals at some pixels lie. */
+export interface Faced {
+  points: number
+  /** How many of them face who looks. */
+  toward: number
+}
+
+/** The normals that both write, where the mesh is as usual, where it is seen from its inside, and where they lean. */
+async function face(): Promise<{ apart: number; usual: Faced; inside: Faced; leaning: Faced }> {
+  const look = begun()
+  const shown = lowered(look, lower(look, mesh.maps), [])
+  await onCard(shown, [], 0)
+  const at = PICTURES.indexOf('facing')
+  const ofCard = (await drawn('now'))[at]!
+  const ofWorkers = painted(shown, new Gatherer(kernels, shown.program, tables), look)[at]!
+  const found = { usual: { points: 0, toward: 0 }, inside: { points: 0, toward: 0 }, leaning: { points: 0, toward: 0 } }
+  let off = 0
+  const points = pointsAt(seen, pixels)
+  pixels.forEach((pixel, i) => {
+    const corner = mesh.indices[points.triangle[i]! * 3]! * 3
+    const way = [0, 1, 2].map(k => size.eye[k]! - mesh.positions[corner + k]!)
+    const along = way.reduce((sum, w, k) => sum + w * ofWorkers[pixel * 4 + k]!, 0)
+    let which: keyof typeof found = 'usual'
+    if (corner >= LAST) which = 'inside'
+    else if (corner >= LAST - BOX) which = 'leaning'
+    found[which].points++
+    if (along > 0) found[which].toward++
+    for (let k = 0; k < 3; k++) off = Math.max(off, Math.abs(ofCard[pixel * 4 + k]! - ofWorkers[pixel * 4 + k]!))
+  })
+  return { apart: off, ...found }
+}
+
+Object.assign(window, { compare, drag, face })
