@@ -49,11 +49,14 @@ export class GlbMaterials {
 
   constructor(private readonly document: Document) {}
 
+  /** A new material. As on the stage, a surface is seen from both sides. */
+  private readonly material = (name: string): Material => this.document.createMaterial(name).setDoubleSided(true)
+
   /** A material of the file, with the numbers that the file has of it, without its pictures. */
   ofFile(name: string, { surfaces }: Mesh): Material {
     const old = this.own.get(name)
     if (old) return old
-    const made = this.document.createMaterial(name)
+    const made = this.material(name)
     this.own.set(name, made)
     const known = surfaces?.find(s => s.name === name)
     if (known)
@@ -67,8 +70,7 @@ export class GlbMaterials {
   /** A material for a surface of a look. @param colored whether the vertices have the base color */
   ofSurface(title: string, surface: GlbSurface, colored: boolean): Material {
     const { baseColor, metallicRoughness, occluded, normal, opacity, factors = PLAIN } = surface
-    const made = this.document
-      .createMaterial(title)
+    const made = this.material(title)
       .setBaseColorFactor(baseColor || colored ? [1, 1, 1, 1] : [...factors.baseColor, 1])
       .setMetallicFactor(metallicRoughness ? 1 : factors.metalness)
       .setRoughnessFactor(metallicRoughness ? 1 : factors.roughness)

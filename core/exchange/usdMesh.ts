@@ -102,6 +102,8 @@ export function usdShape(own: OwnGeometry): UsdShape {
       ['points', [`point3f[] points = ${rows(points.positions, 3)}`]],
       ['normals', array('normal3f', 'normals', normals, 'faceVarying')],
       ['scheme', ['uniform token subdivisionScheme = "none"']],
+      // As on the stage, a surface is seen from both sides.
+      ['sides', ['uniform bool doubleSided = 1']],
     ],
   }
 }

@@ -2,7 +2,7 @@ import { Logger, WebIO, type Document, type Node } from '@gltf-transform/core'
 import { EXTMeshGPUInstancing } from '@gltf-transform/extensions'
 import fc from 'fast-check'
 import validator from 'gltf-validator'
-import { Matrix4, Mesh as Shown, Vector3, type BufferGeometry } from 'three'
+import { DoubleSide, Matrix4, Mesh as Shown, Vector3, type BufferGeometry, type Material } from 'three'
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js'
 import { describe, expect, it } from 'vitest'
 import { inspect } from '#core/exchange/inspect'
@@ -119,6 +119,19 @@ function near(a: readonly number[], b: readonly number[], slack: number): void {
   expect(a.length).toBe(b.length)
   expect(a.reduce((most, x, i) => Math.max(most, Math.abs(x - b[i]!)), 0)).toBeLessThan(slack)
 }
+
+it('a surface is seen from both sides by another loader, as on the stage', async () => {
+  for (const look of [plainLook, undefined]) {
+    const glb = await writeGlb(await readMesh(await yard(), 'yard.glb'), 'yard', look)
+    const { scene } = await new GLTFLoader().parseAsync(glb.slice().buffer, '')
+    const sides: unknown[] = []
+    scene.traverse(o => {
+      if (o instanceof Shown) sides.push((o.material as Material).side)
+    })
+    expect(sides.length).toBeGreaterThan(2)
+    expect(new Set(sides)).toEqual(new Set([DoubleSide]))
+  }
+})
 
 describe('a GLB of a file with nodes in nodes', () => {
   it('has the same nodes in the same places, with what the file says of them, and one mesh where it had one', async () => {
