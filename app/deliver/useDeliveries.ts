@@ -21,6 +21,11 @@ export interface Delivery {
   share: number
   what: string
 }
+/** As the list has it: with its look, where that is known, and whether the look is still as it was delivered. */
+export interface ListedDelivery extends Delivery {
+  look: string | null
+  current: boolean
+}
 export interface Preset {
   name: string
   settings: DeliverySettings
@@ -33,7 +38,7 @@ const ASK_EVERY = 500
 export const useDeliveries = defineStore('deliveries', () => {
   const project = useProject()
   const settings = ref<DeliverySettings>(structuredClone(DELIVERY_DEFAULTS))
-  const list = shallowRef<Delivery[]>([])
+  const list = shallowRef<ListedDelivery[]>([])
   const presets = shallowRef<Preset[]>([])
   const failure = ref('')
   const asking = ref(false)
@@ -48,7 +53,7 @@ export const useDeliveries = defineStore('deliveries', () => {
     const id = project.meta?.id
     if (!id) return
     try {
-      const next = await request<Delivery[]>(under())
+      const next = await request<ListedDelivery[]>(under())
       if (project.meta?.id !== id) return
       list.value = next
       if (failure.value === 'The server does not answer.') failure.value = ''

@@ -111,7 +111,7 @@ describe('looks of a project', () => {
   })
 
   test('are delivered as they are now, on the mesh that is there now', async () => {
-    const { server, at, first, second, now } = await twoLooks()
+    const { server, at, first, second, now, save } = await twoLooks()
     await server.ask('PUT', `${at}/mesh?name=three.glb&base=3&look=${second}`, await glb(3))
     const settings = { size: 256, maps: [], meshes: [], materials: [], tables: ['csv'], look: true }
     const ask = (of: object) => server.ask<Delivery>('POST', `${at}/deliveries`, { name: 'x', settings, ...of })
@@ -125,6 +125,16 @@ describe('looks of a project', () => {
     const table = await server.ask('GET', `${under}/${files.find(f => f.path.endsWith('.csv'))!.path}`)
     expect(table.bytes.toString().trim().split('\n')).toHaveLength(4)
     for (const wrong of [{}, { look: first, revision: 1 }]) expect((await ask(wrong)).status).toBe(400)
+    // The list says which look each is of, and whether that is still as it was delivered.
+    const listed = async () => {
+      const list = await server.get<{ id: string; look: string; current: boolean }[]>(`${at}/deliveries`)
+      return list.filter(d => d.id === made.id).map(d => [d.look, d.current])
+    }
+    expect(await listed()).toEqual([[first, true]])
+    await save(second, 5, 'Second again')
+    expect(await listed()).toEqual([[first, true]])
+    await save(first, 6, 'First again')
+    expect(await listed()).toEqual([[first, false]])
   }, 60_000)
 
   test('a window is told when its look or the mesh was saved elsewhere, and not when another look was', async () => {
