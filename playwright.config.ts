@@ -29,6 +29,8 @@ export default defineConfig({
   timeout: 120_000,
   expect: { timeout: 20_000 },
   workers: 2,
+  // Single tests go to whoever is free, not whole files: at the end nobody waits for the rest of a long one.
+  fullyParallel: true,
   retries: process.env.CI ? 1 : 0,
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
   outputDir: 'test-results/e2e',

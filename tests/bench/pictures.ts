@@ -3,9 +3,13 @@ import type { Locator, Page } from '@playwright/test'
 import { rgbaOf } from '../../core/evaluate/pictures'
 import { colorDifferences, shareBelow } from '../colorDifferences'
 
-/** Texels along a side of what is delivered, and how long the slowest look takes on a card of software. */
-const SIZE = 4096
-const PATIENCE = 600_000
+/**
+ * What is delivered: texels as fine as there are, and dithered, since a byte is more than 1 in dark colors and would be
+ * off by the same over whole faces.
+ */
+const SETTINGS = { size: 8192, dither: true }
+/** How long the slowest look takes on a card of software. */
+const PATIENCE = 1_800_000
 /** Samples of each pixel, where a bake is compared: with few, what differs is chance for the most part. */
 const SAMPLES = 64
 
@@ -91,7 +95,7 @@ export async function pictures(page: Page, address: string): Promise<Record<stri
       const at = `${address}/project/${id}?look=${look.id}`
       // Pictures that only a browser reads are there once the project was open.
       await open(page, at, 'cpu')
-      const asked = { name: 'Proof', look: look.id, settings: { size: SIZE } }
+      const asked = { name: 'Proof', look: look.id, settings: SETTINGS }
       const under = `/api/projects/${id}/deliveries`
       await fetch(`${address}${under}`, { method: 'POST', headers: json, body: JSON.stringify(asked) })
       for (let state = ''; state !== 'done'; [{ state }] = await read<[{ state: string }]>(under)) {
