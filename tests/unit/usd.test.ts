@@ -129,8 +129,10 @@ describe('a USD layer', () => {
     const { files } = await delivered(mesh, look, { meshes: ['usda'], relief: 'both', size: 256, ...more })
     const layer = new TextDecoder().decode(files.get('it.usda'))
     expect(broken(layer, new Set(files.keys()))).toEqual([])
-    const { meshes } = await readUsd(layer)
+    const { meshes, text } = await readUsd(layer)
     expect(meshes.map(m => m.path)).toEqual(['/it/rack', '/it/lid'])
+    // As on the stage, each is seen from both sides.
+    expect(text.match(/uniform bool doubleSided = (1|true)/g)).toHaveLength(meshes.length)
     expect(meshes.reduce((n, m) => n + m.corners.length / 9, 0)).toBe(mesh.indices.length / 3)
     // The rules find what is wrong.
     expect(broken(layer.replaceAll('MaterialBindingAPI', 'Nothing'), new Set(files.keys()))).not.toEqual([])
