@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process'
 import { availableParallelism } from 'node:os'
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
-import { build, chromium, run } from './lib.mjs'
+import { build, chromium, run, setup } from './lib.mjs'
 
 /** How each step ended, and which of them count their tests themselves. */
 const steps = []
@@ -33,13 +33,35 @@ const check = (name, args) =>
     })
   })
 
+/** Runs checks of a list, one after the other, until others have taken the last. */
+async function lane(waiting) {
+  for (let next = waiting.shift(); next; next = waiting.shift()) await check(...next)
+}
+
 /** Runs checks, as many at a time as there are cores; the longest ones come first. */
 async function checks(list) {
   const waiting = [...list]
-  const lane = async () => {
-    for (let next = waiting.shift(); next; next = waiting.shift()) await check(...next)
-  }
-  await Promise.all(Array.from({ length: Math.min(availableParallelism(), list.length) }, lane))
+  await Promise.all(Array.from({ length: Math.min(availableParallelism(), list.length) }, () => lane(waiting)))
+}
+
+/** Builds in a process of its own, which takes hardly more than one core. */
+const built = () =>
+  new Promise(resolve => {
+    spawn(process.execPath, ['scripts/build.mjs'], { stdio: 'inherit' }).on('close', status => {
+      if (status !== 0) process.exit(status ?? 1)
+      resolve()
+    })
+  })
+
+/** Builds and checks: beside the build what does not read what it writes, the rest with all cores when it is done. */
+async function buildAndCheck() {
+  setup()
+  const waiting = [...LINT, ...PLAIN_TYPES]
+  const beside = lane(waiting)
+  await built()
+  waiting.unshift(...NUXT_TYPES)
+  const others = Array.from({ length: Math.max(1, availableParallelism() - 1) }, () => lane(waiting))
+  await Promise.all([beside.then(() => lane(waiting)), ...others])
 }
 
 /** What checks remember of files that stay as they are; it goes with the packages. */
@@ -51,12 +73,15 @@ const remembered = project => {
 const byContent = name => ['--cache', '--cache-strategy', 'content', '--cache-location', `${CACHE}/${name}`]
 const vueTypes = (name, project) => [name, ['node_modules/vue-tsc/bin/vue-tsc.js', ...remembered(project)]]
 const types = (name, project) => [name, ['node_modules/typescript/bin/tsc', ...remembered(project)]]
-const TYPES = [
+/** The build writes `.nuxt` anew. */
+const NUXT_TYPES = [
   vueTypes('types of the application', '.nuxt/tsconfig.app.json'),
-  types('types of tools and tests', 'tsconfig.tools.json'),
   vueTypes('types of the server', '.nuxt/tsconfig.server.json'),
-  types('types of core', 'tsconfig.core.json'),
   vueTypes('types of the settings', '.nuxt/tsconfig.node.json'),
+]
+const PLAIN_TYPES = [
+  types('types of tools and tests', 'tsconfig.tools.json'),
+  types('types of core', 'tsconfig.core.json'),
 ]
 const LINT = [
   ['lint', ['node_modules/eslint/bin/eslint.js', '--max-warnings', '0', ...byContent('eslint'), '.']],
@@ -68,7 +93,7 @@ const LINT = [
 
 /** What belongs to each part of the tests; `npm test` runs all of them, `npm run types` and its like one. */
 const PARTS = {
-  types: () => checks(TYPES),
+  types: () => checks([...NUXT_TYPES, ...PLAIN_TYPES]),
   lint: () => checks(LINT),
   unit() {
     const json = ['--reporter=default', '--reporter=json', '--outputFile.json=test-results/unit.json']
@@ -86,14 +111,14 @@ if (only && !PARTS[only]) {
   console.error(`There are ${Object.keys(PARTS).join(', ')}; not ${only}.`)
   process.exit(2)
 }
-build()
 // Before the long steps, so that a machine without one says so at once.
 if (!only || only === 'e2e') chromium()
+if (only) build()
 mkdirSync('test-results', { recursive: true })
 for (const file of ['unit', 'e2e']) rmSync(`test-results/${file}.json`, { force: true })
 if (only) await PARTS[only]()
 else {
-  await checks([...TYPES, ...LINT])
+  await buildAndCheck()
   PARTS.unit()
   PARTS.e2e()
 }

@@ -248,6 +248,9 @@ onBeforeUnmount(() => {
         <dd class="say">
           CIEDE2000: about 2 can just be told side by side. The largest are at borders, where one texel holds what is on
           both sides. Left out of both: shadows, contacts, and occlusion that was computed from the mesh.
+          <template v-if="!delivery.settings.dither">
+            In dark colors the rounding to bytes alone can come to 1; <em>Dither 8 bits</em> spreads it.
+          </template>
         </dd>
       </dl>
     </div>

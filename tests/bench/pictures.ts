@@ -10,6 +10,8 @@ import { colorDifferences, shareBelow } from '../colorDifferences'
 const SETTINGS = { size: 8192, dither: true }
 /** How long the slowest look takes on a card of software. */
 const PATIENCE = 1_800_000
+/** Beside the deliveries it leaves 512 x 374 to the stage. */
+const VIEWPORT = { width: 1280, height: 470 }
 /** Samples of each pixel, where a bake is compared: with few, what differs is chance for the most part. */
 const SAMPLES = 64
 
@@ -85,6 +87,7 @@ async function proof(page: Page, address: string, backend: 'cpu' | 'gpu'): Promi
  * a delivered GLB; how far apart they are by CIEDE2000.
  */
 export async function pictures(page: Page, address: string): Promise<Record<string, unknown>> {
+  await page.setViewportSize(VIEWPORT)
   await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
   const json = { 'content-type': 'application/json' }
   const read = async <T>(path: string): Promise<T> => (await (await fetch(`${address}${path}`)).json()) as T
