@@ -52,13 +52,12 @@ function put(canvas: HTMLCanvasElement | null, pixels: ArrayLike<number>, width:
   canvas.getContext('2d')!.putImageData(new ImageData(new Uint8ClampedArray(pixels), width, height), 0, 0)
 }
 /** What the stage shows otherwise than it was delivered; empty where it shows the same. */
-function otherThanShown(): string {
-  const { id, revision } = props.delivery
-  const listed = deliveries.list.find(d => d.id === id)
-  const look = project.looks.find(l => l.id === listed?.look)
+async function otherThanShown(): Promise<string> {
+  const known = await deliveries.know(props.delivery)
+  const look = project.looks.find(l => l.id === known.look)
   if (look && look.id !== project.lookId)
     return `The stage shows another look; the delivery is of ${look.name || 'Look'}.`
-  return listed?.current ? '' : `The look or its mesh has changed since revision ${revision}, which was delivered.`
+  return known.current ? '' : `The look or its mesh has changed since revision ${known.revision}, which was delivered.`
 }
 async function compare(): Promise<void> {
   failure.value = ''
@@ -66,8 +65,7 @@ async function compare(): Promise<void> {
   try {
     const bytes = await delivered()
     await project.saveNow()
-    await deliveries.refresh()
-    note.value = otherThanShown()
+    note.value = await otherThanShown()
     if (props.delivery.settings.seeds[0] !== 0)
       note.value += ` The first variant of the delivery has seed ${props.delivery.settings.seeds[0]}; the stage shows seed 0.`
     if (mesh.computing) note.value += ` The stage does not have all maps yet. ${mesh.computing}.`

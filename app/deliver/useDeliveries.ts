@@ -21,8 +21,8 @@ export interface Delivery {
   share: number
   what: string
 }
-/** As the list has it: with its look, where that is known, and whether the look is still as it was delivered. */
-export interface ListedDelivery extends Delivery {
+/** With its look, where that is known, and whether the look is still as it was delivered. */
+export interface KnownDelivery extends Delivery {
   look: string | null
   current: boolean
 }
@@ -38,7 +38,7 @@ const ASK_EVERY = 500
 export const useDeliveries = defineStore('deliveries', () => {
   const project = useProject()
   const settings = ref<DeliverySettings>(structuredClone(DELIVERY_DEFAULTS))
-  const list = shallowRef<ListedDelivery[]>([])
+  const list = shallowRef<Delivery[]>([])
   const presets = shallowRef<Preset[]>([])
   const failure = ref('')
   const asking = ref(false)
@@ -53,7 +53,7 @@ export const useDeliveries = defineStore('deliveries', () => {
     const id = project.meta?.id
     if (!id) return
     try {
-      const next = await request<ListedDelivery[]>(under())
+      const next = await request<Delivery[]>(under())
       if (project.meta?.id !== id) return
       list.value = next
       if (failure.value === 'The server does not answer.') failure.value = ''
@@ -63,6 +63,7 @@ export const useDeliveries = defineStore('deliveries', () => {
     if (active.value || failure.value === 'The server does not answer.')
       timer = setTimeout(() => void refresh(), active.value ? ASK_EVERY : ASK_EVERY * 6)
   }
+  const know = (d: Delivery): Promise<KnownDelivery> => request(`${under()}/${d.id}`)
   const readPresets = async (): Promise<void> => {
     presets.value = await request<Preset[]>('/api/presets').catch(() => presets.value)
   }
@@ -195,6 +196,7 @@ export const useDeliveries = defineStore('deliveries', () => {
     active,
     proved,
     refresh,
+    know,
     readPresets,
     deliver,
     cancel,

@@ -6,12 +6,11 @@ import { deliverySchema, DeliveryError } from '#core/deliver/settings'
 import { deliveryMessageSchema } from '../jobs/deliveryMessages'
 import { told } from '../../node/store/faults'
 import { folderSize } from '../../node/store/folderSize'
-import { deliveries, revisions } from '../../node/store/schema'
+import { deliveries } from '../../node/store/schema'
 import type { Store } from '../../node/store/store'
 import { OutOfMemory, startThread } from '../../node/thread'
 import { folderOf } from '../../node/store/places'
 import { log } from '../utils/log'
-import { lastSave } from '../utils/projects'
 import { refuse } from '../utils/requests'
 import { scriptOf } from '../utils/scripts'
 import { useRows, useStore, write } from '../utils/store'
@@ -223,29 +222,11 @@ export async function removeDelivery(row: DeliveryRow): Promise<void> {
   await rm(folderOf(row.id), { recursive: true, force: true })
 }
 
-/**
- * The deliveries of a project, the newest first: each with its look, where the revision that it was made of is still
- * kept, and whether that is all that the look is now.
- */
 export async function listDeliveries(project: string) {
   const rows = await useRows()
-  const found = await rows
-    .select({ row: deliveries, look: revisions.lookId })
-    .from(deliveries)
-    .leftJoin(revisions, and(eq(revisions.project, project), eq(revisions.number, deliveries.revision)))
-    .where(eq(deliveries.project, project))
-    .orderBy(desc(deliveries.asked))
-  const current = new Map<string, number | undefined>()
-  for (const { look } of found) {
-    if (!look || current.has(look)) continue
-    const { own, whole } = await lastSave(rows, project, look)
-    current.set(look, whole ? own.number : undefined)
-  }
-  return found.map(({ row, look }) => ({
-    ...deliverySummary(row),
-    look,
-    current: look !== null && current.get(look) === row.revision,
-  }))
+  return (
+    await rows.select().from(deliveries).where(eq(deliveries.project, project)).orderBy(desc(deliveries.asked))
+  ).map(deliverySummary)
 }
 
 /** What the queue holds, for those who watch over the server. */

@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test'
 import { KINDS, RESULT } from '../../core/nodes'
-import type { Agreement, Dragged, Faced } from './harness/agree'
+import type { Agreement, Dragged, Faces } from './harness/agree'
 import type { Difference } from './harness/standard'
 import { load } from './support'
 
@@ -66,7 +66,6 @@ test('normals are turned to who looks where the surface is seen from behind, and
 }) => {
   await load(page, 'agree')
   await page.waitForFunction(() => 'face' in window)
-  type Faces = { apart: number; usual: Faced; inside: Faced; leaning: Faced }
   const found = await page.evaluate(() => (window as unknown as { face(): Promise<Faces> }).face())
   expect(found.apart).toBeLessThan(2e-3)
   const { usual, inside, leaning } = found

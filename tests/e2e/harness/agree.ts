@@ -519,8 +519,15 @@ export interface Faced {
   toward: number
 }
 
-/** The normals that both write, where the mesh is as usual, where it is seen from its inside, and where they lean. */
-async function face(): Promise<{ apart: number; usual: Faced; inside: Faced; leaning: Faced }> {
+/** Where the mesh is as usual, where it is seen from its inside, and where its normals lean. */
+export interface Faces {
+  /** The largest difference between what both write. */
+  apart: number
+  usual: Faced
+  inside: Faced
+  leaning: Faced
+}
+async function face(): Promise<Faces> {
   const look = begun()
   const shown = lowered(look, lower(look, mesh.maps), [])
   await onCard(shown, [], 0)
