@@ -519,7 +519,7 @@ export interface Faced {
   toward: number
 }
 
-/** Where the mesh is as usual, where it is seen from its inside, and where its normals lean. */
+/** How normals lie where the mesh is as usual, where it is seen from its inside, and where they lean. */
 export interface Faces {
   /** The largest difference between what both write. */
   apart: number
@@ -527,6 +527,8 @@ export interface Faces {
   inside: Faced
   leaning: Faced
 }
+
+/** The normals that the card and the workers write. */
 async function face(): Promise<Faces> {
   const look = begun()
   const shown = lowered(look, lower(look, mesh.maps), [])

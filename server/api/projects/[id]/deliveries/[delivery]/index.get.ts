@@ -1,8 +1,8 @@
 import { and, eq } from 'drizzle-orm'
 import { revisions } from '../../../../../../node/store/schema'
+import { findDelivery } from '../../../../../queue/findDelivery'
 import { deliverySummary } from '../../../../../queue/queue'
 import { lastSave } from '../../../../../utils/projects'
-import { findDelivery } from '../../../../../queue/findDelivery'
 import { useRows } from '../../../../../utils/store'
 
 /**
