@@ -59,9 +59,20 @@ async function otherThanShown(): Promise<string> {
     return `The stage shows another look; the delivery is of ${look.name || 'Look'}.`
   return known.current ? '' : `The look or its mesh has changed since revision ${known.revision}, which was delivered.`
 }
-async function compare(): Promise<void> {
+/** The newest comparison that was asked for, by its number: what it has overtaken shows nothing any more. */
+let newest = 0
+/** They go one after the other, since they share the stage. */
+let before: Promise<void> = Promise.resolve()
+function compare(): void {
+  const number = ++newest
   failure.value = ''
   found.value = undefined
+  busy.value ||= 'Waiting for the stage'
+  before = before.then(() => compared(number))
+}
+async function compared(number: number): Promise<void> {
+  const isOvertaken = (): boolean => number !== newest
+  if (isOvertaken()) return
   try {
     const bytes = await delivered()
     await project.saveNow()
@@ -71,22 +82,26 @@ async function compare(): Promise<void> {
     if (mesh.computing) note.value += ` The stage does not have all maps yet. ${mesh.computing}.`
     busy.value = 'Drawing both'
     await nextTick()
-    const shot = await props.stage?.proof(bytes.slice(0), view.value, fineness.value)
+    if (isOvertaken()) return
+    const shot = await props.stage?.proof(bytes, view.value, fineness.value, () => !isOvertaken())
+    if (isOvertaken()) return
     if (!shot) throw new Error('The stage cannot draw, so there is nothing to compare with.')
     put(stageCanvas.value, shot.stage, shot.width, shot.height)
     put(deliveredCanvas.value, shot.delivered, shot.width, shot.height)
     busy.value = 'Comparing'
     const result = await compareAside(shot.stage, shot.delivered, shot.background)
+    if (isOvertaken()) return
     found.value = result
     put(differenceCanvas.value, result.picture, shot.width, shot.height)
   } catch (error) {
-    failure.value = (error as Error).message
+    if (!isOvertaken()) failure.value = (error as Error).message
   } finally {
-    busy.value = ''
+    if (!isOvertaken()) busy.value = ''
   }
 }
-onMounted(() => void compare())
-watch([view, fineness], () => void compare())
+onMounted(compare)
+// Maps that come while it is open are part of what the stage shows.
+watch([view, fineness, () => project.tables], compare)
 const figure = (x: number): string => x.toFixed(x < 10 ? 2 : 1)
 const scale = `linear-gradient(to right, ${Array.from(
   { length: 9 },
@@ -186,6 +201,7 @@ const savePng = (): void =>
     if (blob) save(blob, 'png')
   })
 onBeforeUnmount(() => {
+  newest++
   stop()
   cancelAnimationFrame(drawing)
 })
@@ -202,13 +218,7 @@ onBeforeUnmount(() => {
     </p>
     <div class="bar">
       <URadioGroup v-model="view" :items="VIEWS" orientation="horizontal" aria-label="What is compared" />
-      <ChoiceField
-        :value="fineness"
-        label="Samples a pixel"
-        :choices="FINENESSES"
-        :disabled="Boolean(busy)"
-        @change="fineness = $event"
-      />
+      <ChoiceField :value="fineness" label="Samples a pixel" :choices="FINENESSES" @change="fineness = $event" />
       <UButton variant="link" :disabled="Boolean(busy)" @click="compare">Compare again</UButton>
       <span v-if="busy" role="status" class="ub-quiet">{{ busy }} …</span>
     </div>

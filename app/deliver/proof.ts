@@ -11,6 +11,7 @@ export interface ProofStage {
     glb: ArrayBuffer,
     view: 'finished' | 'baseColor',
     samples: ProofSamples,
+    isWanted: () => boolean,
   ) => Promise<{
     width: number
     height: number

@@ -93,8 +93,7 @@ const frame = (): void => stage.value?.frame(mesh.selected.size ? mesh.selected 
 defineExpose({
   picture: (w: number, h: number) => stage.value?.picture(w, h) ?? Promise.resolve(null),
   frame,
-  proof: (glb: ArrayBuffer, what: 'finished' | 'baseColor', samples: number) =>
-    stage.value?.proof(glb, what, samples) ?? Promise.resolve(null),
+  proof: (...asked: Parameters<Stage['proof']>) => stage.value?.proof(...asked) ?? Promise.resolve(null),
   eyePoint: () => stage.value?.eyePoint,
   viewKey: () => stage.value?.viewKey,
   endSheet: () => stage.value?.tiles.end(),

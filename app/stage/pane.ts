@@ -432,8 +432,14 @@ export class Pane {
    * @param count pictures with shifted pixels that make it
    * @param finer how many pixels it has along each side of one of the stage's: the slope of the height is that from one
    * pixel to the next, so that it is found more exactly
+   * @param isWanted whether it is still wanted
    */
-  async still(change: Partial<Lighting>, count: number, finer = 1): Promise<WebGLRenderTarget | null> {
+  async still(
+    change: Partial<Lighting>,
+    count: number,
+    finer = 1,
+    isWanted = (): boolean => true,
+  ): Promise<WebGLRenderTarget | null> {
     const { passes } = this
     const { shadow } = passes
     const size = { width: this.width * finer, height: this.height * finer }
@@ -443,7 +449,7 @@ export class Pane {
     for (let number = 0; number < count; number++) {
       const own = finer > 1
       const sample = own ? new Sample(`${passes.nextKey()} still`, 1, number, size) : this.sample(1, number)
-      const isFilled = await this.filled(sample)
+      const isFilled = isWanted() && (await this.filled(sample))
       if (isFilled) {
         this.darken(sample, this.wanted.surface, lighting)
         passes.light.draw(passes.renderer, this.toLight(sample, 'now'), lighting, target, 1 / (number + 1))

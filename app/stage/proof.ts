@@ -21,6 +21,7 @@ import {
 import type { GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js'
 import { shiftOf } from '#core/evaluate/shifts'
 import { TRANSMISSION, TRANSMISSION_PARS, transmissionsOf, type Transmission } from './diffuseTransmission'
+import { finished } from './evaluateOnCard'
 import { pictureTarget, WEIGHED } from './lightPass'
 import { exchanged, FULL_VERTEX, FullPass } from './passes'
 import { readShares } from './readPicture'
@@ -46,6 +47,8 @@ export interface ProofLook {
   occluded: boolean
   /** Whether highlights are widened to a pixel, which shifted pictures make unnecessary. */
   widened: boolean
+  /** Whether it is still wanted. */
+  isWanted?: () => boolean
 }
 
 const SUM_FRAGMENT = `
@@ -139,6 +142,7 @@ async function dress(gltf: GLTF, { view, occluded, widened }: ProofLook): Promis
 /**
  * Draws a delivered GLB as a renderer would that reads it, by the loader of another program.
  * @param size of the picture, in pixels
+ * @returns null where it is not wanted any more
  */
 export async function proofOf(
   renderer: WebGLRenderer,
@@ -148,7 +152,7 @@ export async function proofOf(
   camera: PerspectiveCamera,
   light: { texture: Texture; rotation: Euler; intensity: number },
   background: Color,
-): Promise<Omit<Proof, 'stage'>> {
+): Promise<Omit<Proof, 'stage'> | null> {
   const { GLTFLoader } = await import('three/examples/jsm/loaders/GLTFLoader.js')
   const { MeshoptDecoder } = await import('meshoptimizer')
   const gltf = await new GLTFLoader().setMeshoptDecoder(MeshoptDecoder).parseAsync(glb, '')
@@ -161,7 +165,7 @@ export async function proofOf(
   const sum = new Sum(width, height)
   const scene = new Scene()
   scene.environment = light.texture
-  scene.environmentRotation = light.rotation
+  scene.environmentRotation = light.rotation.clone()
   scene.environmentIntensity = light.intensity
   scene.background = background
   const eye = camera.clone()
@@ -179,7 +183,12 @@ export async function proofOf(
     shoot(0)
     const empty = (await readShares(renderer, sum.target)).slice(0, 3)
     scene.add(gltf.scene)
-    for (let number = 0; number < look.samples; number++) shoot(number)
+    for (let number = 0; number < look.samples; number++) {
+      if (look.isWanted?.() === false) return null
+      shoot(number)
+      // The stage stays at hand between two of them.
+      await finished(renderer)
+    }
     return { width, height, delivered: await readShares(renderer, sum.target), background: [...empty] }
   } finally {
     renderer.autoClear = autoClear

@@ -793,20 +793,42 @@ export class Stage implements Passes {
    * The look and a delivered GLB, drawn one after the other by the same camera and in the same light, or their base
    * color alone without any. What is not surface has the color of the stage in both; what is of the stage alone, or of
    * the file alone unless the look says it, is left out: shadows, contacts, occlusion.
+   * @param isWanted whether it is still wanted
+   * @returns null where it is not, or where the stage cannot draw
    */
-  async proof(glb: ArrayBuffer, view: 'finished' | 'baseColor', samples: number): Promise<Proof | null> {
+  async proof(
+    glb: ArrayBuffer,
+    view: 'finished' | 'baseColor',
+    samples: number,
+    isWanted: () => boolean,
+  ): Promise<Proof | null> {
+    const seen = (): string => `${this.viewKey} ${this.looks.now.version}`
+    while (isWanted() && this.rigs.first) {
+      // What opens the comparison may change the size of the stage, and both are to be seen alike.
+      for (let waited = 0; !this.settled(waited) && waited < PICTURE_WAITS; waited += SETTLES)
+        await new Promise(resolve => setTimeout(resolve, SETTLES))
+      const before = seen()
+      const proof = await this.bothSeen(glb, view, samples, isWanted)
+      // Who turned the stage meanwhile has two that are not seen alike.
+      if (before === seen()) return proof
+    }
+    return null
+  }
+
+  private async bothSeen(
+    glb: ArrayBuffer,
+    view: 'finished' | 'baseColor',
+    samples: number,
+    isWanted: () => boolean,
+  ): Promise<Proof | null> {
     const [pane] = this.panes
-    if (!this.rigs.first) return null
-    // What opens the comparison may change the size of the stage, and both are to be seen alike.
-    for (let waited = 0; !this.settled(waited) && waited < PICTURE_WAITS; waited += SETTLES)
-      await new Promise(resolve => setTimeout(resolve, SETTLES))
     const lighting = { view, shadows: false, contact: false, ground: false, widens: false }
     // Where there are more samples than at rest, they are pixels of a larger picture, between which slopes are exact.
     const points = pane.size.x * pane.size.y
     const finer = (samples > SAMPLES && FINER.find(f => points * f ** 2 <= FINER_PIXELS)) || 1
     const count = samples / finer ** 2
-    const target = await pane.still(lighting, count, finer)
-    if (!target) return null
+    const target = await pane.still(lighting, count, finer, isWanted)
+    if (!target || !this.rigs.first) return null
     const { width, height } = target
     const stage = await readShares(this.renderer, target)
     target.dispose()
@@ -814,14 +836,16 @@ export class Stage implements Passes {
     const occluded = this.looks.now.lowered?.program.closed !== undefined
     const proof = await proofOf(
       this.renderer,
-      glb,
-      { view, samples: count, occluded, widened: false },
+      // The loader may keep what it is given.
+      glb.slice(0),
+      { view, samples: count, occluded, widened: false, isWanted },
       { width, height },
       this.eyes.perspective,
       { texture: this.rigs.first.texture, rotation: environmentRotation, intensity: environmentIntensity },
       this.clear,
     )
     this.redraw()
+    if (!proof) return null
     return {
       width: width / finer,
       height: height / finer,

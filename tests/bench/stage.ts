@@ -1,7 +1,6 @@
 import type { Page } from '@playwright/test'
 
-/** Looks that are measured: a heavy one and one with several coats. */
-/** Demo meshes, and the look of each that is measured. */
+/** Demo meshes, and the look of each that is measured: a heavy one, and one with several coats. */
 const LOOKS = [
   ['kiosk roof', 'Moss in the shade'],
   ['mooring winch', 'Blue over primer'],
@@ -56,13 +55,13 @@ interface Bench {
   long: number[]
 }
 
-/** Waits until the stage says that its picture is final; stages that do not say so have drawn for a while. */
 /** How often the first picture of a drag is waited for. */
 const ROUNDS = 3
 
+/** Waits until the stage says that its picture is final. */
 const settled = (page: Page) =>
   page.waitForFunction(
-    () => ['final', undefined].includes(document.querySelector<HTMLCanvasElement>('.stage canvas')?.dataset.picture),
+    () => document.querySelector<HTMLCanvasElement>('.stage canvas')?.dataset.picture === 'final',
     null,
     { timeout: 180_000 },
   )
@@ -79,9 +78,9 @@ async function opening(page: Page, address: string): Promise<Record<string, numb
     const from = performance.now()
     await until(() => Number(canvas().dataset.updateMs) > 0)
     const { dataset } = canvas()
-    await picture(Number(dataset.frames ?? 0) - 1, () => dataset.picture === undefined || dataset.picture !== 'none')
+    await picture(Number(dataset.frames ?? 0) - 1, () => ['coarse', 'sharp', 'final'].includes(dataset.picture!))
     const coarse = performance.now() - from
-    await picture(0, () => dataset.picture === undefined || ['sharp', 'final'].includes(dataset.picture))
+    await picture(0, () => ['sharp', 'final'].includes(dataset.picture!))
     const sharp = performance.now() - from
     return { firstPictureMs: coarse, finishedPictureMs: sharp }
   })

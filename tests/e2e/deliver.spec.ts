@@ -125,6 +125,8 @@ test('the proof: the delivered GLB looks like the stage, and light is traced on 
   await expect(numbers).toBeHidden()
   await expect(numbers).toBeVisible({ timeout: 90_000 })
   expect(await mean()).toBeCloseTo(first, 1)
+  const pixelsOf = (c: HTMLCanvasElement): string =>
+    c.getContext('2d')!.getImageData(0, 0, c.width, c.height).data.join()
   const drawn = (name: string) =>
     page
       .getByRole('img', { name, exact: true })
@@ -135,12 +137,25 @@ test('the proof: the delivered GLB looks like the stage, and light is traced on 
   await expect(numbers).toBeVisible({ timeout: 90_000 })
   const plain = await mean()
   expect(plain).toBeLessThan(0.6)
+  // Who thinks better of it while they are drawn sees what was asked for last, and nothing of the others after it.
+  const seen = () => page.getByRole('img', { name: 'The stage', exact: true }).evaluate(pixelsOf)
+  const ofFew = await seen()
+  await choose(page.getByRole('combobox', { name: 'Samples a pixel' }), '256 samples a pixel')
+  await page.getByRole('radio', { name: 'Finished, lit' }).check()
+  await page.getByRole('radio', { name: 'Base color alone' }).check()
+  await choose(page.getByRole('combobox', { name: 'Samples a pixel' }), '16 samples a pixel')
+  await expect(numbers).toBeVisible({ timeout: 90_000 })
+  expect(await seen()).toBe(ofFew)
+  await expect(page.getByRole('region', { name: 'Proof' }).getByRole('status')).toHaveCount(0)
   // More samples tell more of each pixel, and nothing else.
   await choose(page.getByRole('combobox', { name: 'Samples a pixel' }), '64 samples a pixel')
   await expect(numbers).toBeHidden()
+  // The stage is turned meanwhile: both are seen as it is then.
+  await expect(page.getByRole('region', { name: 'Proof' }).getByRole('status')).toContainText('Drawing both')
+  await page.waitForTimeout(1000)
+  await page.locator('.stage canvas').press('ArrowLeft')
   await expect(numbers).toBeVisible({ timeout: 90_000 })
   expect(Math.abs((await mean()) - plain)).toBeLessThan(0.1)
-
   await page.getByRole('button', { name: 'Trace', exact: true }).click()
   await expect
     .poll(async () => Number(await page.locator('[data-test=samples]').textContent()), { timeout: 90_000 })
@@ -155,6 +170,50 @@ test('the proof: the delivered GLB looks like the stage, and light is traced on 
   expect(await serious(page)).toEqual([])
   await page.getByRole('button', { name: 'Back to deliveries' }).click()
   await expect(newest(page)).toBeVisible()
+})
+
+test('maps that come while the proof is open are part of what is compared', async ({ page, request }) => {
+  const { id } = await boxProject(request, 4)
+  const { revision, look, preparation } = await projectNow(request, id)
+  look.nodes.push(
+    { id: 'height1', kind: 'geometryMap', at: [0, 0], params: { map: 'place' } },
+    { id: 'ramp1', kind: 'ramp', at: [200, 0], params: {} },
+    { id: 'finish1', kind: 'finish', at: [400, 0], params: {} },
+  )
+  look.wires.push(
+    { from: { node: 'height1', port: 'value' }, to: { node: 'ramp1', port: 'value' } },
+    { from: { node: 'ramp1', port: 'color' }, to: { node: 'finish1', port: 'baseColor' } },
+    { from: { node: 'finish1', port: 'finish' }, to: { node: 'result', port: 'finish' } },
+  )
+  const maps = [{ kind: 'position', name: 'place', space: 'world' }]
+  const data = { base: revision, look, preparation: { ...preparation, maps } }
+  expect((await request.put(`/api/projects/${id}/look`, { data })).status()).toBe(200)
+  const asked = { name: 'Placed', revision: (await projectNow(request, id)).revision }
+  const settings = { size: 512, maps: [], meshes: ['glb'] }
+  const made = await request.post(`/api/projects/${id}/deliveries`, { data: { ...asked, settings } })
+  expect(made.ok()).toBe(true)
+  const isDone = async () =>
+    ((await (await request.get(`/api/projects/${id}/deliveries`)).json()) as { state: string }[])[0]!.state
+  await expect.poll(isDone, { timeout: 60_000 }).toBe('done')
+
+  let release = (): void => {}
+  const held = new Promise<void>(resolve => (release = resolve))
+  // The browser computes it itself, and later.
+  await page.route('**/api/maps/**', route => route.fulfill({ status: 204 }))
+  await page.route('**/geometry.worker*', async route => {
+    await held
+    await route.continue()
+  })
+  await openProject(page, id)
+  await page.getByRole('tab', { name: 'Deliver' }).click()
+  await newest(page).getByRole('button', { name: 'Prove' }).click()
+  const mean = async () => Number(await page.locator('[data-test=proof] dd').first().textContent())
+  expect(await mean()).toBeGreaterThan(5)
+  const warning = page.getByRole('region', { name: 'Proof' }).locator('.ub-warn')
+  await expect(warning).toContainText('The stage does not have all maps yet. Computing place')
+  release()
+  await expect.poll(mean, { timeout: 60_000 }).toBeLessThan(1)
+  await expect(warning).toHaveCount(0)
 })
 
 test('what cannot leave is said before, a delivery under way is stopped and leaves nothing, and another try is a click', async ({
