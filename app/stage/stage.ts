@@ -822,13 +822,15 @@ export class Stage implements Passes {
     isWanted: () => boolean,
   ): Promise<Proof | null> {
     const [pane] = this.panes
+    const { first } = this.rigs
+    if (!first) return null
     const lighting = { view, shadows: false, contact: false, ground: false, widens: false }
     // Where there are more samples than at rest, they are pixels of a larger picture, between which slopes are exact.
     const points = pane.size.x * pane.size.y
     const finer = (samples > SAMPLES && FINER.find(f => points * f ** 2 <= FINER_PIXELS)) || 1
     const count = samples / finer ** 2
     const target = await pane.still(lighting, count, finer, isWanted)
-    if (!target || !this.rigs.first) return null
+    if (!target) return null
     const { width, height } = target
     const stage = await readShares(this.renderer, target)
     target.dispose()
@@ -841,7 +843,7 @@ export class Stage implements Passes {
       { view, samples: count, occluded, widened: false, isWanted },
       { width, height },
       this.eyes.perspective,
-      { texture: this.rigs.first.texture, rotation: environmentRotation, intensity: environmentIntensity },
+      { texture: first.texture, rotation: environmentRotation, intensity: environmentIntensity },
       this.clear,
     )
     this.redraw()
