@@ -82,7 +82,6 @@ async function compared(number: number): Promise<void> {
     if (mesh.computing) note.value += ` The stage does not have all maps yet. ${mesh.computing}.`
     busy.value = 'Drawing both'
     await nextTick()
-    if (isOvertaken()) return
     const shot = await props.stage?.proof(bytes, view.value, fineness.value, () => !isOvertaken())
     if (isOvertaken()) return
     if (!shot) throw new Error('The stage cannot draw, so there is nothing to compare with.')

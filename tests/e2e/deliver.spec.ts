@@ -156,6 +156,7 @@ test('the proof: the delivered GLB looks like the stage, and light is traced on 
   await page.locator('.stage canvas').press('ArrowLeft')
   await expect(numbers).toBeVisible({ timeout: 90_000 })
   expect(Math.abs((await mean()) - plain)).toBeLessThan(0.1)
+
   await page.getByRole('button', { name: 'Trace', exact: true }).click()
   await expect
     .poll(async () => Number(await page.locator('[data-test=samples]').textContent()), { timeout: 90_000 })
@@ -192,9 +193,9 @@ test('maps that come while the proof is open are part of what is compared', asyn
   const settings = { size: 512, maps: [], meshes: ['glb'] }
   const made = await request.post(`/api/projects/${id}/deliveries`, { data: { ...asked, settings } })
   expect(made.ok()).toBe(true)
-  const isDone = async () =>
+  const stateNow = async () =>
     ((await (await request.get(`/api/projects/${id}/deliveries`)).json()) as { state: string }[])[0]!.state
-  await expect.poll(isDone, { timeout: 60_000 }).toBe('done')
+  await expect.poll(stateNow, { timeout: 60_000 }).toBe('done')
 
   let release = (): void => {}
   const held = new Promise<void>(resolve => (release = resolve))
