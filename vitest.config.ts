@@ -39,6 +39,7 @@ export default defineConfig({
     // The built command line runs as it is.
     server: { deps: { external: [/\/dist\//] } },
     testTimeout: 60_000,
+    hookTimeout: 60_000,
     sequence: { sequencer: LongestFirst },
     // All cores: while one file waits for commands and servers, another computes.
     maxWorkers: availableParallelism(),

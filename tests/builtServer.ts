@@ -1,9 +1,10 @@
 import { spawn, type ChildProcess } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as wait } from 'node:timers/promises'
+import { removeFolder } from './folders'
 
 const root = process.cwd()
 const running: Server[] = []
@@ -12,23 +13,7 @@ const folders: string[] = []
 /** Ends all servers that were started, and removes their folders. */
 export async function endAll(): Promise<void> {
   await Promise.all(running.splice(0).map(s => s.kill()))
-  await Promise.all(folders.splice(0).map(remove))
-}
-
-/**
- * Removes a folder that the processes of a killed server may still write to: they notice a moment after it that
- * it is gone. `rmSync` tries only its last step again, not the files that came in between.
- */
-async function remove(folder: string): Promise<void> {
-  for (let i = 0; i < 100; i++) {
-    try {
-      rmSync(folder, { recursive: true, force: true })
-      return
-    } catch {
-      await wait(100)
-    }
-  }
-  rmSync(folder, { recursive: true, force: true })
+  await Promise.all(folders.splice(0).map(removeFolder))
 }
 
 export function newFolder(): string {
@@ -128,11 +113,12 @@ export class Server {
     headers: Record<string, string> = {},
   ): Promise<Answer<T>> {
     const binary = body instanceof Uint8Array
-    // Bytes are never made into text: for a large file that takes longer than a server keeps an idle connection.
     const sent = binary ? new Uint8Array(body) : inText(body)
     const answer = await fetch(this.address + path, {
       method,
       headers: {
+        // A connection that was kept may be closed by the server while a test computes, and a write then fails.
+        connection: 'close',
         ...(body !== undefined && { 'content-type': binary ? 'application/octet-stream' : 'application/json' }),
         ...headers,
       },

@@ -1,10 +1,11 @@
-import { mkdtemp, readFile, writeFile, readdir, rm } from 'node:fs/promises'
+import { mkdtemp, readFile, writeFile, readdir } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import validator from 'gltf-validator'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { decode } from 'fast-png'
 import { callApart, callHere, type Done } from '../commandLine'
+import { removeFolder } from '../folders'
 import { exrFile, lampIn } from '../lightFiles'
 import { manifestSchema, type Manifest } from '#core/deliver/manifest'
 import { emptyLook } from '#core/graph/look'
@@ -24,8 +25,8 @@ beforeAll(async () => {
   demos = (JSON.parse((await ubblet('demo', folder, '--no-detail', '--json')).out) as typeof demos).filter(
     d => d.counts,
   )
-}, 60_000)
-afterAll(() => rm(folder, { recursive: true, force: true }))
+})
+afterAll(() => removeFolder(folder))
 
 describe('the demo', () => {
   interface Report {

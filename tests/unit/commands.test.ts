@@ -1,7 +1,7 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync } from 'node:fs'
-import { copyFile, mkdir, mkdtemp, readdir, readFile, rm, symlink, writeFile } from 'node:fs/promises'
+import { copyFile, mkdir, mkdtemp, readdir, readFile, symlink, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { strFromU8, unzipSync } from 'fflate'
@@ -18,6 +18,7 @@ import { emptyPreparation } from '#core/mesh/preparation'
 import { program } from '../../cli/program'
 import { progressLine, inWords } from '../../cli/voice'
 import { callApart, callHere, type Done } from '../commandLine'
+import { removeFolder } from '../folders'
 import { lookOf, row } from '../helpers'
 
 let folder = ''
@@ -31,8 +32,8 @@ beforeAll(async () => {
   await ubblet('demo', folder, '--no-detail')
   const preparation = await readFile(path('float-rack.preparation.json'), 'utf8')
   await writeFile(path('float-rack.quick.json'), preparation.replace(/"rays": ?\d+/g, '"rays":4'))
-}, 60_000)
-afterAll(() => rm(folder, { recursive: true, force: true }))
+})
+afterAll(() => removeFolder(folder))
 
 /** Boxes of a meter at places along x. */
 function boxesAsObj(places: readonly number[]): string {
@@ -212,7 +213,7 @@ describe('the table of keys', () => {
     expect(done.code).toBe(0)
     keys = parseKeyTable(JSON.parse(await readFile(path('first/keys.json'), 'utf8'))).keys
     mesh = await readMesh(new Uint8Array(await readFile(path('float-rack.glb'))), 'rack.glb')
-  }, 60_000)
+  })
 
   it('leaves with a delivery and inside the look, one key for each part', async () => {
     expect(new Set(keys).size).toBe(386)

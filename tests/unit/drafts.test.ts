@@ -1,15 +1,16 @@
 import { spawn, spawnSync } from 'node:child_process'
-import { mkdir, mkdtemp, readdir, rm, utimes, writeFile } from 'node:fs/promises'
+import { mkdir, mkdtemp, readdir, utimes, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { dirname, join, relative } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { draftOf, ownMark, sweepDrafts } from '../../node/bake/drafts'
+import { removeFolder } from '../folders'
 
 let folder = ''
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'ubblet-drafts-'))
 })
-afterAll(() => rm(folder, { recursive: true, force: true }))
+afterAll(() => removeFolder(folder))
 
 /** The mark of a run of another process, on this machine or another. */
 const markOf = (pid: number, host = ownMark().slice(0, 6)): string => `${host}-${pid}-0a1b2c`

@@ -1,4 +1,4 @@
-import { cpSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, appendFileSync } from 'node:fs'
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, appendFileSync } from 'node:fs'
 import { execFileSync } from 'node:child_process'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
@@ -12,6 +12,7 @@ import { addNode } from '#core/graph/edit'
 import { emptyLook, type Look } from '#core/graph/look'
 import { roomFor } from '#core/graph/room'
 import { findParts } from '#core/mesh/parts'
+import { removeFolder } from '../folders'
 import { row } from '../helpers'
 
 describe('the code', () => {
@@ -94,7 +95,7 @@ describe('kinds of geometry maps', () => {
 
 describe('what is kept between runs', () => {
   const folder = mkdtempSync(join(tmpdir(), 'ubblet-versions-'))
-  afterAll(() => rmSync(folder, { recursive: true }))
+  afterAll(() => removeFolder(folder))
   it('is known by a hash of what computes it: another program computes it anew', () => {
     for (const path of ['core', 'node/bake', 'package-lock.json']) cpSync(path, join(folder, path), { recursive: true })
     mkdirSync(join(folder, 'scripts'))

@@ -70,7 +70,7 @@ beforeAll(async () => {
   }
   files = (await delivered(mesh, look, settings, preparation)).files
   rows = JSON.parse(new TextDecoder().decode(files.get('it.parts.json'))) as typeof rows
-}, 60_000)
+})
 const text = (name: string): string => new TextDecoder().decode(files.get(name))
 
 describe('the table', () => {
