@@ -305,8 +305,15 @@ bsdf('roughness is not squared', 'Math.max(1e-3, roughness * roughness)', 'Math.
 const trace = of('core/trace/trace.ts', ['trace'])
 trace('light found both ways counts twice', 'density ? density / (density + sky.density(along)) : 1', '1')
 const obj = of('core/exchange/readObj.ts', ['readers'])
-obj('v of OBJ runs down', 'uvs.push(n[0]!, 1 - (', 'uvs.push(n[0]!, 0 + (')
-obj('vertex colors of OBJ are linear', 'decodeSrgb(Number.isFinite(x) ? x : 1)', 'Number.isFinite(x) ? x : 1')
+obj('v of OBJ runs down', 'uvs.push(1 - (', 'uvs.push(0 + (')
+obj('vertex colors of OBJ are linear', 'decodeSrgb(n[3 + k]!)', 'n[3 + k]!')
+const gathered = of('core/exchange/pieceBuilder.ts', ['readers'])
+gathered('smoothing groups are taken for normals', 'normal < 0 ? -smooth : normal', 'normal < 0 ? smooth - 1 : normal')
+gathered(
+  'corners alike but for their group are one',
+  'normal < 0 ? -smooth : normal, group)',
+  'normal < 0 ? -smooth : normal, 0)',
+)
 
 const identity = of('core/bake/lanes.ts', ['identity'])
 identity('numbers of parts in pictures begin with 0', 'of(i) + 1', 'of(i)')

@@ -1,28 +1,26 @@
-import type { Piece } from './meshFile'
+import { triangleCross } from '../mesh/mesh'
+import { Growing, RowNumbers } from './growing'
+import { IDENTITY, type Piece } from './meshFile'
 
-/** A list of floats that grows: a plain array of numbers would take eight bytes each and stop at 2^27. */
-export class Floats {
-  private data = new Float32Array(1024)
-  length = 0
-  push(...values: number[]): void {
-    if (this.length + values.length > this.data.length) {
-      const more = new Float32Array(this.data.length * 2)
-      more.set(this.data)
-      this.data = more
-    }
-    for (let i = 0; i < values.length; i++) this.data[this.length++] = values[i]!
-  }
-  at(i: number): number {
-    return this.data[i]!
-  }
-  take(): Float32Array {
-    return this.data.slice(0, this.length)
-  }
+/** What faces point into: three numbers to a position, a normal and a color, two to a UV; a color to each position. */
+export interface CornerLists {
+  positions: Growing<Float32Array>
+  uvs: Growing<Float32Array>
+  normals: Growing<Float32Array>
+  colors: Growing<Float32Array>
 }
 
-interface Corner {
-  key: string
-  position: ArrayLike<number>
+/** A corner of a face: position, UV and normal by number, the latter two -1 where there is none. */
+export interface Corner {
+  position: number
+  uv: number
+  normal: number
+}
+
+/** Names of the vertex maps that colors and groups become. */
+export interface MapNames {
+  colors: string
+  groups: string
 }
 
 /**
@@ -30,83 +28,99 @@ interface Corner {
  * no normals they are made: averaged over the faces around a place within one smoothing group, flat without one.
  */
 export class PieceBuilder {
-  private readonly positions = new Floats()
-  private readonly uvs = new Floats()
-  private readonly normals = new Floats()
-  private readonly extra: Floats[]
-  private readonly known = new Map<string, number>()
+  private readonly corners = new RowNumbers()
+  /** The vertex of each row of `corners`. */
+  private readonly vertexOf = new Growing(Uint32Array)
+  private readonly positions = new Growing(Float32Array)
+  private readonly uvs = new Growing(Float32Array)
+  private readonly normals = new Growing(Float32Array)
+  private readonly colors = new Growing(Float32Array)
+  private readonly groups = new Growing(Float32Array)
+  /** 1 for each vertex whose normal is made. */
+  private readonly made = new Growing(Uint8Array)
   /** Triangles by material: an object has one run for each. */
-  private readonly lists = new Map<string, number[]>()
-  private readonly made = new Set<number>()
+  private readonly lists = new Map<string, Growing<Uint32Array>>()
   private hasUvs = false
 
+  /** @param object its number */
   constructor(
     readonly object: number,
-    private readonly maps: { name: string; components: number }[],
-  ) {
-    this.extra = maps.map(() => new Floats())
-  }
-
-  get empty(): boolean {
-    return this.lists.size === 0
-  }
+    private readonly from: CornerLists,
+    private readonly names: MapNames,
+  ) {}
 
   /**
-   * @param key what makes the corner a vertex of its own
+   * The vertex of a corner: the same one for corners that are alike in everything.
+   * @param group the number of the group of its face
+   * @param smooth the smoothing group of its face, from 1; 0 where it has none, and then a corner without a normal is a
+   * vertex of its own
    */
-  vertex(
-    { key, position }: Corner,
-    uv: readonly [number, number] | undefined,
-    normal: readonly [number, number, number] | undefined,
-    extra: number[][],
-  ): number {
-    const found = this.known.get(key)
-    if (found !== undefined) return found
-    const v = this.positions.length / 3
-    this.known.set(key, v)
-    this.positions.push(position[0]!, position[1]!, position[2]!)
-    this.uvs.push(uv?.[0] ?? 0, uv?.[1] ?? 0)
-    this.hasUvs ||= Boolean(uv)
-    this.normals.push(...(normal ?? [0, 0, 0]))
-    if (!normal) this.made.add(v)
-    this.extra.forEach((list, i) => list.push(...extra[i]!))
-    return v
+  vertex(corner: Corner, group: number, smooth: number): number {
+    const { position, uv, normal } = corner
+    if (normal < 0 && !smooth) return this.add(corner, group)
+    const before = this.corners.count
+    const row = this.corners.of(position, uv, normal < 0 ? -smooth : normal, group)
+    if (row === before) this.vertexOf.push(this.add(corner, group))
+    return this.vertexOf.at(row)
   }
 
-  triangles(material: string, vertices: number[]): void {
+  private add({ position, uv, normal }: Corner, group: number): number {
+    const { from } = this
+    for (let k = 0; k < 3; k++) {
+      this.positions.push(from.positions.at(position * 3 + k))
+      this.normals.push(normal < 0 ? 0 : from.normals.at(normal * 3 + k))
+      this.colors.push(from.colors.at(position * 3 + k))
+    }
+    for (let k = 0; k < 2; k++) this.uvs.push(uv < 0 ? 0 : from.uvs.at(uv * 2 + k))
+    this.hasUvs ||= uv >= 0
+    this.groups.push(group)
+    this.made.push(normal < 0 ? 1 : 0)
+    return this.made.length - 1
+  }
+
+  /** The list that triangles of a material go to, three vertices each. */
+  trianglesOf(material: string): Growing<Uint32Array> {
     let list = this.lists.get(material)
-    if (!list) this.lists.set(material, (list = []))
-    for (const v of vertices) list.push(v)
+    if (!list) this.lists.set(material, (list = new Growing(Uint32Array)))
+    return list
   }
 
   finish(): Piece {
-    const positions = this.positions.take()
-    const normals = this.normals.take()
-    const triangles = new Uint32Array([...this.lists.values()].reduce((n, l) => n + l.length, 0))
+    const triangles = new Uint32Array([...this.lists.values()].reduce((n, list) => n + list.length, 0))
     const runs: Piece['runs'] = []
     let at = 0
     for (const [material, list] of this.lists) {
-      triangles.set(list, at)
+      triangles.set(list.take(), at)
       at += list.length
       runs.push({ material, corners: list.length })
     }
-    // Area-weighted: the cross product's length is twice the area.
-    for (let t = 0; t < triangles.length; t += 3) {
-      const [a, b, c] = [triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3] as [number, number, number]
-      const u = [0, 1, 2].map(k => positions[b + k]! - positions[a + k]!)
-      const w = [0, 1, 2].map(k => positions[c + k]! - positions[a + k]!)
-      const cross = [u[1]! * w[2]! - u[2]! * w[1]!, u[2]! * w[0]! - u[0]! * w[2]!, u[0]! * w[1]! - u[1]! * w[0]!]
-      for (const v of [a, b, c]) if (this.made.has(v / 3)) for (let k = 0; k < 3; k++) normals[v + k]! += cross[k]!
-    }
+    const positions = this.positions.take()
+    const normals = this.normals.take()
+    addNormals(positions, triangles, this.made.take(), normals)
     return {
       object: this.object,
-      matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
+      matrix: IDENTITY,
       runs,
       positions,
       normals,
       triangles,
       ...(this.hasUvs && { uvs: this.uvs.take() }),
-      maps: new Map(this.maps.map(({ name, components }, i) => [name, { components, values: this.extra[i]!.take() }])),
+      maps: new Map([
+        [this.names.colors, { components: 3, values: this.colors.take() }],
+        [this.names.groups, { components: 1, values: this.groups.take() }],
+      ]),
+    }
+  }
+}
+
+/** Area-weighted normals for the vertices that have none: the length of the cross product is twice the area. */
+function addNormals(positions: Float32Array, indices: Uint32Array, made: Uint8Array, normals: Float32Array): void {
+  const cross: [number, number, number] = [0, 0, 0]
+  for (let t = 0; t < indices.length / 3; t++) {
+    triangleCross({ positions, indices }, t, cross)
+    for (let corner = t * 3; corner < t * 3 + 3; corner++) {
+      const v = indices[corner]!
+      if (made[v]) for (let k = 0; k < 3; k++) normals[v * 3 + k]! += cross[k]!
     }
   }
 }

@@ -1,5 +1,6 @@
 import { decodeSrgb } from '../color/convert'
 import { GROUP_MAP, type SurfacePicture, type SurfaceUse } from '../mesh/mesh'
+import { Growing } from './growing'
 import { lines, linesAfter } from './lines'
 import {
   checkPositions,
@@ -11,7 +12,7 @@ import {
   type ReadOptions,
   type Surface,
 } from './meshFile'
-import { Floats, PieceBuilder } from './pieceBuilder'
+import { PieceBuilder, type Corner } from './pieceBuilder'
 import { triangulate } from './triangulate'
 
 /** The media type of a picture, by the ending of its name. */
@@ -21,14 +22,10 @@ function pictureType(name: string): string {
 }
 
 type Resources = ReadonlyMap<string, Uint8Array>
-/** The corner of a face: vertex, UV and normal by number, -1 where there is none. */
-interface Corner {
-  v: number
-  t: number
-  n: number
-}
 const CORNER_WORDS = ['vertex', 'UV', 'normal']
 const BLANKS = /\s+/
+/** What one space between words is not. */
+const OTHER_BLANKS = / {2}|[^\S ]/
 /** A file whose first words are none of the format's is not one. */
 const FIRST_LINES = 50
 
@@ -57,7 +54,16 @@ export function readObj(bytes: Uint8Array, resources: Resources, options: ReadOp
 /** An `o` after groups without one must not change what the groups before it were. */
 const hasObjects = (bytes: Uint8Array): boolean => !linesAfter(bytes, 'o').next().done
 
-const three = (of: Floats, i: number): [number, number, number] => [of.at(i * 3), of.at(i * 3 + 1), of.at(i * 3 + 2)]
+/** The words of a line; those of most lines have one space between them, which is found much sooner. */
+const wordsOf = (line: string): string[] => line.split(OTHER_BLANKS.test(line) ? BLANKS : ' ')
+
+/** The number of a name, from 0, in the order in which they come for the first time. */
+function numberOf<T>(numbers: Map<T, number>, name: T): number {
+  const known = numbers.get(name)
+  if (known !== undefined) return known
+  numbers.set(name, numbers.size)
+  return numbers.size - 1
+}
 
 /** Takes the statements of a file, one after the other. */
 class ObjReader {
@@ -66,21 +72,23 @@ class ObjReader {
   private readonly objects: Found['objects'] = []
   private readonly builders = new Map<string, PieceBuilder>()
   private readonly groupNumbers = new Map<string, number>()
-  private readonly positions = new Floats()
-  private readonly uvs = new Floats()
-  private readonly normals = new Floats()
-  private readonly colors = new Floats()
+  private readonly smoothNumbers = new Map<number, number>([[0, 0]])
+  private readonly lists = {
+    positions: new Growing(Float32Array),
+    uvs: new Growing(Float32Array),
+    normals: new Growing(Float32Array),
+    colors: new Growing(Float32Array),
+  }
   /** What faces belong to at present. */
   private object = ''
   private group = ''
   private material = ''
   private smooth = 0
-  /** The line, as it stands and by its number; what stands behind its first word. */
+  /** The line: as it stands, by its number, and in words. */
   private line = ''
   private number = 0
-  private rest = ''
+  private words: string[] = []
   private triangles = 0
-  private faces = 0
   private colored = 0
   private others = 0
 
@@ -95,16 +103,17 @@ class ObjReader {
     v: () => this.takeVertex(),
     vt: () => {
       const n = this.numbers(1)
-      this.uvs.push(n[0]!, 1 - (Number.isFinite(n[1]) ? n[1]! : 0))
+      this.lists.uvs.push(n[0]!)
+      this.lists.uvs.push(1 - (Number.isFinite(n[1]) ? n[1]! : 0))
     },
     vn: () => {
       const n = this.numbers(3)
-      this.normals.push(n[0]!, n[1]!, n[2]!)
+      for (let k = 0; k < 3; k++) this.lists.normals.push(n[k]!)
     },
     f: () => this.takeFace(),
     o: () => void (this.object = this.rest),
     g: () => void (this.group = this.rest),
-    s: () => void (this.smooth = this.rest === 'off' ? 0 : Number(this.rest) || 0),
+    s: () => void (this.smooth = numberOf(this.smoothNumbers, Number(this.rest) || 0)),
     usemtl: () => void (this.material = this.rest),
     mtllib: () => this.takeLibrary(),
     l: () => void this.others++,
@@ -115,14 +124,18 @@ class ObjReader {
 
   /** @param number of the line in the file, from 1 */
   take(line: string, number: number): void {
-    const space = line.search(/\s/)
-    const word = space < 0 ? line : line.slice(0, space)
     this.line = line
     this.number = number
-    this.rest = space < 0 ? '' : line.slice(space + 1).trim()
+    this.words = wordsOf(line)
+    const word = this.words[0]!
     if (Object.hasOwn(this.statements, word)) this.statements[word]!()
     else if (number < FIRST_LINES && word && !/^[#a-z_]/i.test(word))
       fail(`Line ${number} is not OBJ: "${line.slice(0, 60)}".`)
+  }
+
+  /** What stands behind the first word. */
+  private get rest(): string {
+    return this.line.slice(this.words[0]!.length).trim()
   }
 
   found(): Found {
@@ -139,7 +152,9 @@ class ObjReader {
   }
 
   private numbers(least: number): number[] {
-    const all = this.rest.split(BLANKS).map(Number)
+    const { words } = this
+    const all: number[] = []
+    for (let i = 1; i < words.length; i++) all.push(Number(words[i]))
     for (let i = 0; i < least; i++)
       if (!Number.isFinite(all[i]))
         fail(`Line ${this.number}: "${this.line.slice(0, 60)}" should have ${least} numbers.`)
@@ -148,10 +163,13 @@ class ObjReader {
 
   private takeVertex(): void {
     const n = this.numbers(3)
-    this.positions.push(n[0]!, n[1]!, n[2]!)
-    if (n.length < 6) return this.colors.push(1, 1, 1)
-    this.colored++
-    this.colors.push(...n.slice(3, 6).map(x => decodeSrgb(Number.isFinite(x) ? x : 1)))
+    const { positions, colors } = this.lists
+    const isColored = n.length >= 6
+    if (isColored) this.colored++
+    for (let k = 0; k < 3; k++) {
+      positions.push(n[k]!)
+      colors.push(isColored && Number.isFinite(n[3 + k]) ? decodeSrgb(n[3 + k]!) : 1)
+    }
   }
 
   private takeLibrary(): void {
@@ -167,10 +185,7 @@ class ObjReader {
     const name = (this.named ? this.object : this.group || this.object) || 'Object 1'
     const known = this.builders.get(name)
     if (known) return known
-    const made = new PieceBuilder(this.builders.size, [
-      { name: 'COLOR_0', components: 3 },
-      { name: GROUP_MAP, components: 1 },
-    ])
+    const made = new PieceBuilder(this.builders.size, this.lists, { colors: 'COLOR_0', groups: GROUP_MAP })
     this.builders.set(name, made)
     this.objects.push({ name, parents: [] })
     return made
@@ -178,41 +193,28 @@ class ObjReader {
 
   private takeFace(): void {
     const into = this.builder()
-    const words = this.rest.split(BLANKS)
-    if (words.length < 3) fail(`Line ${this.number}: a face needs three corners.`)
-    this.faces++
-    const corners = words.map(word => this.corner(word))
-    if (corners.some(c => c.v < 0)) fail(`Line ${this.number}: a corner of the face names no vertex.`)
+    const corners = this.words.slice(1).map(word => this.corner(word))
+    if (corners.length < 3) fail(`Line ${this.number}: a face needs three corners.`)
     this.triangles += corners.length - 2
     checkTriangles(this.triangles, this.limits)
-    const { positions, uvs, normals, colors, group, groupNumbers } = this
-    let id = groupNumbers.get(group)
-    if (id === undefined) groupNumbers.set(group, (id = groupNumbers.size))
-    // Without normals, corners are one in a smooth group, or in their face alone.
-    const shared = this.smooth ? `s${this.smooth}` : `f${this.faces}`
-    const vertices = corners.map(({ v, t, n }) =>
-      into.vertex(
-        { key: `${v}/${t}/${n >= 0 ? n : shared}/${id}`, position: three(positions, v) },
-        t >= 0 ? [uvs.at(t * 2), uvs.at(t * 2 + 1)] : undefined,
-        n >= 0 ? three(normals, n) : undefined,
-        [three(colors, v), [id]],
-      ),
-    )
-    const cut = triangulate(vertices.length, i => three(positions, corners[i]!.v))
-    into.triangles(
-      this.material,
-      cut.map(i => vertices[i]!),
-    )
+    const group = numberOf(this.groupNumbers, this.group)
+    const vertices = corners.map(corner => into.vertex(corner, group, this.smooth))
+    const { positions } = this.lists
+    const place = (i: number): number[] => [0, 1, 2].map(k => positions.at(corners[i]!.position * 3 + k))
+    const triangles = into.trianglesOf(this.material)
+    for (const i of triangulate(vertices.length, place)) triangles.push(vertices[i]!)
   }
 
   private corner(word: string): Corner {
     const [v, t, n] = word.split('/')
-    const { positions, uvs, normals } = this
-    return {
-      v: this.whichOf(0, v, positions.length / 3),
-      t: this.whichOf(1, t, uvs.length / 2),
-      n: this.whichOf(2, n, normals.length / 3),
+    const { positions, uvs, normals } = this.lists
+    const corner = {
+      position: this.whichOf(0, v, positions.length / 3),
+      uv: this.whichOf(1, t, uvs.length / 2),
+      normal: this.whichOf(2, n, normals.length / 3),
     }
+    if (corner.position < 0) fail(`Line ${this.number}: a corner of the face names no vertex.`)
+    return corner
   }
 
   /** Which of so many a corner names, from 0; -1 where it names none. */

@@ -17,9 +17,10 @@ export function triangulate(corners: number, at: (i: number) => ArrayLike<number
   }
   const drop = [0, 1, 2].reduce((a, b) => (Math.abs(n[b]!) > Math.abs(n[a]!) ? b : a))
   const sign = n[drop]! < 0 ? -1 : 1
-  const x = (i: number) => points[i]![(drop + 1) % 3]!
-  const y = (i: number) => points[i]![(drop + 2) % 3]! * sign
-  const turn = (a: number, b: number, c: number) => (x(b) - x(a)) * (y(c) - y(a)) - (y(b) - y(a)) * (x(c) - x(a))
+  const x = points.map(p => p[(drop + 1) % 3]!)
+  const y = points.map(p => p[(drop + 2) % 3]! * sign)
+  const turn = (a: number, b: number, c: number) =>
+    (x[b]! - x[a]!) * (y[c]! - y[a]!) - (y[b]! - y[a]!) * (x[c]! - x[a]!)
   if (corners === 4) {
     const first = Math.min(turn(0, 1, 2), turn(0, 2, 3))
     const second = Math.min(turn(1, 2, 3), turn(1, 3, 0))

@@ -9,6 +9,7 @@ import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js'
 import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js'
 import type { BufferGeometry, Mesh as ThreeMesh } from 'three'
 import { describe, expect, it } from 'vitest'
+import { RowNumbers } from '#core/exchange/growing'
 import { MeshFileError } from '#core/exchange/meshFile'
 import { readMesh } from '#core/exchange/readMesh'
 import { triangulate } from '#core/exchange/triangulate'
@@ -176,6 +177,25 @@ describe('glTF in all its forms', () => {
   })
 })
 
+describe('rows of four integers', () => {
+  it('are numbered in the order in which they come for the first time, however many and however alike', () => {
+    const row = fc.tuple(...[0, 1, 2, 3].map(() => fc.integer({ min: -3, max: 3 })))
+    const numbered = (rows: number[][]): void => {
+      const asText = new Map<string, number>()
+      const to = new RowNumbers()
+      for (const r of rows) {
+        const known = asText.get(String(r)) ?? asText.size
+        asText.set(String(r), known)
+        expect(to.of(r[0]!, r[1]!, r[2]!, r[3]!)).toBe(known)
+      }
+      expect(to.count).toBe(asText.size)
+    }
+    fc.assert(fc.property(fc.array(row, { maxLength: 300 }), numbered))
+    const many = Array.from({ length: 5000 }, (_, i) => [i % 70, -1, i >> 3, i])
+    numbered([...many, ...many])
+  })
+})
+
 describe('OBJ', () => {
   const CUBE = ['v 0 0 0', 'v 1 0 0', 'v 1 1 0', 'v 0 1 0', 'v 0 0 1', 'v 1 0 1', 'v 1 1 1', 'v 0 1 1']
   const FACES = ['f 4 3 2 1', 'f 5 6 7 8', 'f 1 2 6 5', 'f 3 4 8 7', 'f 2 3 7 6', 'f 4 1 5 8']
@@ -256,6 +276,27 @@ describe('OBJ', () => {
     const smooth = await normals('s 1')
     expect(smooth.count).toBe(8)
     expect(smooth.across).toBeLessThan(0.9)
+  })
+  it('keeps corners apart that differ in UV, normal, smoothing group or group, and joins the others', async () => {
+    const square = ['v 0 0 0', 'v 1 0 0', 'v 1 1 0', 'v 0 1 0', 'vt 0 0', 'vt 1 1', 'vn 0 0 1', 'vn 0 0 -1']
+    const count = async (...lines: string[]) => {
+      const mesh = await readMesh(text('o all', ...square, ...lines), 'a.obj')
+      return mesh.positions.length / 3
+    }
+    const faces = (corner: string): string[] => ['f 1C 2C 3C', 'f 1C 3C 4C'].map(f => f.replaceAll('C', corner))
+    expect(await count(...faces('//1'), ...faces('//1'))).toBe(4)
+    expect(await count(...faces('//1'), ...faces('//2'))).toBe(8)
+    expect(await count(...faces('/1/1'), ...faces('/2/1'))).toBe(8)
+    // Smoothing groups are no numbers of normals.
+    expect(await count('s 1', ...faces(''), 's 2', ...faces(''), 's 1', ...faces(''))).toBe(8)
+    expect(await count('s 1', ...faces(''), ...faces('//1'), ...faces('//2'))).toBe(12)
+    expect(await count('g a', ...faces('//1'), 'g b', ...faces('//1'))).toBe(8)
+    expect(await count(...faces(''), ...faces(''))).toBe(12)
+  })
+  it('takes words with any blanks between them, and lines that go on', async () => {
+    const mesh = await readMesh(text('o  a\tb ', 'v\t0 0  0', ' v 1 0\t0', 'v 1 \\', ' 1 0', 'f  1\t2 3 '), 'a.obj')
+    expect(Array.from(mesh.positions)).toEqual([0, 0, 0, 1, 0, 0, 1, 1, 0])
+    expect(mesh.objects.map(o => o.name)).toEqual(['a\tb'])
   })
   it('cuts any polygon into triangles of its area', () => {
     const L = [
