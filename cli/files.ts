@@ -14,6 +14,22 @@ const REASONS: Record<string, string> = {
   EACCES: 'no permission',
 }
 
+const NO_FOLDER = 'a file stands where a folder should be'
+const WRITE_REASONS: Record<string, string> = {
+  EEXIST: NO_FOLDER,
+  ENOTDIR: NO_FOLDER,
+  EISDIR: 'it is a folder',
+  EACCES: 'no permission',
+  EPERM: 'no permission',
+  EROFS: 'the disk can only be read',
+  ENOSPC: 'the disk is full',
+  EDQUOT: 'the disk has no more room for this user',
+}
+
+/** What is said where a file or folder cannot be written: why, in words, or as the system says it. */
+export const unwritten = (path: string, { code = '', message }: NodeJS.ErrnoException): UsageError =>
+  new UsageError(`${path} cannot be written: ${WRITE_REASONS[code] ?? message.split(',')[0]}.`)
+
 /** A file's bytes. @throws UsageError where it cannot be read, or is none: a pipe or a device may never end */
 export async function file(path: string): Promise<Uint8Array> {
   try {
@@ -36,7 +52,7 @@ export async function write(path: string, data: Uint8Array | string): Promise<vo
     await rename(partial, path)
   } catch (error) {
     await rm(partial, { force: true }).catch(() => {})
-    throw new UsageError(`${path} cannot be written: ${(error as Error).message.split(',')[0]}.`)
+    throw unwritten(path, error as NodeJS.ErrnoException)
   }
 }
 

@@ -8,6 +8,7 @@ import { deliver, type DeliverOptions } from '../node/bake/deliver'
 import { pruneCache } from '../node/bake/pruneCache'
 import { aheadOf } from './ahead'
 import type { BakingOptions } from './command'
+import { unwritten } from './files'
 import { namesOf, openMesh, pictureFile, type OpenLook, type OpenMesh } from './pieces'
 import { UsageError } from './usage'
 import type { Voice } from './voice'
@@ -65,8 +66,9 @@ export async function leave(
     threads: asked.threads,
     progress: voice.progress,
     ahead: missing => voice.note(aheadOf(piece, settings, missing, asked.threads)),
-  }).catch((error: NodeJS.ErrnoException) => {
-    if (error.code) throw new UsageError(`${folder} cannot be written: ${error.message.split(',')[0]}.`)
+  }).catch((error: NodeJS.ErrnoException & { dest?: string }) => {
+    // A file that is finished and cannot take its place is named itself.
+    if (error.code) throw unwritten(error.dest ?? folder, error)
     throw error instanceof LaneError ? new UsageError(`${open.path}: ${error.message}`) : error
   })
   for (const left of manifest.leftOut) voice.note(`left out: ${left}`)

@@ -82,7 +82,12 @@ async function compared(number: number): Promise<void> {
     if (mesh.computing) note.value += ` The stage does not have all maps yet. ${mesh.computing}.`
     busy.value = 'Drawing both'
     await nextTick()
-    const shot = await props.stage?.proof(bytes, view.value, fineness.value, () => !isOvertaken())
+    const shot = await props.stage?.proof({
+      glb: bytes,
+      view: view.value,
+      samples: fineness.value,
+      isWanted: () => !isOvertaken(),
+    })
     if (isOvertaken()) return
     if (!shot) throw new Error('The stage cannot draw, so there is nothing to compare with.')
     put(stageCanvas.value, shot.stage, shot.width, shot.height)

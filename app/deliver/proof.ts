@@ -1,3 +1,5 @@
+import type { Proof, ProofAsked } from '../stage/proof'
+
 /**
  * As many pictures with shifted pixels make each of those that are compared: what the stage has at rest, or more, where
  * edges and fine patterns are to be told from the chance of a few samples.
@@ -7,18 +9,6 @@ export type ProofSamples = (typeof PROOF_SAMPLES)[number]
 
 /** What the proof needs of the stage. */
 export interface ProofStage {
-  proof: (
-    glb: ArrayBuffer,
-    view: 'finished' | 'baseColor',
-    samples: ProofSamples,
-    isWanted: () => boolean,
-  ) => Promise<{
-    width: number
-    height: number
-    /** RGBA from 0 to 255, not rounded. */
-    stage: Float32Array
-    delivered: Float32Array
-    background: number[]
-  } | null>
+  proof: (asked: ProofAsked) => Promise<Proof | null>
   eyePoint: () => { from: [number, number, number]; to: [number, number, number]; angle: number } | undefined
 }

@@ -8,6 +8,7 @@ import type { Picked } from '../shared/evaluate.worker'
 import { count } from '../shared/units'
 import type { Sight } from './eyes'
 import { drawsInSoftware } from './drawsInSoftware'
+import type { ProofAsked } from './proof'
 import { Stage } from './stage'
 import type { Standing } from './standing'
 import { useLookOnStage } from './useLookOnStage'
@@ -93,7 +94,7 @@ const frame = (): void => stage.value?.frame(mesh.selected.size ? mesh.selected 
 defineExpose({
   picture: (w: number, h: number) => stage.value?.picture(w, h) ?? Promise.resolve(null),
   frame,
-  proof: (...asked: Parameters<Stage['proof']>) => stage.value?.proof(...asked) ?? Promise.resolve(null),
+  proof: (asked: ProofAsked) => stage.value?.proof(asked) ?? Promise.resolve(null),
   eyePoint: () => stage.value?.eyePoint,
   viewKey: () => stage.value?.viewKey,
   endSheet: () => stage.value?.tiles.end(),

@@ -38,17 +38,23 @@ export interface Proof {
   background: number[]
 }
 
-/** How a delivered GLB is drawn. */
-export interface ProofLook {
+/** What is asked of a proof. */
+export interface ProofAsked {
+  /** The delivered file. */
+  glb: ArrayBuffer
   view: 'finished' | 'baseColor'
-  /** Pictures with shifted pixels that make it, as on the stage. */
+  /** Pictures with shifted pixels that make each, as on the stage. */
   samples: number
+  /** Whether it is still wanted. */
+  isWanted: () => boolean
+}
+
+/** A delivered GLB, and how it is drawn. */
+export interface ProofLook extends ProofAsked {
   /** Whether its picture of occlusion darkens the light around. */
   occluded: boolean
   /** Whether highlights are widened to a pixel, which shifted pictures make unnecessary. */
   widened: boolean
-  /** Whether it is still wanted. */
-  isWanted?: () => boolean
 }
 
 const SUM_FRAGMENT = `
@@ -146,7 +152,6 @@ async function dress(gltf: GLTF, { view, occluded, widened }: ProofLook): Promis
  */
 export async function proofOf(
   renderer: WebGLRenderer,
-  glb: ArrayBuffer,
   look: ProofLook,
   size: { width: number; height: number },
   camera: PerspectiveCamera,
@@ -155,7 +160,7 @@ export async function proofOf(
 ): Promise<Omit<Proof, 'stage'> | null> {
   const { GLTFLoader } = await import('three/examples/jsm/loaders/GLTFLoader.js')
   const { MeshoptDecoder } = await import('meshoptimizer')
-  const gltf = await new GLTFLoader().setMeshoptDecoder(MeshoptDecoder).parseAsync(glb, '')
+  const gltf = await new GLTFLoader().setMeshoptDecoder(MeshoptDecoder).parseAsync(look.glb, '')
   const worn = await dress(gltf, look)
   const { width, height } = size
   const shot = new WebGLRenderTarget(width, height, { type: HalfFloatType, generateMipmaps: false })
@@ -184,7 +189,7 @@ export async function proofOf(
     const empty = (await readShares(renderer, sum.target)).slice(0, 3)
     scene.add(gltf.scene)
     for (let number = 0; number < look.samples; number++) {
-      if (look.isWanted?.() === false) return null
+      if (!look.isWanted()) return null
       shoot(number)
       // The stage stays at hand between two of them.
       await finished(renderer)

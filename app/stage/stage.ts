@@ -36,7 +36,7 @@ import { Pane, SAMPLES } from './pane'
 import { stateTexture } from './partState'
 import { FullPass } from './passes'
 import { PresentPass } from './presentPass'
-import { proofOf, type Proof } from './proof'
+import { proofOf, type Proof, type ProofAsked } from './proof'
 import { ShadowPass } from './shadowPass'
 import { ShownLook } from './shownLook'
 import { ShownMesh } from './shownMesh'
@@ -793,34 +793,24 @@ export class Stage implements Passes {
    * The look and a delivered GLB, drawn one after the other by the same camera and in the same light, or their base
    * color alone without any. What is not surface has the color of the stage in both; what is of the stage alone, or of
    * the file alone unless the look says it, is left out: shadows, contacts, occlusion.
-   * @param isWanted whether it is still wanted
-   * @returns null where it is not, or where the stage cannot draw
+   * @returns null where it is not wanted any more, or where the stage cannot draw
    */
-  async proof(
-    glb: ArrayBuffer,
-    view: 'finished' | 'baseColor',
-    samples: number,
-    isWanted: () => boolean,
-  ): Promise<Proof | null> {
+  async proof(asked: ProofAsked): Promise<Proof | null> {
     const seen = (): string => `${this.viewKey} ${this.looks.now.version}`
-    while (isWanted() && this.rigs.first) {
+    while (asked.isWanted() && this.rigs.first) {
       // What opens the comparison may change the size of the stage, and both are to be seen alike.
       for (let waited = 0; !this.settled(waited) && waited < PICTURE_WAITS; waited += SETTLES)
         await new Promise(resolve => setTimeout(resolve, SETTLES))
       const before = seen()
-      const proof = await this.bothSeen(glb, view, samples, isWanted)
+      const proof = await this.bothSeen(asked)
       // Who turned the stage meanwhile has two that are not seen alike.
       if (before === seen()) return proof
     }
     return null
   }
 
-  private async bothSeen(
-    glb: ArrayBuffer,
-    view: 'finished' | 'baseColor',
-    samples: number,
-    isWanted: () => boolean,
-  ): Promise<Proof | null> {
+  private async bothSeen(asked: ProofAsked): Promise<Proof | null> {
+    const { view, samples, isWanted } = asked
     const [pane] = this.panes
     const { first } = this.rigs
     if (!first) return null
@@ -839,8 +829,7 @@ export class Stage implements Passes {
     const proof = await proofOf(
       this.renderer,
       // The loader may keep what it is given.
-      glb.slice(0),
-      { view, samples: count, occluded, widened: false, isWanted },
+      { ...asked, glb: asked.glb.slice(0), samples: count, occluded, widened: false },
       { width, height },
       this.eyes.perspective,
       { texture: first.texture, rotation: environmentRotation, intensity: environmentIntensity },

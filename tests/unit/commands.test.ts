@@ -260,6 +260,23 @@ describe('the table of keys', () => {
   })
 })
 
+describe('a place that cannot be written to', () => {
+  it('is told with why, in words, and stays as it was', async () => {
+    await writeFile(path('taken'), 'mine')
+    const why = 'cannot be written: a file stands where a folder should be.\n'
+    expect((await call('demo', '@taken', '--no-detail', '--quiet')).err).toBe(
+      `ubblet: ${path('taken/float-rack.glb')} ${why}`,
+    )
+    const delivered = await call('deliver', '@float-rack.look.json', ...RACK, '--out', '@taken', '--quiet')
+    expect([delivered.code, delivered.err]).toEqual([2, `ubblet: ${path('taken')} ${why}`])
+    expect(await readFile(path('taken'), 'utf8')).toBe('mine')
+    await mkdir(path('folder.glb'))
+    expect((await call('export', '@float-rack.look.json', ...RACK, '--to', '@folder.glb', '--quiet')).err).toBe(
+      `ubblet: ${path('folder.glb')} cannot be written: it is a folder.\n`,
+    )
+  })
+})
+
 describe('a mesh in several files', () => {
   it('takes along what it names, also from folders below, and nothing else', async () => {
     await mkdir(path('obj/maps'), { recursive: true })

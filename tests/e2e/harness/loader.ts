@@ -36,8 +36,9 @@ async function shown(base64: string, { width, height, box, gray }: Asked): Promi
   renderer.setClearColor(background, 1)
   const light = { texture, rotation: new Euler(), intensity: 1 }
   const bytes = Uint8Array.from(atob(base64), c => c.charCodeAt(0))
-  const look = { view: 'finished', samples: SAMPLES, occluded: true, widened: true } as const
-  const proof = await proofOf(renderer, bytes.buffer, look, { width, height }, camera, light, background)
+  const asked = { glb: bytes.buffer, view: 'finished', samples: SAMPLES, isWanted: () => true } as const
+  const look = { ...asked, occluded: true, widened: true }
+  const proof = await proofOf(renderer, look, { width, height }, camera, light, background)
   // Text travels to the test much faster than a list of numbers.
   return [...Uint8ClampedArray.from(proof!.delivered)].map(x => String.fromCharCode(x)).join('')
 }
