@@ -262,17 +262,17 @@ describe('the table of keys', () => {
 
 describe('a place that cannot be written to', () => {
   it('is told with why, in words, and stays as it was', async () => {
-    await writeFile(path('taken'), 'mine')
+    await writeFile(path('in the way'), 'mine')
     const why = 'cannot be written: a file stands where a folder should be.\n'
-    expect((await call('demo', '@taken', '--no-detail', '--quiet')).err).toBe(
-      `ubblet: ${path('taken/float-rack.glb')} ${why}`,
+    expect((await call('demo', '@in the way', '--no-detail', '--quiet')).err).toBe(
+      `ubblet: ${path('in the way/float-rack.glb')} ${why}`,
     )
-    const delivered = await call('deliver', '@float-rack.look.json', ...RACK, '--out', '@taken', '--quiet')
-    expect([delivered.code, delivered.err]).toEqual([2, `ubblet: ${path('taken')} ${why}`])
-    expect(await readFile(path('taken'), 'utf8')).toBe('mine')
-    await mkdir(path('folder.glb'))
-    expect((await call('export', '@float-rack.look.json', ...RACK, '--to', '@folder.glb', '--quiet')).err).toBe(
-      `ubblet: ${path('folder.glb')} cannot be written: it is a folder.\n`,
+    const delivered = await call('deliver', '@float-rack.look.json', ...RACK, '--out', '@in the way', '--quiet')
+    expect([delivered.code, delivered.err]).toEqual([2, `ubblet: ${path('in the way')} ${why}`])
+    expect(await readFile(path('in the way'), 'utf8')).toBe('mine')
+    await mkdir(path('a folder.glb'))
+    expect((await call('export', '@float-rack.look.json', ...RACK, '--to', '@a folder.glb', '--quiet')).err).toBe(
+      `ubblet: ${path('a folder.glb')} cannot be written: it is a folder.\n`,
     )
   })
 })
