@@ -30,6 +30,18 @@ const WRITE_REASONS: Record<string, string> = {
 export const unwritten = (path: string, { code = '', message }: NodeJS.ErrnoException): UsageError =>
   new UsageError(`${path} cannot be written: ${WRITE_REASONS[code] ?? message.split(',')[0]}.`)
 
+/**
+ * Looks at the place of a file before the work for it begins.
+ * @throws UsageError where a folder is there, or a file stands in the way to it
+ */
+export async function lookAhead(path: string): Promise<void> {
+  const found = await stat(path).catch((error: NodeJS.ErrnoException) => {
+    if (error.code !== 'ENOENT') throw unwritten(path, error)
+    return undefined
+  })
+  if (found?.isDirectory()) throw new UsageError(`${path} cannot be written: ${WRITE_REASONS.EISDIR}.`)
+}
+
 /** A file's bytes. @throws UsageError where it cannot be read, or is none: a pipe or a device may never end */
 export async function file(path: string): Promise<Uint8Array> {
   try {

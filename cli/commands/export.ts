@@ -9,6 +9,7 @@ import {
   type GlbPictures,
 } from '../../core/exchange/compression'
 import { command, oneOf, pictureSettings, withPictures, type PictureOptions } from '../command'
+import { lookAhead } from '../files'
 import { formatOption, type AskedFormat } from '../formats'
 import { leave, leaving, renamed } from '../leave'
 import { openLook } from '../pieces'
@@ -77,6 +78,7 @@ export const exportCommand = () =>
         ...(format.with ?? { meshes: [] }),
         [format.section]: [format.word],
       })
+      await lookAhead(to)
       const work = await leaving(await openLook(path), options, voice)
       const folder = dirname(to)
       const stem = basename(to, extname(to))

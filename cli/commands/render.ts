@@ -13,7 +13,7 @@ import {
   type Size,
   type VoiceOptions,
 } from '../command'
-import { file, write } from '../files'
+import { file, lookAhead, write } from '../files'
 import { UsageError } from '../usage'
 import { voiceOf } from '../voice'
 
@@ -60,6 +60,7 @@ export const renderCommand = () =>
       const { to, samples, turn, plate, threads } = options
       const ending = extname(to).toLowerCase()
       if (ending !== '.png' && ending !== '.exr') throw new UsageError(`${to}: render writes .png and .exr.`)
+      await lookAhead(to)
       const { width, height } = options.size
       const bytes = await file(path)
       const light = options.light ? await lightFile(options.light) : options.rig

@@ -33,7 +33,7 @@ import {
   type MeshOptions,
   type Size,
 } from '../command'
-import { file, write } from '../files'
+import { file, lookAhead, write } from '../files'
 import { openLook, openMesh } from '../pieces'
 import { UsageError } from '../usage'
 import { voiceOf } from '../voice'
@@ -166,6 +166,7 @@ export const sheetCommand = () =>
       const voice = voiceOf(options)
       const { to, size, rig, show, without } = options
       if (!to.toLowerCase().endsWith('.png')) throw new UsageError(`${to}: sheet writes .png.`)
+      await lookAhead(to)
       const open = await openLook(path)
       const { tiles, columns } = tilesOf(open.look, options)
       const like = options.like ? await paletteIn(options.like) : undefined

@@ -270,9 +270,22 @@ describe('a place that cannot be written to', () => {
     const delivered = await call('deliver', '@float-rack.look.json', ...RACK, '--out', '@in the way', '--quiet')
     expect([delivered.code, delivered.err]).toEqual([2, `ubblet: ${path('in the way')} ${why}`])
     expect(await readFile(path('in the way'), 'utf8')).toBe('mine')
-    await mkdir(path('a folder.glb'))
-    expect((await call('export', '@float-rack.look.json', ...RACK, '--to', '@a folder.glb', '--quiet')).err).toBe(
-      `ubblet: ${path('a folder.glb')} cannot be written: it is a folder.\n`,
+  })
+  it('is told before anything is read or computed', async () => {
+    const places = [
+      ['export', 'folder.glb'],
+      ['sheet', 'folder.png'],
+      ['render', 'folder.exr'],
+    ] as const
+    for (const [command, name] of places) {
+      await mkdir(path(`a ${name}`))
+      const { err } = await call(command, '@missing', ...(command === 'render' ? [] : RACK), '--to', `@a ${name}`)
+      expect(err).toBe(`ubblet: ${path(`a ${name}`)} cannot be written: it is a folder.\n`)
+    }
+    await writeFile(path('a file'), '')
+    const below = path('a file/render.png')
+    expect((await call('render', '@missing', '--to', '@a file/render.png')).err).toBe(
+      `ubblet: ${below} cannot be written: a file stands where a folder should be.\n`,
     )
   })
 })
