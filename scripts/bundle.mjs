@@ -43,9 +43,10 @@ await build({
   splitting: true,
   chunkNames: `${PIECE}-[hash]`,
 })
-// Each of these is one file, which goes wherever it runs.
+// Each of these is one file, which goes wherever it runs. The build has the database's library, but not what wraps it.
 await build({
   ...options,
+  external: ['mikktspace', 'libsql', '@jsquash/webp'],
   entryPoints: {
     'mesh-job': 'server/jobs/mesh.ts',
     'bake-thread': 'node/bake/bakeThread.ts',

@@ -1,4 +1,4 @@
-import { createClient } from '@libsql/client'
+import { createClient } from '@libsql/client/sqlite3'
 import { answerParent } from './parent'
 
 /** In a process of its own: gives the empty room inside a database file back to the disk. Writes wait meanwhile. */

@@ -2,7 +2,7 @@ import { request } from 'node:http'
 import { createClient } from '@libsql/client'
 import { execFile, execFileSync } from 'node:child_process'
 import { promisify } from 'node:util'
-import { cpSync, statSync } from 'node:fs'
+import { cpSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { Document, WebIO } from '@gltf-transform/core'
 import { EXTMeshGPUInstancing } from '@gltf-transform/extensions'
@@ -457,7 +457,7 @@ describe('people', () => {
   })
 })
 
-test('what is built runs by itself: a copy of it elsewhere reads meshes, has the demo and delivers', async () => {
+test('what is built runs by itself: a copy elsewhere reads meshes, has the demo, delivers, and looks after its database', async () => {
   const elsewhere = newFolder()
   cpSync('.output', join(elsewhere, '.output'), { recursive: true })
   const data = newFolder()
@@ -475,6 +475,14 @@ test('what is built runs by itself: a copy of it elsewhere reads meshes, has the
     if (delivery!.state === 'failed') throw new Error(delivery!.message ?? 'failed')
     return delivery!.id === made.json.id && delivery!.state === 'done'
   })
+  expect((await server.ask('POST', '/api/store/tidy', { removed: false })).json).toMatchObject({ shrunk: true })
+  await server.stop()
+  // Damage where only the check of the whole file comes by: most of it is pages of meshes.
+  const file = join(data, 'u.db')
+  const bytes = readFileSync(file)
+  writeFileSync(file, bytes.fill(0x55, bytes.length >> 1, bytes.length - (bytes.length >> 3)))
+  const again = await Server.start({ UBBLET_HOME: elsewhere }, data, `cd "${elsewhere}"`, undefined, elsewhere)
+  await until('the finding', async () => again.log.some(line => line.includes('the database file is damaged')))
 }, 120_000)
 
 test('every project of the demo can be delivered as it comes, before anybody has opened it', async () => {
