@@ -1,3 +1,4 @@
+import * as Comlink from 'comlink'
 import type { Replacement } from '#core/evaluate/replacement'
 import { evaluator } from '../shared/evaluation'
 import { oneFile } from '../shared/oneFile'
@@ -6,6 +7,10 @@ import type { ProjectMeta } from './entries'
 import type { OpenedMesh } from './useOpenedMesh'
 import type { ProjectState } from './useProjectState'
 import type { Saving } from './useSaving'
+
+/** What is said while a file is read; by tens, since each is read out where somebody listens. */
+const readingOf = (name: string, share: number): string =>
+  share < 1 ? `Reading ${name}, ${Math.floor(share * 10) * 10} %` : `Finding the parts of ${name}`
 
 /**
  * Brings mesh files into the open project: they are read and compared first, and only then stored.
@@ -46,7 +51,13 @@ export function useIncomingMesh(
   }
   async function consider(name: string, bytes: ArrayBuffer, progress: (share: number) => void): Promise<string | null> {
     const keys = meta.value!.mesh ? await mesh.keysOf(meta.value!.id) : null
-    const answer = await evaluator.compare(bytes.slice(0), mesh.fileOf(name, keys))
+    const copy = bytes.slice(0)
+    let isOver = false
+    const told = Comlink.proxy((share: number) => {
+      if (!isOver) busy.value = readingOf(name, share)
+    })
+    const answer = await evaluator.compare(Comlink.transfer(copy, [copy]), mesh.fileOf(name, keys), told)
+    isOver = true
     if ('error' in answer) return `${name}: ${answer.error}`
     incoming.value = { name, bytes, found: answer.ok }
     return meta.value!.mesh ? null : replace(progress)

@@ -156,11 +156,11 @@ async function begin(w: Workpiece): Promise<void> {
   analyzer = new Analyzer(await loading, w.tables)
   hidden = undefined
 }
-async function read(bytes: ArrayBuffer, file: unknown): Promise<Workpiece> {
+async function read(bytes: ArrayBuffer, file: unknown, progress?: (share: number) => void): Promise<Workpiece> {
   const { name, preparation, keys, limits } = fileSchema.parse(file)
   const table = keys && parseKeyTable(JSON.parse(new TextDecoder().decode(keys)))
   return new Workpiece(
-    await readMesh(new Uint8Array(bytes), name, { draco, limits }),
+    await readMesh(new Uint8Array(bytes), name, { draco, limits, ...(progress && { progress }) }),
     parsePreparation(preparation),
     table ?? undefined,
   )
@@ -259,10 +259,13 @@ const evaluatorApi = {
       return moved ? { opened: opened(piece) } : { arranged: arranged(piece) }
     }),
 
-  /** Reads a mesh that may replace the one in use, and says how its parts match. */
-  compare: (bytes: ArrayBuffer, file: unknown): Promise<Answer<Replacement>> =>
+  /**
+   * Reads a mesh that may replace the one in use, and says how its parts match.
+   * @param progress is told which share of a text file was read
+   */
+  compare: (bytes: ArrayBuffer, file: unknown, progress: (share: number) => void): Promise<Answer<Replacement>> =>
     attempt(async () => {
-      candidate = await read(bytes, file)
+      candidate = await read(bytes, file, progress)
       return replacementOf(candidate, piece?.parts)
     }),
   /** Takes the compared mesh in place of the one in use. */

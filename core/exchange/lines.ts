@@ -2,8 +2,12 @@ declare class TextDecoder {
   decode(bytes?: Uint8Array, options?: { stream: boolean }): string
 }
 
-/** Lines of a text file, 4 MB at a time: a file of half a gigabyte is longer than a string may be. */
-export function* lines(bytes: Uint8Array, from = 0): Generator<string> {
+/**
+ * Lines of a text file, 4 MB at a time: a file of half a gigabyte is longer than a string may be.
+ * @param from the first byte
+ * @param progress is told which share of the file was read, 0 to 1
+ */
+export function* lines(bytes: Uint8Array, from = 0, progress?: (share: number) => void): Generator<string> {
   const decoder = new TextDecoder()
   const step = 4 * 2 ** 20
   let rest = ''
@@ -12,6 +16,7 @@ export function* lines(bytes: Uint8Array, from = 0): Generator<string> {
     const parts = text.split(/\r\n|\n|\r(?!$)/)
     rest = parts.pop()!
     yield* parts
+    progress?.(Math.min(1, (at + step) / bytes.length))
   }
   if (rest) yield rest.replace(/\r$/, '')
 }

@@ -27,6 +27,8 @@ export interface ReadOptions {
   limits?: ReadLimits
   /** The Draco decoder module; asked for only when a file is compressed with it. */
   draco?: () => Promise<unknown>
+  /** Is told which share of a text file was read, 0 to 1: those take longest. */
+  progress?: (share: number) => void
 }
 
 /** A stretch of surface with vertices of its own, in its object's space, as a reader finds it. */

@@ -39,7 +39,7 @@ export function readObj(bytes: Uint8Array, resources: Resources, options: ReadOp
   const reader = new ObjReader(resources, options.limits ?? READ_LIMITS, hasObjects(bytes))
   let continued = ''
   let number = 0
-  for (const raw of lines(bytes)) {
+  for (const raw of lines(bytes, 0, options.progress)) {
     number++
     if (raw.endsWith('\\')) {
       continued += `${raw.slice(0, -1)} `

@@ -88,9 +88,9 @@ function binary(bytes: Uint8Array, from: number, little: boolean): Source {
   }
 }
 
-function text(bytes: Uint8Array, from: number): Source {
+function text(bytes: Uint8Array, from: number, progress: ReadOptions['progress']): Source {
   function* words() {
-    for (const line of lines(bytes, from)) yield* line.trim().split(/\s+/).filter(Boolean)
+    for (const line of lines(bytes, from, progress)) yield* line.trim().split(/\s+/).filter(Boolean)
   }
   const all = words()
   return {
@@ -151,7 +151,8 @@ const NAMES: Record<string, string[]> = {
  */
 export function readPly(bytes: Uint8Array, name: string, options: ReadOptions = {}): Found {
   const { format, elements, end } = header(bytes)
-  const source = format === 'ascii' ? text(bytes, end) : binary(bytes, end, format === 'binary_little_endian')
+  const source =
+    format === 'ascii' ? text(bytes, end, options.progress) : binary(bytes, end, format === 'binary_little_endian')
   const warnings: string[] = []
   let vertices: Vertices | undefined
   const corners: number[] = []

@@ -10,7 +10,8 @@ import { STL_HEAD, STL_TRIANGLE, stlTriangles } from './readers/stl'
 export function readStl(bytes: Uint8Array, stem: string, options: ReadOptions = {}): Found {
   const limits = options.limits ?? READ_LIMITS
   const count = stlTriangles(bytes)
-  const read = count === undefined ? textOf(bytes, limits.triangles) : binaryOf(bytes, count, limits.triangles)
+  const read =
+    count === undefined ? textOf(bytes, limits.triangles, options.progress) : binaryOf(bytes, count, limits.triangles)
   const { positions, name } = read
   if (!positions.length) fail('The file has no triangles.')
   checkPositions(positions, name || stem)
@@ -49,11 +50,11 @@ function binaryOf(bytes: Uint8Array, count: number, most: number): Triangles {
   return { positions, name: '' }
 }
 
-function textOf(bytes: Uint8Array, most: number): Triangles {
+function textOf(bytes: Uint8Array, most: number, progress: ReadOptions['progress']): Triangles {
   const numbers: number[] = []
   let name = ''
   let number = 0
-  for (const line of lines(bytes)) {
+  for (const line of lines(bytes, 0, progress)) {
     number++
     const words = line.trim().split(/\s+/)
     if (words[0] === 'solid') name ||= words.slice(1).join(' ')

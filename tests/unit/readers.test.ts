@@ -293,6 +293,27 @@ describe('OBJ', () => {
     expect(await count('g a', ...faces('//1'), 'g b', ...faces('//1'))).toBe(8)
     expect(await count(...faces(''), ...faces(''))).toBe(12)
   })
+  it('tells how much of a large file was read, as other text files do', async () => {
+    const corners = ['0 0 0', '1 0 0', '1 1 0']
+    const filler = `${' '.repeat(99)}\n`.repeat(100_000)
+    const axes = ['x', 'y', 'z'].map(axis => `property float ${axis}`)
+    const files = {
+      'a.obj': ['#', filler, ...corners.map(c => `v ${c}`), 'f 1 2 3'],
+      'a.ply': [
+        ...['ply', 'format ascii 1.0', 'element vertex 3', ...axes, 'element face 1'],
+        ...['property list uchar int vertex_indices', 'end_header', filler, ...corners, '3 0 1 2'],
+      ],
+      'a.stl': ['solid a', filler, 'facet normal 0 0 1', 'outer loop', ...corners.map(c => `vertex ${c}`), 'endloop'],
+    }
+    for (const [name, content] of Object.entries(files)) {
+      const bytes = text(...content, '')
+      const told: number[] = []
+      const mesh = await readMesh(bytes, name, { progress: share => void told.push(share) })
+      expect(mesh.indices.length, name).toBe(3)
+      const step = 4 * 2 ** 20
+      for (const i of [0, 1]) expect(told[i], name).toBeCloseTo(((i + 1) * step) / bytes.length, 3)
+    }
+  })
   it('takes words with any blanks between them, and lines that go on', async () => {
     const mesh = await readMesh(text('o  a\tb ', 'v\t0 0  0', ' v 1 0\t0', 'v 1 \\', ' 1 0', 'f  1\t2 3 '), 'a.obj')
     expect(Array.from(mesh.positions)).toEqual([0, 0, 0, 1, 0, 0, 1, 1, 0])

@@ -45,11 +45,11 @@ const taken = ref<string[]>([])
 const over = ref(false)
 const help = ref(false)
 const board = ref(false)
-const job = computed(() =>
-  upload.value === null || !upload.value
-    ? (mesh.computing ?? '')
-    : `Storing the mesh, ${Math.round(upload.value * 100)} %`,
-)
+const job = computed(() => {
+  if (!upload.value) return mesh.computing ?? ''
+  if (upload.value === 1) return 'The server is reading the mesh'
+  return `Storing the mesh, ${Math.round(upload.value * 100)} %`
+})
 
 /** The number that the map on the stage has under the cursor. */
 const underCursor = computed(() => {
