@@ -27,7 +27,7 @@ const WRITE_REASONS: Record<string, string> = {
 }
 
 /** What is said where a file or folder cannot be written: why, in words, or as the system says it. */
-export const unwritten = (path: string, { code = '', message }: NodeJS.ErrnoException): UsageError =>
+export const unwritten = (path: string, { code = '', message = '' }: { code?: string; message?: string }): UsageError =>
   new UsageError(`${path} cannot be written: ${WRITE_REASONS[code] ?? message.split(',')[0]}.`)
 
 /**
@@ -39,7 +39,7 @@ export async function lookAhead(path: string): Promise<void> {
     if (error.code !== 'ENOENT') throw unwritten(path, error)
     return undefined
   })
-  if (found?.isDirectory()) throw new UsageError(`${path} cannot be written: ${WRITE_REASONS.EISDIR}.`)
+  if (found?.isDirectory()) throw unwritten(path, { code: 'EISDIR' })
 }
 
 /** A file's bytes. @throws UsageError where it cannot be read, or is none: a pipe or a device may never end */

@@ -2,7 +2,7 @@ import { extname } from 'node:path'
 import { unwrap } from '../../core/exchange/unwrap'
 import { MeshFileError } from '../../core/exchange/readMesh'
 import { command, type VoiceOptions } from '../command'
-import { write } from '../files'
+import { lookAhead, write } from '../files'
 import { meshFile } from '../meshFiles'
 import { UsageError } from '../usage'
 import { voiceOf } from '../voice'
@@ -17,6 +17,7 @@ export const unwrapCommand = () =>
     .action(async (path: string, options: VoiceOptions & { to: string }) => {
       const { to } = options
       if (extname(to).toLowerCase() !== '.glb') throw new UsageError(`${to}: unwrap writes .glb.`)
+      await lookAhead(to)
       const { mesh } = await meshFile(path)
       const bytes = await unwrap(mesh).catch((error: unknown) => {
         throw error instanceof MeshFileError ? new UsageError(`${path}: ${error.message}`) : error

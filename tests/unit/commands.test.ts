@@ -273,13 +273,14 @@ describe('a place that cannot be written to', () => {
   })
   it('is told before anything is read or computed', async () => {
     const places = [
-      ['export', 'folder.glb'],
-      ['sheet', 'folder.png'],
-      ['render', 'folder.exr'],
+      ['folder.glb', 'export', ...RACK],
+      ['folder.png', 'sheet', ...RACK],
+      ['folder.exr', 'render'],
+      ['unwrapped.glb', 'unwrap'],
     ] as const
-    for (const [command, name] of places) {
+    for (const [name, command, ...mesh] of places) {
       await mkdir(path(`a ${name}`))
-      const { err } = await call(command, '@missing', ...(command === 'render' ? [] : RACK), '--to', `@a ${name}`)
+      const { err } = await call(command, '@missing', ...mesh, '--to', `@a ${name}`)
       expect(err).toBe(`ubblet: ${path(`a ${name}`)} cannot be written: it is a folder.\n`)
     }
     await writeFile(path('a file'), '')
