@@ -1,4 +1,4 @@
-import { triangleCross } from '../mesh/mesh'
+import { GROUP_MAP, triangleCross } from '../mesh/mesh'
 import { Growing, RowNumbers } from './growing'
 import { IDENTITY, type Piece } from './meshFile'
 
@@ -15,12 +15,6 @@ export interface Corner {
   position: number
   uv: number
   normal: number
-}
-
-/** Names of the vertex maps that colors and groups become. */
-export interface MapNames {
-  colors: string
-  groups: string
 }
 
 /**
@@ -46,7 +40,6 @@ export class PieceBuilder {
   constructor(
     readonly object: number,
     private readonly from: CornerLists,
-    private readonly names: MapNames,
   ) {}
 
   /**
@@ -106,8 +99,8 @@ export class PieceBuilder {
       triangles,
       ...(this.hasUvs && { uvs: this.uvs.take() }),
       maps: new Map([
-        [this.names.colors, { components: 3, values: this.colors.take() }],
-        [this.names.groups, { components: 1, values: this.groups.take() }],
+        ['COLOR_0', { components: 3, values: this.colors.take() }],
+        [GROUP_MAP, { components: 1, values: this.groups.take() }],
       ]),
     }
   }

@@ -185,7 +185,7 @@ class ObjReader {
     const name = (this.named ? this.object : this.group || this.object) || 'Object 1'
     const known = this.builders.get(name)
     if (known) return known
-    const made = new PieceBuilder(this.builders.size, this.lists, { colors: 'COLOR_0', groups: GROUP_MAP })
+    const made = new PieceBuilder(this.builders.size, this.lists)
     this.builders.set(name, made)
     this.objects.push({ name, parents: [] })
     return made
@@ -193,8 +193,9 @@ class ObjReader {
 
   private takeFace(): void {
     const into = this.builder()
-    const corners = this.words.slice(1).map(word => this.corner(word))
-    if (corners.length < 3) fail(`Line ${this.number}: a face needs three corners.`)
+    const words = this.words.slice(1)
+    if (words.length < 3) fail(`Line ${this.number}: a face needs three corners.`)
+    const corners = words.map(word => this.corner(word))
     this.triangles += corners.length - 2
     checkTriangles(this.triangles, this.limits)
     const group = numberOf(this.groupNumbers, this.group)
