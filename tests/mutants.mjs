@@ -29,6 +29,21 @@ usdMesh(
 usd('pictures of USD are clamped', 'token inputs:wrapT = "repeat"', 'token inputs:wrapT = "clamp"')
 usd('the emission of USD has no strength', 'strength === 1 ?', 'strength !== 0 ?')
 
+const turned = of('core/exchange/turned.ts', ['readers'])
+turned('each triangle is turned for itself', 'shell => (sums[shell]! < 0 ? 1 : 0)', '(_, t) => (along[t]! < 0 ? 1 : 0)')
+turned('a whole piece is turned at once', 'joined.find(triangles[t * 3]!)', '0')
+turned('triangles that run against their normals stay', 'if (along[t]! < 0) doubted = true', '')
+of('core/exchange/joinPieces.ts', ['readers'])(
+  'a mirror and normals do not both turn',
+  'mirrored === (wrong?.[t / 3] === 1)',
+  '!mirrored && wrong?.[t / 3] !== 1',
+)
+of('core/evaluate/footprints.ts', ['stagePasses', 'still'])(
+  'the front is where the corners run clockwise',
+  'toEye < 0 ? 1 : 0',
+  'toEye > 0 ? 1 : 0',
+)
+
 const subject = of('core/deliver/subject.ts', ['roundTrips', 'documents'])
 subject(
   'the height of MaterialX is not shifted',

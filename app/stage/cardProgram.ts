@@ -112,8 +112,7 @@ const turnedToEye = (picture: number): string => `
   vec3 ubCorner0 = texelFetch(ubVertexList, ubCell(corners.x * 2), 0).xyz;
   vec3 ubSide1 = texelFetch(ubVertexList, ubCell(corners.y * 2), 0).xyz - ubCorner0;
   vec3 ubSide2 = texelFetch(ubVertexList, ubCell(corners.z * 2), 0).xyz - ubCorner0;
-  vec3 ubOutOf = cross(ubSide1, ubSide2);
-  if (dot(ubOutOf, ubEye.xyz - ubEye.w * ubCorner0) * dot(ubOutOf, ubFacing) < 0.0) picture${picture}.xyz *= -1.0;`
+  if (dot(cross(ubSide1, ubSide2), ubEye.xyz - ubEye.w * ubCorner0) < 0.0) picture${picture}.xyz *= -1.0;`
 
 function surfaceShaderOf(s: LookShader, { lanes, ground, opacity, facing }: Written, given: number): string {
   let next = 0

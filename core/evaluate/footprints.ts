@@ -1,4 +1,4 @@
-import type { Mesh } from '../mesh/mesh'
+import { triangleCross, type Mesh } from '../mesh/mesh'
 import type { SurfacePoints } from '../mesh/sample'
 import type { Sightline } from './rasterize'
 import { widthOf } from './shifts'
@@ -71,31 +71,22 @@ export function footprintsOf(
 }
 
 /**
- * Which of some points are seen from the back of their triangle: 1, else 0. Its front is where the normals between its
- * corners point, so that a mesh whose corners run the wrong way around is not taken for turned away; but these normals
- * alone do not tell, since on a rim they lean away from who looks before the surface does.
+ * Which of some points are seen from the back of their triangle: 1, else 0. Its corners alone tell, which run
+ * counterclockwise seen from the front, as renderers have it: normals lean away on a rim before the surface does.
  */
 export function seenFromBehind(
-  { positions, normals, indices }: Pick<Mesh, 'positions' | 'normals' | 'indices'>,
-  { count, triangle, u, v }: SurfacePoints,
+  { positions, indices }: Pick<Mesh, 'positions' | 'indices'>,
+  { count, triangle }: Pick<SurfacePoints, 'count' | 'triangle'>,
   eye: PixelSize['eye'],
 ): Uint8Array {
   const out = new Uint8Array(count)
+  const cross: [number, number, number] = [0, 0, 0]
   for (let i = 0; i < count; i++) {
-    const t = triangle[i]! * 3
-    const [a, b, c] = [indices[t]! * 3, indices[t + 1]! * 3, indices[t + 2]! * 3]
-    const [p, q] = [u[i]!, v[i]!]
-    let toEye = 0
-    let toNormal = 0
-    for (let k = 0; k < 3; k++) {
-      const [y, z] = [(k + 1) % 3, (k + 2) % 3]
-      const across =
-        (positions[b + y]! - positions[a + y]!) * (positions[c + z]! - positions[a + z]!) -
-        (positions[b + z]! - positions[a + z]!) * (positions[c + y]! - positions[a + y]!)
-      toEye += across * (eye[k]! - eye[3] * positions[a + k]!)
-      toNormal += across * (normals[a + k]! * (1 - p - q) + normals[b + k]! * p + normals[c + k]! * q)
-    }
-    out[i] = toEye * toNormal < 0 ? 1 : 0
+    const t = triangle[i]!
+    triangleCross({ positions, indices }, t, cross)
+    const corner = indices[t * 3]! * 3
+    const toEye = cross.reduce((sum, x, k) => sum + x * (eye[k]! - eye[3] * positions[corner + k]!), 0)
+    out[i] = toEye < 0 ? 1 : 0
   }
   return out
 }

@@ -1,6 +1,7 @@
 import { cofactorsOf } from '../mesh/matrix'
 import { triangleCross, type Mesh, type MeshObject } from '../mesh/mesh'
 import { fail, type Found, type MeshMaterial, type Piece } from './meshFile'
+import { wrongWayAround } from './turned'
 
 /** Gives every triangle its own three vertices and its own normal. */
 function flatten(piece: Piece): Piece {
@@ -68,12 +69,13 @@ export function joinPieces({ pieces: raw, objects, nodes, extras, surfaces, warn
   mesh.maps.push(...emptyMaps(pieces, vertices, warnings))
   let firstVertex = 0
   let firstCorner = 0
+  let turned = 0
   for (const p of pieces) {
     const count = p.positions.length / 3
     const m = p.matrix
     const object = mesh.objects[p.object]!
     if (!m.every(Number.isFinite)) fail(`The transform of "${object.name}" is not a number somewhere.`)
-    placePiece(mesh, p, m, firstVertex, firstCorner)
+    turned += placePiece(mesh, p, m, firstVertex, firstCorner)
     placeMaps(mesh, p, firstVertex)
     if (!object.triangles) Object.assign(object, { firstTriangle: firstCorner / 3, firstVertex })
     object.triangles += p.triangles.length / 3
@@ -90,8 +92,14 @@ export function joinPieces({ pieces: raw, objects, nodes, extras, surfaces, warn
     firstVertex += count
     firstCorner += p.triangles.length
   }
+  if (turned) warnings.push(turnedInWords(turned))
   return mesh
 }
+
+const turnedInWords = (count: number): string =>
+  count === 1
+    ? 'One triangle ran against its own normals and was turned around.'
+    : `${count.toLocaleString('en-US')} triangles ran against their own normals and were turned around.`
 
 /** The maps that pieces carry, as wide as the widest of a name, all 0. */
 function emptyMaps(pieces: readonly Piece[], vertices: number, warnings: string[]): Mesh['maps'] {
@@ -127,8 +135,12 @@ function placeMaps(mesh: Mesh, p: Piece, firstVertex: number): void {
   }
 }
 
-/** Transforms a piece into place: normals by the cofactor matrix, winding turned where the transform mirrors. */
-function placePiece(mesh: Mesh, p: Piece, m: readonly number[], firstVertex: number, firstCorner: number): void {
+/**
+ * Transforms a piece into place: normals by the cofactor matrix, winding turned where the transform mirrors, and where
+ * it runs against the normals.
+ * @returns how many triangles ran against them
+ */
+function placePiece(mesh: Mesh, p: Piece, m: readonly number[], firstVertex: number, firstCorner: number): number {
   const { cofactors, mirrored } = cofactorsOf(m)
   const count = p.positions.length / 3
   const sign = mirrored ? -1 : 1
@@ -152,9 +164,12 @@ function placePiece(mesh: Mesh, p: Piece, m: readonly number[], firstVertex: num
     else mesh.normals.set([0, 1, 0], at)
   }
   if (mesh.uvs && p.uvs) mesh.uvs.set(p.uvs, firstVertex * 2)
+  const wrong = wrongWayAround(p)
   for (let t = 0; t < p.triangles.length; t += 3) {
+    const second = mirrored === (wrong?.[t / 3] === 1) ? 1 : 2
     mesh.indices[firstCorner + t] = p.triangles[t]! + firstVertex
-    mesh.indices[firstCorner + t + 1] = p.triangles[t + (mirrored ? 2 : 1)]! + firstVertex
-    mesh.indices[firstCorner + t + 2] = p.triangles[t + (mirrored ? 1 : 2)]! + firstVertex
+    mesh.indices[firstCorner + t + 1] = p.triangles[t + second]! + firstVertex
+    mesh.indices[firstCorner + t + 2] = p.triangles[t + 3 - second]! + firstVertex
   }
+  return wrong?.reduce((n, w) => n + w, 0) ?? 0
 }

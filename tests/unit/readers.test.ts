@@ -7,7 +7,7 @@ import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import { MeshoptEncoder } from 'meshoptimizer'
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js'
 import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js'
-import type { BufferGeometry, Mesh as ThreeMesh } from 'three'
+import { Vector3, type BufferGeometry, type Mesh as ThreeMesh } from 'three'
 import { describe, expect, it } from 'vitest'
 import { RowNumbers } from '#core/exchange/growing'
 import { MeshFileError } from '#core/exchange/meshFile'
@@ -16,6 +16,7 @@ import { triangulate } from '#core/exchange/triangulate'
 import { writeGlb } from '#core/exchange/writeGlb'
 import { triangleAreas, type Mesh } from '#core/mesh/mesh'
 import { findParts } from '#core/mesh/parts'
+import { lathe } from '../../demo/shapes'
 import { draco } from '../../node/draco'
 import { ball, boxes, meshOf } from '../helpers'
 
@@ -34,6 +35,15 @@ const io = async () => {
   return new WebIO()
     .registerExtensions(ALL_EXTENSIONS)
     .registerDependencies({ 'meshopt.encoder': MeshoptEncoder, 'draco3d.encoder': await draco3d.createEncoderModule() })
+}
+/** What a closed mesh holds, in cubic meters: positive where triangles run counterclockwise seen from outside. */
+const volumeOf = ({ positions, indices }: Mesh, from = 0, to = indices.length): number => {
+  let six = 0
+  for (let i = from; i < to; i += 3) {
+    const [a, b, c] = [0, 1, 2].map(k => new Vector3().fromArray(positions, indices[i + k]! * 3))
+    six += a!.dot(b!.cross(c!))
+  }
+  return six / 6
 }
 const sample = () => {
   const mesh = meshOf(ball(0.5))
@@ -478,6 +488,62 @@ describe('PLY', () => {
     )
     expect(await refused(strToU8('ply\nformat ascii 1.0\n'), 'a.ply')).toMatch(/not closed/)
     expect(await refused(strToU8('hello'), 'a.ply')).toMatch(/first line is not "ply"/)
+  })
+})
+
+describe('triangles that run against their own normals', () => {
+  const turnedBack = (mesh: Mesh, from: number, to: number): Mesh => {
+    for (let i = from; i < to; i += 3) mesh.indices.subarray(i, i + 3).reverse()
+    return mesh
+  }
+  const reread = async (mesh: Mesh) => readMesh(await writeGlb(mesh, 'a'), 'a.glb')
+  it('are turned around, and only those', async () => {
+    const [one, two] = [meshOf(ball(0.5)).indices.length, meshOf(ball(0.2)).indices.length]
+    const mesh = turnedBack(meshOf(ball(0.5), ball(0.2)), one, one + two)
+    expect(volumeOf(mesh, one)).toBeLessThan(0)
+    const back = await reread(mesh)
+    expect(volumeOf(back, 0, one)).toBeCloseTo(0.52, 2)
+    expect(volumeOf(back, one)).toBeCloseTo(0.0333, 3)
+    expect(back.warnings).toContain(
+      `${(two / 3).toLocaleString('en-US')} triangles ran against their own normals and were turned around.`,
+    )
+    expect((await reread(meshOf(ball(0.5)))).warnings).toEqual([])
+  })
+  it('are told from others of the same object', async () => {
+    const corners = ['0 0', '1 0', '0 1', '5 0', '6 0', '5 1', '9 0', '9.1 0', '9 0.1'].map(at => `v ${at} 0`)
+    const faces = ['f 1//1 2//1 3//1', 'f 4//1 6//1 5//1', 'f 7//1 9//1 8//1']
+    const mesh = await readMesh(text('o all', ...corners, 'vn 0 0 1', ...faces), 'a.obj')
+    expect([...mesh.indices].map(v => mesh.positions[v * 3]!.toFixed(1))).toEqual(
+      [0, 1, 0, 5, 6, 5, 9, 9.1, 9].map(x => x.toFixed(1)),
+    )
+    expect(mesh.warnings.at(-1)).toBe('2 triangles ran against their own normals and were turned around.')
+  })
+  it('are turned around in a piece that a mirror put into its place, too', async () => {
+    const document = await (await io()).readBinary(await writeGlb(sample(), 'a'))
+    const [node] = document.getRoot().listNodes()
+    node!.setScale([-1, 1, 1])
+    const mirrored = await readMesh(await (await io()).writeBinary(document), 'a.glb')
+    expect(mirrored.warnings).toEqual([])
+    const indices = document.getRoot().listMeshes()[0]!.listPrimitives()[0]!.getIndices()!
+    indices.setArray(indices.getArray()!.slice().reverse())
+    const turned = await readMesh(await (await io()).writeBinary(document), 'a.glb')
+    expect(turned.warnings).toHaveLength(1)
+    expect([volumeOf(mirrored), volumeOf(turned)].map(v => v.toFixed(2))).toEqual(['0.52', '0.52'])
+  })
+  it('are not those of a rim whose normals a wide face pulls out of the front of a narrow one', async () => {
+    const profile: [number, number][] = [
+      [0, 0.3],
+      [0.97, 0.01],
+      [1, 0],
+      [0, 0],
+    ]
+    const lid = meshOf(lathe(24, 3, v => profile[Math.round(v * 3)]!))
+    // Normals at the rim look down, as the bottom does, and the narrow face beside it looks up.
+    const down = Array.from({ length: lid.normals.length / 3 }, (_, v) => v).filter(v => lid.normals[v * 3 + 1]! < -0.9)
+    expect(down.some(v => Math.hypot(lid.positions[v * 3]!, lid.positions[v * 3 + 2]!) > 0.99)).toBe(true)
+    const back = await reread(lid)
+    expect(back.warnings).toEqual([])
+    expect(back.indices).toEqual(lid.indices)
   })
 })
 

@@ -37,11 +37,12 @@ const mesh = boxes(
     at: [(i % 4) * 1.5, (i >> 2) * 1.4, i * 0.13] as [number, number, number],
   })),
 )
-// The last box is seen from its inside, and the one before has normals that lean away from who looks before it does.
+// The last box is inside out, and the one before has normals that lean away from who looks, some even out of the front.
 const BOX = 24 * 3
 const LAST = mesh.normals.length - BOX
 for (let i = LAST; i < mesh.normals.length; i++) mesh.normals[i] = -mesh.normals[i]!
-for (let i = LAST - BOX; i < LAST; i++) mesh.normals[i] = mesh.normals[i]! - [0.55, 0.4, 0.75][i % 3]! * 0.9
+for (let i = mesh.indices.length - 36; i < mesh.indices.length; i += 3) mesh.indices.subarray(i, i + 3).reverse()
+for (let i = LAST - BOX; i < LAST; i++) mesh.normals[i] = mesh.normals[i]! - [0.55, 0.4, 0.75][i % 3]! * 1.6
 mesh.maps.push({
   name: 'map',
   components: 3,
