@@ -1,5 +1,6 @@
 import { MOUSE, OrthographicCamera, PerspectiveCamera, Quaternion, TOUCH, Vector3 } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
+import { distanceFor, firstSide } from '#core/mesh/framing'
 import type { Box } from '#core/mesh/mesh'
 import type { Camera } from './sample'
 
@@ -158,15 +159,13 @@ export class Eyes {
   }
 
   /**
-   * Puts a box, or the whole mesh, into view: from where the camera looks, or from the front, a little right and above.
+   * Puts a box, or the whole mesh, into view: from where the camera looks, or as it is looked at first.
    */
   frame(some?: Box): void {
     if (this.flat) return this.frameFlat()
     const { perspective, controls } = this
     const box = some ?? this.box
-    const back = some
-      ? perspective.position.clone().sub(controls.target).normalize()
-      : new Vector3(0.32, 0.16, 1).normalize()
+    const back = some ? perspective.position.clone().sub(controls.target).normalize() : new Vector3(...firstSide(box))
     const middle = middleOf(box)
     const distance = some ? Math.max(this.distanceFor(box, back) * 1.4, 1e-4) : this.distanceFor(box, back)
     controls.target.set(...middle)
@@ -196,20 +195,8 @@ export class Eyes {
 
   /** How far back along `back` all corners of a box are in view, with a margin. */
   private distanceFor(box: Box, back: Vector3): number {
-    const middle = middleOf(box)
-    const right = new Vector3(0, 1, 0).cross(back).normalize()
-    const up = back.clone().cross(right)
-    const tall = Math.tan((this.perspective.fov * Math.PI) / 360) * 0.94
-    const wide = tall * this.perspective.aspect
-    let distance = 1e-4
-    for (let i = 0; i < 8; i++) {
-      const corner = new Vector3(...(middle.map((m, k) => ((i >> k) & 1 ? box.max : box.min)[k]! - m) as Triple))
-      distance = Math.max(
-        distance,
-        corner.dot(back) + Math.max(Math.abs(corner.dot(right)) / wide, Math.abs(corner.dot(up)) / tall),
-      )
-    }
-    return distance
+    const { fov, aspect } = this.perspective
+    return distanceFor(box, back.toArray(), fov, aspect)
   }
 
   /** Takes another shape of the picture: what was in view stays in view, as large as it can. */

@@ -1,3 +1,4 @@
+import { distanceFor, firstSide } from '../mesh/framing'
 import type { Box } from '../mesh/mesh'
 import { cross, dot, unit } from '../mesh/vector'
 import { Bsdf, type Direction } from './bsdf'
@@ -20,22 +21,12 @@ export interface TraceSettings {
 }
 export const TRACE_DEFAULTS = { width: 480, height: 360, bounces: 6 }
 
-/** A camera that has all of a box in view, from the front, a little right and above, as the stage frames a mesh. */
-export function cameraFor({ min, max }: Box, aspect: number, angle = 32): Camera {
-  const to = min.map((x, k) => (x + max[k]!) / 2) as Direction
-  const back = unit([0.32, 0.16, 1])
-  const right = unit(cross([0, 1, 0], back))
-  const up = cross(back, right)
-  const tall = Math.tan((angle * Math.PI) / 360) * 0.94
-  let distance = 1e-3
-  for (let i = 0; i < 8; i++) {
-    const corner = to.map((m, k) => ((i >> k) & 1 ? max : min)[k]! - m) as Direction
-    distance = Math.max(
-      distance,
-      dot(corner, back) + Math.max(Math.abs(dot(corner, right)) / (tall * aspect), Math.abs(dot(corner, up)) / tall),
-    )
-  }
-  return { from: to.map((m, k) => m + back[k]! * distance) as Direction, to, angle }
+/** A camera that has all of a box in view, as the stage frames a mesh. */
+export function cameraFor(box: Box, aspect: number, angle = 32): Camera {
+  const to = box.min.map((x, k) => (x + box.max[k]!) / 2) as Direction
+  const side = firstSide(box)
+  const distance = distanceFor(box, side, angle, aspect)
+  return { from: to.map((m, k) => m + side[k]! * distance) as Direction, to, angle }
 }
 
 /** Numbers of 0 to 1 for one path, always the same for the same pixel and sample: PCG (O'Neill 2014). */
