@@ -14,40 +14,57 @@ export interface SmallView {
   shade: Float32Array
 }
 
-/**
- * Looks at the mesh from the front, right and above, without perspective, close enough that single parts can be told
- * apart: the view is about five parts high, or shows the whole mesh where that is less.
- */
-export function smallView(mesh: Mesh, parts: Parts, width: number, height: number): SmallView {
-  const box = boundsOf(mesh.positions, mesh.indices)
-  const whole = Math.hypot(...box.max.map((x, k) => x - box.min[k]!)) || 1
-  const sizes = parts.parts.map(p => Math.hypot(...p.size)).sort((a, b) => a - b)
-  const typical = sizes[Math.floor(sizes.length * 0.6)] ?? whole
-  const scale = height / Math.min(whole * 0.9, typical * 5)
-  const mid = box.min.map((x, k) => (x + box.max[k]!) / 2)
-  const right = [0.82, 0, -0.57]
-  const up = [-0.19, 0.94, -0.28]
-  const toward = [0.54, 0.34, 0.77]
-  const along = (axis: number[], v: number) =>
-    axis.reduce((sum, a, k) => sum + a * (mesh.positions[v * 3 + k]! - mid[k]!), 0)
+const RIGHT = [0.82, 0, -0.57]
+const UP = [-0.19, 0.94, -0.28]
+const TOWARD = [0.54, 0.34, 0.77]
+/** How many parts of the usual size are as high as a view. */
+const PARTS_HIGH = 5
+/** The share of the diagonal of a whole mesh that is as high as a view of it. */
+const WHOLE = 0.9
+/** Pixels from end to end of the whole mesh, where the fullest place in it is looked for. */
+const SEARCH = 96
+/** How much of its share of surface a view loses that is as far from the middle as the mesh is long. */
+const LOST = 0.5
 
+/** Where the vertices of a mesh are seen without perspective: rightward, upward and toward who looks, in meters. */
+interface Flat {
+  x: Float32Array
+  y: Float32Array
+  z: Float32Array
+}
+
+function flattened({ positions: p }: Mesh): Flat {
+  const count = p.length / 3
+  const along = ([a, b, c]: number[]): Float32Array => {
+    const out = new Float32Array(count)
+    for (let v = 0; v < count; v++) out[v] = a! * p[v * 3]! + b! * p[v * 3 + 1]! + c! * p[v * 3 + 2]!
+    return out
+  }
+  return { x: along(RIGHT), y: along(UP), z: along(TOWARD) }
+}
+
+/** A picture of a flattened mesh: its middle, and pixels to a meter. */
+interface Frame {
+  x: number
+  y: number
+  scale: number
+  width: number
+  height: number
+}
+
+/** The triangle seen in each pixel, or -1, and where in it; row by row from the top. */
+function seenIn({ indices }: Mesh, flat: Flat, { x: midX, y: midY, scale, width, height }: Frame) {
   const depth = new Float32Array(width * height).fill(-Infinity)
   const owner = new Int32Array(width * height).fill(-1)
   const us = new Float32Array(width * height)
   const vs = new Float32Array(width * height)
-  const count = mesh.positions.length / 3
-  const sx = new Float32Array(count)
-  const sy = new Float32Array(count)
-  const sz = new Float32Array(count)
-  for (let v = 0; v < count; v++) {
-    sx[v] = width / 2 + along(right, v) * scale
-    sy[v] = height / 2 - along(up, v) * scale
-    sz[v] = along(toward, v)
-  }
-  for (let t = 0; t < mesh.indices.length / 3; t++) {
-    const a = mesh.indices[t * 3]!
-    const b = mesh.indices[t * 3 + 1]!
-    const c = mesh.indices[t * 3 + 2]!
+  const sx = flat.x.map(x => width / 2 + (x - midX) * scale)
+  const sy = flat.y.map(y => height / 2 - (y - midY) * scale)
+  const sz = flat.z
+  for (let t = 0; t < indices.length / 3; t++) {
+    const a = indices[t * 3]!
+    const b = indices[t * 3 + 1]!
+    const c = indices[t * 3 + 2]!
     const area = (sx[b]! - sx[a]!) * (sy[c]! - sy[a]!) - (sx[c]! - sx[a]!) * (sy[b]! - sy[a]!)
     if (area === 0) continue
     const top = Math.max(0, Math.ceil(Math.min(sy[a]!, sy[b]!, sy[c]!) - 0.5))
@@ -71,6 +88,70 @@ export function smallView(mesh: Mesh, parts: Parts, width: number, height: numbe
       }
     }
   }
+  return { owner, us, vs }
+}
+
+/** The size of the part on which the middle of all surface lies, when parts are sorted by their size. */
+function usualSize({ parts }: Parts): number | undefined {
+  const sorted = parts.map(({ size, area }) => ({ size: Math.hypot(...size), area })).sort((a, b) => a.size - b.size)
+  let left = sorted.reduce((sum, { area }) => sum + area, 0) / 2
+  return sorted.find(({ area }) => (left -= area) <= 0)?.size
+}
+
+/**
+ * The middle of the view in which most surface is seen, and of such views the nearest to a middle: a mesh may be hollow
+ * there.
+ * @param wide of a view, in meters
+ * @param high of a view, in meters
+ */
+function fullest(mesh: Mesh, flat: Flat, middle: Pick<Frame, 'x' | 'y'>, whole: number, wide: number, high: number) {
+  const scale = SEARCH / whole
+  const { owner } = seenIn(mesh, flat, { ...middle, scale, width: SEARCH, height: SEARCH })
+  // Sums of all pixels above and left of each: those of a view are four of them.
+  const side = SEARCH + 1
+  const sums = new Float64Array(side * side)
+  for (let y = 1; y < side; y++)
+    for (let x = 1; x < side; x++)
+      sums[y * side + x] =
+        sums[(y - 1) * side + x]! +
+        sums[y * side + x - 1]! -
+        sums[(y - 1) * side + x - 1]! +
+        (owner[(y - 1) * SEARCH + x - 1]! < 0 ? 0 : 1)
+  const [halfX, halfY] = [Math.max(1, Math.round((wide * scale) / 2)), Math.max(1, Math.round((high * scale) / 2))]
+  const within = (i: number): number => Math.max(0, Math.min(SEARCH, i))
+  let best = -Infinity
+  let found = { ...middle }
+  for (let y = 0; y < SEARCH; y++) {
+    for (let x = 0; x < SEARCH; x++) {
+      const [left, right, top, bottom] = [x - halfX, x + halfX, y - halfY, y + halfY].map(within) as number[]
+      const inside = (a: number, b: number): number => sums[a * side + b]!
+      const filled = inside(bottom!, right!) - inside(top!, right!) - inside(bottom!, left!) + inside(top!, left!)
+      const away = Math.hypot(x - SEARCH / 2, y - SEARCH / 2) / SEARCH
+      const score = filled / (4 * halfX * halfY) - LOST * away
+      if (score <= best) continue
+      best = score
+      found = { x: middle.x + (x - SEARCH / 2) / scale, y: middle.y - (y - SEARCH / 2) / scale }
+    }
+  }
+  return found
+}
+
+/**
+ * Looks at the mesh from the front, right and above, without perspective, close enough that single parts can be told
+ * apart: the view is about five parts of the usual size high, where most of the surface is seen, or shows the whole
+ * mesh where that is less.
+ */
+export function smallView(mesh: Mesh, parts: Parts, width: number, height: number): SmallView {
+  const box = boundsOf(mesh.positions, mesh.indices)
+  const whole = Math.hypot(...box.max.map((x, k) => x - box.min[k]!)) || 1
+  const high = Math.min(whole * WHOLE, (usualSize(parts) ?? whole) * PARTS_HIGH)
+  const middle = box.min.map((x, k) => (x + box.max[k]!) / 2)
+  const along = (axis: number[]): number => axis.reduce((sum, a, k) => sum + a * middle[k]!, 0)
+  const flat = flattened(mesh)
+  const center = { x: along(RIGHT), y: along(UP) }
+  const isClose = high < whole * WHOLE
+  const at = isClose ? fullest(mesh, flat, center, whole, (high * width) / height, high) : center
+  const { owner, us, vs } = seenIn(mesh, flat, { ...at, scale: height / high, width, height })
   const seen = [...owner.keys()].filter(i => owner[i]! >= 0)
   const points = pointSet(seen.length)
   const shade = new Float32Array(seen.length)

@@ -3,6 +3,7 @@ import { Analyzer, SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 import { setParam } from '#core/graph/edit'
 import { samplePoints } from '#core/mesh/sample'
 import { smallView } from '#core/evaluate/view'
+import { findParts } from '#core/mesh/parts'
 import { boxes, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
 
 const look = lookOf(
@@ -58,6 +59,34 @@ describe('swatches', () => {
       'finish1',
       'result',
     ])
+  })
+  it('look where the mesh is, also where there is nothing in its middle', () => {
+    // A ring of boxes: five of them are a fifth as high as what they stand around.
+    const around = Array.from({ length: 60 }, (_, i) => (i / 30) * Math.PI)
+    const ring = boxes(
+      around.map(a => ({ object: 'a', at: [3 * Math.sin(a), 3 * Math.cos(a), 0], size: [0.2, 0.2, 0.2] })),
+    )
+    const { points } = smallView(ring, findParts(ring), SWATCH_WIDTH, SWATCH_HEIGHT)
+    expect(points.count).toBeGreaterThan(SWATCH_WIDTH * SWATCH_HEIGHT * 0.1)
+  })
+  it('show the parts that make up the surface, however many small ones lie on them', () => {
+    const planks = Array.from({ length: 5 }, (_, i) => ({
+      object: 'plank',
+      at: [i * 0.2, 0, 0],
+      size: [0.18, 0.05, 1],
+    }))
+    const bolts = Array.from({ length: 50 }, (_, i) => ({
+      object: 'bolt',
+      at: [Math.floor(i / 10) * 0.2, 0.04, ((i % 10) - 4.5) / 10],
+      size: [0.02, 0.01, 0.02],
+    }))
+    const mesh = boxes([...planks, ...bolts] as Parameters<typeof boxes>[0])
+    const parts = findParts(mesh)
+    const { points } = smallView(mesh, parts, SWATCH_WIDTH, SWATCH_HEIGHT)
+    const seen = new Set(Array.from(points.triangle, t => parts.parts[parts.partOfTriangle[t]!]!.object))
+    const planksSeen = new Set(Array.from(points.triangle, t => parts.partOfTriangle[t]!))
+    expect(seen.size).toBe(2)
+    for (const [i, part] of parts.parts.entries()) if (part.size[2] > 0.5) expect(planksSeen).toContain(i)
   })
   it('see the nearest surface, and nothing beside the mesh', () => {
     const tables = tablesOf(boxes([{ object: 'a', at: [0, 0, 0] }]))
