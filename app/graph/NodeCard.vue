@@ -77,7 +77,12 @@ watch(
     <canvas ref="canvas" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
     <div class="ports">
       <ul>
-        <li v-for="p in ports.inputs" :key="p.name" :class="{ wired: wired.has(p.name) }">
+        <li
+          v-for="(p, i) in ports.inputs"
+          :key="p.name"
+          :class="{ wired: wired.has(p.name), wide: i >= ports.outputs.length }"
+          :style="{ gridRow: i + 1 }"
+        >
           <Handle
             :id="p.name"
             type="target"
@@ -90,7 +95,7 @@ watch(
         </li>
       </ul>
       <ul class="out">
-        <li v-for="p in ports.outputs" :key="p.name">
+        <li v-for="(p, i) in ports.outputs" :key="p.name" :style="{ gridRow: i + 1 }">
           <!-- Plain: one for each output of each card. 500 of them are there in 0.22 s, as UButton in 0.85 s. -->
           <button
             type="button"
@@ -144,8 +149,11 @@ watch(
   font-size: 10.5px;
 }
 .look {
+  position: absolute;
+  right: 100%;
   width: 18px;
   height: 18px;
+  background: var(--ub-card);
   display: grid;
   place-items: center;
   color: var(--ub-quiet);
@@ -188,17 +196,20 @@ canvas {
   height: 90px;
   background: var(--ub-canvas);
 }
+/* Inputs and outputs side by side; an input beside which there is no output has the whole row. */
 .ports {
-  display: flex;
-  justify-content: space-between;
+  display: grid;
+  grid-template-columns: minmax(30px, 1fr) minmax(0, auto);
   padding: 4px 0 6px;
-  gap: 4px;
+  column-gap: 4px;
 }
 ul {
-  min-width: 0;
+  display: contents;
 }
 li {
+  grid-column: 1;
   position: relative;
+  min-width: 0;
   display: flex;
   align-items: center;
   gap: 5px;
@@ -213,8 +224,13 @@ li span {
 li.wired {
   color: var(--ub-text);
 }
+li.wide {
+  grid-column: 1 / -1;
+}
 .out li {
-  justify-content: flex-end;
+  grid-column: 2;
+  justify-self: end;
+  max-width: 100%;
 }
 .card :deep(.vue-flow__handle) {
   position: static;

@@ -470,8 +470,8 @@ canvas {
   padding: 6px 0 12px;
 }
 .sheet {
-  width: 300px;
-  max-height: 420px;
+  width: 340px;
+  max-height: min(460px, var(--reka-popover-content-available-height));
   overflow-y: auto;
   scrollbar-width: thin;
   padding: 6px 0;
@@ -490,11 +490,14 @@ canvas {
 .sheet b {
   font-weight: 500;
 }
+/* What a step does is read to its end; what somebody wrote at length is cut off after three lines. */
 .sheet small {
   color: var(--ub-quiet);
   font-size: 11.5px;
+  line-height: 1.35;
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 3;
   overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 </style>
