@@ -1,4 +1,4 @@
-import { boundsOf, type Mesh } from '../mesh/mesh'
+import type { Mesh } from '../mesh/mesh'
 import type { Parts } from '../mesh/parts'
 import { pointSet, type SurfacePoints } from '../mesh/sample'
 
@@ -19,11 +19,11 @@ const UP = [-0.19, 0.94, -0.28]
 const TOWARD = [0.54, 0.34, 0.77]
 /** How many parts of the usual size are as high as a view. */
 const PARTS_HIGH = 5
-/** The share of the diagonal of a whole mesh that is as high as a view of it. */
-const WHOLE = 0.9
+/** The share of a view that a whole mesh fills, in one direction. */
+const FILLED = 0.92
 /** Pixels from end to end of the whole mesh, where the fullest place in it is looked for. */
 const SEARCH = 96
-/** How much of its share of surface a view loses that is as far from the middle as the mesh is long. */
+/** The share by which surface counts less in a view that is as far from the middle as the mesh is long. */
 const LOST = 0.5
 
 /** Where the vertices of a mesh are seen without perspective: rightward, upward and toward who looks, in meters. */
@@ -101,11 +101,12 @@ function usualSize({ parts }: Parts): number | undefined {
 /**
  * The middle of the view in which most surface is seen, and of such views the nearest to a middle: a mesh may be hollow
  * there.
+ * @param long how long the whole mesh is seen, in meters
  * @param wide of a view, in meters
  * @param high of a view, in meters
  */
-function fullest(mesh: Mesh, flat: Flat, middle: Pick<Frame, 'x' | 'y'>, whole: number, wide: number, high: number) {
-  const scale = SEARCH / whole
+function fullest(mesh: Mesh, flat: Flat, middle: Pick<Frame, 'x' | 'y'>, long: number, wide: number, high: number) {
+  const scale = SEARCH / long
   const { owner } = seenIn(mesh, flat, { ...middle, scale, width: SEARCH, height: SEARCH })
   // Sums of all pixels above and left of each: those of a view are four of them.
   const side = SEARCH + 1
@@ -119,7 +120,7 @@ function fullest(mesh: Mesh, flat: Flat, middle: Pick<Frame, 'x' | 'y'>, whole: 
         (owner[(y - 1) * SEARCH + x - 1]! < 0 ? 0 : 1)
   const [halfX, halfY] = [Math.max(1, Math.round((wide * scale) / 2)), Math.max(1, Math.round((high * scale) / 2))]
   const within = (i: number): number => Math.max(0, Math.min(SEARCH, i))
-  let best = -Infinity
+  let best = 0
   let found = { ...middle }
   for (let y = 0; y < SEARCH; y++) {
     for (let x = 0; x < SEARCH; x++) {
@@ -127,7 +128,7 @@ function fullest(mesh: Mesh, flat: Flat, middle: Pick<Frame, 'x' | 'y'>, whole: 
       const inside = (a: number, b: number): number => sums[a * side + b]!
       const filled = inside(bottom!, right!) - inside(top!, right!) - inside(bottom!, left!) + inside(top!, left!)
       const away = Math.hypot(x - SEARCH / 2, y - SEARCH / 2) / SEARCH
-      const score = filled / (4 * halfX * halfY) - LOST * away
+      const score = filled * (1 - LOST * away)
       if (score <= best) continue
       best = score
       found = { x: middle.x + (x - SEARCH / 2) / scale, y: middle.y - (y - SEARCH / 2) / scale }
@@ -136,21 +137,30 @@ function fullest(mesh: Mesh, flat: Flat, middle: Pick<Frame, 'x' | 'y'>, whole: 
   return found
 }
 
+/** The lowest and the highest of what triangles use of some numbers of vertices. */
+function reach(indices: Uint32Array, of: Float32Array): { middle: number; length: number } {
+  let low = Infinity
+  let high = -Infinity
+  for (const v of indices) {
+    low = Math.min(low, of[v]!)
+    high = Math.max(high, of[v]!)
+  }
+  return low <= high ? { middle: (low + high) / 2, length: high - low } : { middle: 0, length: 0 }
+}
+
 /**
  * Looks at the mesh from the front, right and above, without perspective, close enough that single parts can be told
  * apart: the view is about five parts of the usual size high, where most of the surface is seen, or shows the whole
  * mesh where that is less.
  */
 export function smallView(mesh: Mesh, parts: Parts, width: number, height: number): SmallView {
-  const box = boundsOf(mesh.positions, mesh.indices)
-  const whole = Math.hypot(...box.max.map((x, k) => x - box.min[k]!)) || 1
-  const high = Math.min(whole * WHOLE, (usualSize(parts) ?? whole) * PARTS_HIGH)
-  const middle = box.min.map((x, k) => (x + box.max[k]!) / 2)
-  const along = (axis: number[]): number => axis.reduce((sum, a, k) => sum + a * middle[k]!, 0)
   const flat = flattened(mesh)
-  const center = { x: along(RIGHT), y: along(UP) }
-  const isClose = high < whole * WHOLE
-  const at = isClose ? fullest(mesh, flat, center, whole, (high * width) / height, high) : center
+  const [across, up] = [reach(mesh.indices, flat.x), reach(mesh.indices, flat.y)]
+  const whole = Math.max(up.length, (across.length * height) / width) / FILLED || 1
+  const high = Math.min(whole, (usualSize(parts) || whole) * PARTS_HIGH)
+  const middle = { x: across.middle, y: up.middle }
+  const long = Math.max(up.length, across.length)
+  const at = high < whole ? fullest(mesh, flat, middle, long, (high * width) / height, high) : middle
   const { owner, us, vs } = seenIn(mesh, flat, { ...at, scale: height / high, width, height })
   const seen = [...owner.keys()].filter(i => owner[i]! >= 0)
   const points = pointSet(seen.length)
