@@ -3,8 +3,10 @@ import { titleOf } from '#core/graph/check'
 import { removeNodes, renameNode } from '#core/graph/edit'
 import { kindFor, paramOf } from '#core/graph/kinds'
 import { nodeOf } from '#core/graph/find'
-import { finishThrough, switchNodes } from '#core/graph/pass'
+import type { Look, LookNode, Recipe } from '#core/graph/look'
+import { finishMade, finishThrough, switchNodes } from '#core/graph/pass'
 import {
+  addRecipeBase,
   addRecipeStep,
   addStep,
   duplicateStep,
@@ -21,6 +23,7 @@ import { useRightClick } from '../shared/rightClick'
 import { usePieces } from '../shared/usePieces'
 import { useReorder } from '../shared/useReorder'
 import { paintSwatch } from '../graph/swatch'
+import type { KnownRecipe } from '../graph/useRecipes'
 import { fillMaps } from '#core/recipes/fillMaps'
 
 const project = useProject()
@@ -29,6 +32,11 @@ const { analysis } = useAnalysis()
 const strip = computed(() => stripOf(project.look))
 const root = useTemplateRef('root')
 
+/** A look with something laid into it. */
+interface Laid {
+  look: Look
+  id: string
+}
 interface Chip {
   index: number
   id: string
@@ -132,29 +140,37 @@ const solo = (id: string): void => {
 const { all: recipes, load } = useRecipes()
 onMounted(load)
 const adding = ref(false)
-const laying = computed(() =>
-  recipes.value.filter(r => finishThrough({ id: 'recipe', kind: 'recipe', at: [0, 0], params: {}, recipe: r.recipe })),
-)
+const asNode = (recipe: Recipe): LookNode => ({ id: 'recipe', kind: 'recipe', at: [0, 0], params: {}, recipe })
+const laying = computed(() => recipes.value.filter(r => finishThrough(asNode(r.recipe))))
+/** How many of the recipes that a look can begin with are offered where it is empty. */
+const BASES = 4
+const bases = computed(() => recipes.value.filter(r => finishMade(asNode(r.recipe))).slice(0, BASES))
 const place = (): number => (picked.value ? picked.value.index + 1 : chips.value.length)
-function add(key?: string): void {
-  adding.value = false
-  const known = laying.value.find(r => r.key === key)
+/** Lays something into the look, with the geometry maps that a recipe needs, and selects it. */
+function lay(label: string, known: KnownRecipe | undefined, into: (look: Look, recipe?: Recipe) => Laid): void {
   let id = ''
   if (project.scope.length) project.enter([])
-  project.editDocument(known ? `Add ${known.recipe.title}` : 'Add a step', ({ look, preparation }) => {
+  project.editDocument(label, ({ look, preparation }) => {
     const filled = known && fillMaps(known.recipe, preparation.maps, project.mapNames, project.diagonal)
-    const index = place()
-    const done = filled ? addRecipeStep(look, index, filled.recipe) : addStep(look, index)
-    id = done.id
+    const laid = into(look, filled?.recipe)
+    id = laid.id
+    const missing = filled?.missing ?? []
     return {
-      look: done.look,
-      preparation: filled?.missing.length
-        ? { ...preparation, maps: [...preparation.maps, ...filled.missing] }
-        : preparation,
+      look: laid.look,
+      preparation: missing.length ? { ...preparation, maps: [...preparation.maps, ...missing] } : preparation,
     }
   })
   if (id) project.selected = [id]
 }
+function add(known?: KnownRecipe): void {
+  adding.value = false
+  const index = place()
+  lay(known ? `Add ${known.recipe.title}` : 'Add a step', known, (look, recipe) =>
+    recipe ? addRecipeStep(look, index, recipe) : addStep(look, index),
+  )
+}
+const begin = (known: KnownRecipe): void =>
+  lay(`Begin with ${known.recipe.title}`, known, (look, recipe) => addRecipeBase(look, recipe!))
 defineExpose({
   add: () => {
     adding.value = true
@@ -285,7 +301,7 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [base.
               </UButton>
             </li>
             <li v-for="r in laying" :key="r.key">
-              <UButton variant="bare" @click="add(r.key)">
+              <UButton variant="bare" @click="add(r)">
                 <b>{{ r.recipe.title }}</b
                 ><small>{{ r.recipe.help || r.where }}</small>
               </UButton>
@@ -356,6 +372,12 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [base.
         </li>
         <li v-if="!base && !chips.length" class="none">
           Nothing is laid down yet. <UButton variant="link" @click="add()">Start with a base</UButton>
+          <template v-for="(r, i) in bases" :key="r.key">
+            {{ i === 0 ? ' of one color, or with ' : ' or ' }}
+            <UTooltip :text="r.recipe.help || r.where"
+              ><UButton variant="link" @click="begin(r)">{{ r.recipe.title }}</UButton></UTooltip
+            >
+          </template>
         </li>
       </ol>
     </UContextMenu>
@@ -443,6 +465,9 @@ canvas {
 .name {
   font-weight: 500;
   padding-right: 22px;
+}
+.chip:not(.step) .name {
+  padding-right: 6px;
 }
 .says {
   color: var(--ub-quiet);

@@ -26,6 +26,13 @@ export function finishThrough(node: LookNode): { input: string; output: string }
   return undefined
 }
 
+/** The output with a finish that a node makes by itself, out of no other: what a look can begin with. */
+export function finishMade(node: LookNode): string | undefined {
+  const kind = kindFor(node)
+  if (Object.values(kind?.inputs ?? {}).some(d => inputType(node, d) === 'finish')) return undefined
+  return Object.entries(kind?.outputs ?? {}).find(([, d]) => outputType(node, d) === 'finish')?.[0]
+}
+
 /** Switches nodes off, so that what comes in passes through, or on again. The result stays on. */
 export function switchNodes(look: Look, ids: readonly string[], off: boolean): Look {
   const change = look.nodes.filter(n => ids.includes(n.id) && n.kind !== 'result' && Boolean(n.off) !== off)

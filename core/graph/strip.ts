@@ -3,7 +3,7 @@ import { servants } from './handwork'
 import { kindFor, outputType, paramOf } from './kinds'
 import { LOOK_VERSION, type Look, type LookNode, type Recipe } from './look'
 import { nodeOf, sourceOf } from './find'
-import { finishThrough, switchNodes } from './pass'
+import { finishMade, finishThrough, switchNodes } from './pass'
 import { samePort, type Port } from './ports'
 import { addRecipe } from './recipe'
 import { CHANNEL_NAMES, type Channel } from './types'
@@ -89,6 +89,22 @@ function laidIn(look: Look, strip: Strip, index: number, id: string, through: { 
   return connect(under, { node: id, port: through.output }, to)
 }
 
+/** Where something that goes into a port has room: left of the node. */
+function before(look: Look, to: Port): [number, number] {
+  const [x, y] = nodeOf(look, to.node)!.at
+  return [x - ROOM, y]
+}
+
+/** Puts a recipe that makes a finish of its own under the chain of a look that has no base. */
+export function addRecipeBase(look: Look, recipe: Recipe): { look: Look; id: string } {
+  const strip = stripOf(look)
+  if (!strip || strip.base) return { look, id: '' }
+  const { to } = seam(strip, 0)
+  const { look: added, id } = addRecipe(look, recipe, before(look, to))
+  const port = finishMade(nodeOf(added, id)!)
+  return port ? { look: connect(added, { node: id, port }, to), id } : { look, id: '' }
+}
+
 /** Adds a layer with a finish and a mask of its own at a place of the strip: 0 is right above the base. */
 export function addStep(look: Look, index: number): { look: Look; id: string } {
   const strip = stripOf(look)
@@ -97,7 +113,7 @@ export function addStep(look: Look, index: number): { look: Look; id: string } {
   // Nothing is laid over nothing: a look without a base gets a plain one.
   if (!strip.base) {
     const to = seam(strip, 0).to
-    const made = addNode(look, 'finish', [nodeOf(look, to.node)!.at[0] - ROOM, nodeOf(look, to.node)!.at[1]])
+    const made = addNode(look, 'finish', before(look, to))
     base = connect(made.look, { node: made.id, port: 'finish' }, to)
     if (!strip.steps.length && index === 0) return { look: base, id: made.id }
   }

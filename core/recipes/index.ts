@@ -281,6 +281,39 @@ export const RECIPES: readonly Recipe[] = [
     },
   ),
   recipe(
+    'Each part its own',
+    'A base that differs from part to part: color drifts in hue, chroma and lightness, and paler parts are rougher.',
+    [
+      node('draw', 'partRandom', at(0, 0), { how: 'count', follow: 0.3, seed: 1 }, 'Each part'),
+      node('vary', 'varyColor', at(1, 0), { color: [0.3, 0.22, 0.15], hue: 24, chroma: 30, lightness: 14 }, 'Drift'),
+      node('rough', 'levels', at(1, 1), { outLow: 0.45, outHigh: 0.7 }, 'How rough'),
+      node('base', 'finish', at(2, 0), {}, 'Base'),
+    ],
+    [
+      'draw.value > vary.hueBy',
+      'draw.second > vary.chromaBy',
+      'draw.third > vary.lightnessBy',
+      'draw.third > rough.value',
+      'vary.color > base.baseColor',
+      'rough.value > base.roughness',
+    ],
+    {
+      settings: [
+        'Color = vary.color',
+        'Hue drift = vary.hue',
+        'Chroma drift = vary.chroma',
+        'Lightness drift = vary.lightness',
+        'Roughness, dark = rough.outLow',
+        'Roughness, pale = rough.outHigh',
+        'Metalness = base.metalness',
+        'Follow the group = draw.follow',
+        'How = draw.how',
+        'Seed = draw.seed',
+      ],
+      outputs: ['Finish = base.finish', 'Draw = draw.value'],
+    },
+  ),
+  recipe(
     'Scratched coat',
     'Lays a coat over a finish and scratches it, down to what is below, with the depth of the coat.',
     [

@@ -4,6 +4,7 @@ import { addNode, setParam, setParams } from '#core/graph/edit'
 import { emptyLook, parseLook, type Look } from '#core/graph/look'
 import { switchNodes } from '#core/graph/pass'
 import {
+  addRecipeBase,
   addRecipeStep,
   addStep,
   duplicateStep,
@@ -73,6 +74,21 @@ describe('The strip', () => {
     for (const recipe of RECIPES) {
       const laid = addRecipeStep(three, 3, recipe)
       if (laid.id) expect(order(laid.look).at(-1), recipe.title).toBe(laid.id)
+    }
+  })
+  it('begins with a recipe that makes a finish, and with no other', () => {
+    const own = RECIPES.find(r => r.title === 'Each part its own')!
+    const begun = addRecipeBase(emptyLook(), own)
+    expect(stripOf(begun.look)).toMatchObject({ base: { node: begun.id, port: 'finish' }, steps: [] })
+    expect(check(begun.look)).toEqual([])
+    // Under steps that were laid over nothing, too; a base that is there stays.
+    const over = addRecipeStep(emptyLook(), 0, worn)
+    const under = addRecipeBase(over.look, own)
+    expect(stripOf(under.look)).toMatchObject({ base: { node: under.id }, steps: [{ node: { id: over.id } }] })
+    expect(addRecipeBase(begun.look, own)).toEqual({ look: begun.look, id: '' })
+    for (const recipe of RECIPES.filter(r => r !== own)) {
+      const look = emptyLook()
+      expect(addRecipeBase(look, recipe), recipe.title).toEqual({ look, id: '' })
     }
   })
   it('moves a step there and back, and the order on the strip is the order it is laid in', () => {
