@@ -16,6 +16,7 @@ const project = useProject()
 const deliveries = useDeliveries()
 const { settings, failure } = storeToRefs(deliveries)
 defineProps<{ stage: ProofStage | null }>()
+const emit = defineEmits<{ unwrap: [] }>()
 onMounted(() => {
   void deliveries.refresh()
   void deliveries.readPresets()
@@ -154,6 +155,17 @@ const needsPictures = computed(
 )
 const errors = computed(() => project.findings.filter(f => f.severity === 'error'))
 const warnings = computed(() => project.findings.filter(f => f.severity !== 'error'))
+/** Whether files that have no other way are wanted on a mesh without UVs. */
+const needsUvs = computed(
+  () => !project.tables?.mesh.uvs && (pictures.value > 0 || settings.value.materials.includes('baked')),
+)
+/** What would help where there are no UVs: colors on the vertices, where files can do with them, or UVs. */
+const wantsUvs = computed(() => {
+  const s = settings.value
+  if (!project.tables || project.tables.mesh.uvs || errors.value.length) return undefined
+  if (needsUvs.value) return { vertices: false }
+  return s.colorIn === 'texture' && formatsOf(s).some(f => f.needsUvs) ? { vertices: true } : undefined
+})
 const blocked = computed(() => {
   const s = settings.value
   if (!project.tables) return 'The project has no mesh yet. Bring one in on the Mesh tab.'
@@ -161,11 +173,8 @@ const blocked = computed(() => {
   if (!s.meshes.length && !s.materials.length && !pictures.value && !s.tables.length && !s.look)
     return 'Choose at least one thing that leaves.'
   const { uvs } = project.tables.mesh
-  if (!uvs && (pictures.value || s.materials.includes('baked')))
-    return 'Textures need UVs, and the mesh has none. The Mesh tab can make UVs.'
-  const refused = refusal(s, s.seeds.length + s.variants.length, Boolean(uvs))
-  if (refused) return uvs ? refused : `${refused} The Mesh tab can make UVs.`
-  return ''
+  if (wantsUvs.value) return 'Textures need UVs, and the mesh has none.'
+  return refusal(s, s.seeds.length + s.variants.length, Boolean(uvs)) ?? ''
 })
 /**
  * Texels of all pictures, and about how long and how large: from what a delivery of this project took last, where there
@@ -501,7 +510,15 @@ function forgetPreset(): void {
         >Deliver</UButton
       >
       <p v-if="failure" class="ub-warn" role="alert">{{ failure }}</p>
-      <p v-else-if="blocked" class="ub-warn" role="alert">{{ blocked }}</p>
+      <template v-else-if="blocked">
+        <p class="ub-warn" role="alert">{{ blocked }}</p>
+        <UButton v-if="wantsUvs?.vertices" variant="link" @click="settings.colorIn = 'vertices'"
+          >Put colors on the vertices</UButton
+        >
+        <UButton v-if="wantsUvs" variant="link" :disabled="Boolean(project.readOnly)" @click="emit('unwrap')"
+          >Make UVs</UButton
+        >
+      </template>
       <p v-else class="ub-quiet">
         <template v-if="texels"
           ><span class="num">{{ megatexels }}</span> million texels. </template

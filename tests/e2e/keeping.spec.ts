@@ -137,11 +137,17 @@ test.describe('bringing a mesh in', () => {
     await page.getByRole('tab', { name: 'Deliver' }).click()
     await expect(page.getByRole('alert')).toContainText('Textures need UVs')
     await expect(page.getByRole('button', { name: 'Deliver', exact: true })).toBeDisabled()
-    await choose(page.getByRole('combobox', { name: 'Base color goes into' }), 'Vertex colors')
+    await page.getByRole('button', { name: 'Put colors on the vertices' }).click()
     const { bytes } = await deliverNow(page, request, project.id, '.glb')
     const json = bytes.subarray(20, 20 + bytes.readUInt32LE(12)).toString()
     expect(json).toContain('COLOR_0')
     expect(json).not.toContain('Texture')
+    // Or the mesh gets UVs, and what was chosen leaves as it was.
+    await choose(page.getByRole('combobox', { name: 'Base color goes into' }), 'A texture')
+    await page.getByRole('button', { name: 'Make UVs' }).click()
+    await page.getByRole('button', { name: 'Replace', exact: true }).click()
+    await expect(page.getByRole('button', { name: 'Deliver', exact: true })).toBeEnabled()
+    expect((await projectNow(request, project.id)).mesh!.name).toContain('unwrapped')
   })
 })
 

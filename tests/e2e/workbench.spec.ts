@@ -124,6 +124,18 @@ test('the kiosk roof is weathered from nothing, by steps and by wires, and both 
     await openProject(page, roof.id)
   }
 
+  // With a base that differs from part to part, which is nodes like all else.
+  await begin()
+  await page.getByRole('button', { name: 'Each part its own' }).click()
+  await expect(page.getByText('Hue drift')).toBeVisible()
+  await expect(page.locator('[data-step=base]')).toContainText('Each part its own')
+  await page.keyboard.press('Control+z')
+  await expect(page.getByText('Nothing is laid down yet.')).toBeVisible()
+  await page.keyboard.press('Control+Shift+z')
+  await page.locator('[data-step=base]').click()
+  await page.getByRole('button', { name: 'Unfold', exact: true }).first().click()
+  await expect(page.locator('.card')).toHaveCount(5)
+
   // By steps.
   await begin()
   await page.getByRole('button', { name: 'Start with a base' }).click()

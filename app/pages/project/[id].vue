@@ -183,8 +183,14 @@ watch(
   },
 )
 
-/** Runs something that may bring in a mesh, with its upload's progress; answers come as a sentence or not at all. */
-async function bringing(work: (progress: (share: number) => void) => Promise<string | null>): Promise<void> {
+/**
+ * Runs something that may bring in a mesh, with its upload's progress; answers come as a sentence or not at all.
+ * @param then what is shown afterwards, where it went well
+ */
+async function bringing(
+  work: (progress: (share: number) => void) => Promise<string | null>,
+  then: Tab = 'mesh',
+): Promise<void> {
   over.value = false
   upload.value = 0
   problem.value =
@@ -192,7 +198,7 @@ async function bringing(work: (progress: (share: number) => void) => Promise<str
       upload.value = x
     })) ?? ''
   upload.value = null
-  if (!problem.value) tab.value = 'mesh'
+  if (!problem.value) tab.value = then
 }
 /** A picture goes into the project; anything else is a mesh. */
 async function addPicture(file: File): Promise<void> {
@@ -380,7 +386,7 @@ function showFinding(): void {
             @build="showBuild"
           />
           <SheetView v-if="tab === 'compare'" :stage="stage" @build="tab = 'build'" />
-          <DeliverPanel v-if="tab === 'deliver'" :stage="stage" />
+          <DeliverPanel v-if="tab === 'deliver'" :stage="stage" @unwrap="bringing(project.unwrap, 'deliver')" />
         </SplitterPanel>
       </SplitterGroup>
     </main>
@@ -396,7 +402,7 @@ function showFinding(): void {
     <KeysHelp v-model:open="help" :commands="COMMANDS" />
     <CommandMenu v-model:open="finding" :commands="COMMANDS" />
     <ConnectMenu v-model:open="connecting" />
-    <ReplaceDialog @apply="bringing(project.replace)" @cancel="project.forget()" />
+    <ReplaceDialog @apply="bringing(project.replace, tab)" @cancel="project.forget()" />
     <div v-if="over" class="drop">
       Drop a mesh with the files that it names, a picture, a look or a material document, to bring it into this project
     </div>
