@@ -61,12 +61,12 @@ describe('swatches', () => {
     ])
   })
   it('look where the mesh is, also where there is nothing in its middle', () => {
-    // A ring of boxes: five of them are a fifth as high as what they stand around.
-    const around = Array.from({ length: 60 }, (_, i) => (i / 30) * Math.PI)
-    const ring = boxes(
+    // An arch of boxes: five of them are a third as high as what they stand around.
+    const around = Array.from({ length: 60 }, (_, i) => (i / 59 - 0.5) * Math.PI)
+    const arch = boxes(
       around.map(a => ({ object: 'a', at: [3 * Math.sin(a), 3 * Math.cos(a), 0], size: [0.2, 0.2, 0.2] })),
     )
-    const { points } = smallView(ring, findParts(ring), SWATCH_WIDTH, SWATCH_HEIGHT)
+    const { points } = smallView(arch, findParts(arch), SWATCH_WIDTH, SWATCH_HEIGHT)
     expect(points.count).toBeGreaterThan(SWATCH_WIDTH * SWATCH_HEIGHT * 0.1)
   })
   it('show the parts that make up the surface, however many small ones lie on them', () => {
