@@ -43,11 +43,7 @@ framing('a floor is seen from its edge', '(ABOVE.flat - ABOVE.upright) * flat', 
 framing('a first look is from the left', 'unit([0.32,', 'unit([-0.32,')
 framing('a wide picture is framed as a square one', '(tall * aspect)', 'tall')
 const view = of('core/evaluate/view.ts', ['analysis'])
-view(
-  'small parts count as much as large ones',
-  '{ size: Math.hypot(...size), area }',
-  '{ size: Math.hypot(...size), area: 1 }',
-)
+view('small parts count as much as large ones', '(sum, { area }) => sum + area, 0) / 2', 'sum => sum, 0) / 2')
 view('a swatch looks at the middle, whatever is there', 'if (score <= best) continue', 'if (score < Infinity) continue')
 view('up is down in a search for the fullest view', 'y: middle.y - (y', 'y: middle.y + (y')
 of('core/evaluate/footprints.ts', ['stagePasses', 'still'])(

@@ -23,6 +23,8 @@ const PARTS_HIGH = 5
 const FILLED = 0.92
 /** Pixels from end to end of the whole mesh, where the fullest place in it is looked for. */
 const SEARCH = 96
+/** How many of the triangles are looked at for it at most. */
+const SEARCHED = 100_000
 /** The share by which surface counts less in a view that is as far from the middle as the mesh is long. */
 const LOST = 0.5
 
@@ -52,33 +54,38 @@ interface Frame {
   height: number
 }
 
-/** The triangle seen in each pixel, or -1, and where in it; row by row from the top. */
-function seenIn({ indices }: Mesh, flat: Flat, { x: midX, y: midY, scale, width, height }: Frame) {
+/**
+ * The triangle seen in each pixel, or -1, and where in it; row by row from the top.
+ * @param step looks at one of so many triangles
+ */
+function seenIn({ indices }: Mesh, flat: Flat, { x: midX, y: midY, scale, width, height }: Frame, step = 1) {
   const depth = new Float32Array(width * height).fill(-Infinity)
   const owner = new Int32Array(width * height).fill(-1)
   const us = new Float32Array(width * height)
   const vs = new Float32Array(width * height)
-  const sx = flat.x.map(x => width / 2 + (x - midX) * scale)
-  const sy = flat.y.map(y => height / 2 - (y - midY) * scale)
-  const sz = flat.z
-  for (let t = 0; t < indices.length / 3; t++) {
+  const [left0, top0] = [width / 2 - midX * scale, height / 2 + midY * scale]
+  const { x: fx, y: fy, z: fz } = flat
+  for (let t = 0; t < indices.length / 3; t += step) {
     const a = indices[t * 3]!
     const b = indices[t * 3 + 1]!
     const c = indices[t * 3 + 2]!
-    const area = (sx[b]! - sx[a]!) * (sy[c]! - sy[a]!) - (sx[c]! - sx[a]!) * (sy[b]! - sy[a]!)
+    const [ax, ay] = [left0 + fx[a]! * scale, top0 - fy[a]! * scale]
+    const [bx, by] = [left0 + fx[b]! * scale, top0 - fy[b]! * scale]
+    const [cx, cy] = [left0 + fx[c]! * scale, top0 - fy[c]! * scale]
+    const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
     if (area === 0) continue
-    const top = Math.max(0, Math.ceil(Math.min(sy[a]!, sy[b]!, sy[c]!) - 0.5))
-    const bottom = Math.min(height - 1, Math.floor(Math.max(sy[a]!, sy[b]!, sy[c]!) - 0.5))
-    const left = Math.max(0, Math.ceil(Math.min(sx[a]!, sx[b]!, sx[c]!) - 0.5))
-    const end = Math.min(width - 1, Math.floor(Math.max(sx[a]!, sx[b]!, sx[c]!) - 0.5))
+    const top = Math.max(0, Math.ceil(Math.min(ay, by, cy) - 0.5))
+    const bottom = Math.min(height - 1, Math.floor(Math.max(ay, by, cy) - 0.5))
+    const left = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5))
+    const end = Math.min(width - 1, Math.floor(Math.max(ax, bx, cx) - 0.5))
     for (let y = top; y <= bottom; y++) {
       for (let x = left; x <= end; x++) {
-        const px = x + 0.5 - sx[a]!
-        const py = y + 0.5 - sy[a]!
-        const u = (px * (sy[c]! - sy[a]!) - (sx[c]! - sx[a]!) * py) / area
-        const v = ((sx[b]! - sx[a]!) * py - px * (sy[b]! - sy[a]!)) / area
+        const px = x + 0.5 - ax
+        const py = y + 0.5 - ay
+        const u = (px * (cy - ay) - (cx - ax) * py) / area
+        const v = ((bx - ax) * py - px * (by - ay)) / area
         if (u < 0 || v < 0 || u + v > 1) continue
-        const z = sz[a]! + u * (sz[b]! - sz[a]!) + v * (sz[c]! - sz[a]!)
+        const z = fz[a]! + u * (fz[b]! - fz[a]!) + v * (fz[c]! - fz[a]!)
         const at = y * width + x
         if (z <= depth[at]!) continue
         depth[at] = z
@@ -93,9 +100,11 @@ function seenIn({ indices }: Mesh, flat: Flat, { x: midX, y: midY, scale, width,
 
 /** The size of the part on which the middle of all surface lies, when parts are sorted by their size. */
 function usualSize({ parts }: Parts): number | undefined {
-  const sorted = parts.map(({ size, area }) => ({ size: Math.hypot(...size), area })).sort((a, b) => a.size - b.size)
-  let left = sorted.reduce((sum, { area }) => sum + area, 0) / 2
-  return sorted.find(({ area }) => (left -= area) <= 0)?.size
+  const sizes = Float64Array.from(parts, ({ size: [x, y, z] }) => Math.sqrt(x * x + y * y + z * z))
+  const sorted = Uint32Array.from(parts, (_, i) => i).sort((a, b) => sizes[a]! - sizes[b]!)
+  let left = parts.reduce((sum, { area }) => sum + area, 0) / 2
+  const found = sorted.find(i => (left -= parts[i]!.area) <= 0)
+  return found === undefined ? undefined : sizes[found]
 }
 
 /**
@@ -107,7 +116,8 @@ function usualSize({ parts }: Parts): number | undefined {
  */
 function fullest(mesh: Mesh, flat: Flat, middle: Pick<Frame, 'x' | 'y'>, long: number, wide: number, high: number) {
   const scale = SEARCH / long
-  const { owner } = seenIn(mesh, flat, { ...middle, scale, width: SEARCH, height: SEARCH })
+  const step = Math.ceil(mesh.indices.length / 3 / SEARCHED)
+  const { owner } = seenIn(mesh, flat, { ...middle, scale, width: SEARCH, height: SEARCH }, step)
   // Sums of all pixels above and left of each: those of a view are four of them.
   const side = SEARCH + 1
   const sums = new Float64Array(side * side)
@@ -141,9 +151,10 @@ function fullest(mesh: Mesh, flat: Flat, middle: Pick<Frame, 'x' | 'y'>, long: n
 function reach(indices: Uint32Array, of: Float32Array): { middle: number; length: number } {
   let low = Infinity
   let high = -Infinity
-  for (const v of indices) {
-    low = Math.min(low, of[v]!)
-    high = Math.max(high, of[v]!)
+  for (let i = 0; i < indices.length; i++) {
+    const x = of[indices[i]!]!
+    if (x < low) low = x
+    if (x > high) high = x
   }
   return low <= high ? { middle: (low + high) / 2, length: high - low } : { middle: 0, length: 0 }
 }
