@@ -161,6 +161,7 @@ test('a wire dropped on the empty canvas offers what fits, already connected', a
     /^Damp foot/,
     /^Dust on top/,
     /^Drips/,
+    /^Each part its own/,
     /^Scratched coat/,
   ])
   await page.keyboard.press('Enter')
