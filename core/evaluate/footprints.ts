@@ -75,17 +75,19 @@ export function footprintsOf(
  * counterclockwise seen from the front, as renderers have it: normals lean away on a rim before the surface does.
  */
 export function seenFromBehind(
-  { positions, indices }: Pick<Mesh, 'positions' | 'indices'>,
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
   { count, triangle }: Pick<SurfacePoints, 'count' | 'triangle'>,
-  eye: PixelSize['eye'],
+  [x, y, z, nearby]: PixelSize['eye'],
 ): Uint8Array {
+  const { positions: p, indices } = mesh
   const out = new Uint8Array(count)
   const cross: [number, number, number] = [0, 0, 0]
   for (let i = 0; i < count; i++) {
     const t = triangle[i]!
-    triangleCross({ positions, indices }, t, cross)
-    const corner = indices[t * 3]! * 3
-    const toEye = cross.reduce((sum, x, k) => sum + x * (eye[k]! - eye[3] * positions[corner + k]!), 0)
+    triangleCross(mesh, t, cross)
+    const at = indices[t * 3]! * 3
+    const toEye =
+      cross[0] * (x - nearby * p[at]!) + cross[1] * (y - nearby * p[at + 1]!) + cross[2] * (z - nearby * p[at + 2]!)
     out[i] = toEye < 0 ? 1 : 0
   }
   return out
