@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { COMPRESSION_WORDS, COMPRESSIONS, GLB_PICTURE_WORDS, GLB_PICTURES } from '#core/exchange/compression'
-import { FORMATS, formatsOf, refusal } from '#core/deliver/formats'
+import { FORMATS, formatsOf, refusal, wearsTextures } from '#core/deliver/formats'
 import { BAKE_SIZES, MAP_NAMES, MAPS, PICTURE_FORMATS, PICTURE_WORDS, type MapName } from '#core/bake/maps'
 import { RELIEFS } from '#core/deliver/settings'
 import { lanesOfPort } from '#core/bake/lanes'
@@ -161,10 +161,9 @@ const needsUvs = computed(
 )
 /** What would help where there are no UVs: colors on the vertices, where files can do with them, or UVs. */
 const wantsUvs = computed(() => {
-  const s = settings.value
   if (!project.tables || project.tables.mesh.uvs || errors.value.length) return undefined
   if (needsUvs.value) return { vertices: false }
-  return s.colorIn === 'texture' && formatsOf(s).some(f => f.needsUvs) ? { vertices: true } : undefined
+  return wearsTextures(settings.value) ? { vertices: true } : undefined
 })
 const blocked = computed(() => {
   const s = settings.value

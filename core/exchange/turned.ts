@@ -11,11 +11,12 @@ import type { Piece } from './meshFile'
 export function wrongWayAround(piece: Pick<Piece, 'positions' | 'normals' | 'triangles'>): Uint8Array | undefined {
   const { positions, normals, triangles } = piece
   if (!normals) return
+  const surface = { positions, indices: triangles }
   const along = new Float64Array(triangles.length / 3)
   const cross: [number, number, number] = [0, 0, 0]
   let doubted = false
   for (let t = 0; t < along.length; t++) {
-    triangleCross({ positions, indices: triangles }, t, cross)
+    triangleCross(surface, t, cross)
     for (let corner = t * 3; corner < t * 3 + 3; corner++) {
       const v = triangles[corner]! * 3
       along[t]! += cross[0] * normals[v]! + cross[1] * normals[v + 1]! + cross[2] * normals[v + 2]!

@@ -27,17 +27,20 @@ export const DELIVERY_FORMATS: readonly DeliveryFormat[] = Object.values(FORMATS
 export const formatsOf = (settings: Readonly<Record<Section, readonly string[]>>): DeliveryFormat[] =>
   DELIVERY_FORMATS.filter(f => settings[f.section].includes(f.word))
 
+/** What is to be delivered, and what carries its colors. */
+type Wanted = Readonly<Record<Section, readonly string[]>> & { colorIn: 'texture' | 'vertices' }
+
+/** Whether what settings ask for has textures that colors on the vertices could stand for. */
+export const wearsTextures = (settings: Wanted): boolean =>
+  settings.colorIn === 'texture' && formatsOf(settings).some(f => f.needsUvs)
+
 /** Why settings cannot be delivered from a mesh, in a sentence. @param variants how many there are */
-export function refusal(
-  settings: Readonly<Record<Section, readonly string[]>> & { colorIn: 'texture' | 'vertices' },
-  variants: number,
-  hasUvs: boolean,
-): string | undefined {
-  const formats = formatsOf(settings)
+export function refusal(settings: Wanted, variants: number, hasUvs: boolean): string | undefined {
   const { colorIn } = settings
-  if (colorIn === 'texture' && !hasUvs && formats.some(f => f.needsUvs))
-    return 'Textures need UVs, and the mesh has none; vertex colors work without.'
-  return formats.map(f => f.refuses?.({ variants, colorIn })).find(Boolean)
+  if (!hasUvs && wearsTextures(settings)) return 'Textures need UVs, and the mesh has none; vertex colors work without.'
+  return formatsOf(settings)
+    .map(f => f.refuses?.({ variants, colorIn }))
+    .find(Boolean)
 }
 
 /** Pictures by themselves are no format, but carry something. */
