@@ -1,4 +1,5 @@
 import { plainName } from './names'
+import { shortest } from './shortest'
 
 /**
  * A value in a MaterialX document: a node of the graph, a setting of the definition that it stands in, or numbers.
@@ -20,15 +21,6 @@ type MxInput = { type: MxType; value: MxValue | string; space?: string }
 
 export const escape = (text: string): string =>
   text.replaceAll('&', '&amp;').replaceAll('"', '&quot;').replaceAll('<', '&lt;').replaceAll('>', '&gt;')
-/** The shortest text of the same 32-bit float. */
-export const shortest = (x: number): string => {
-  for (let digits = 6; digits < 9; digits++) {
-    const text = x.toPrecision(digits)
-    if (Math.fround(Number(text)) === Math.fround(x)) return String(Number(text))
-  }
-  return String(Number(x.toPrecision(9)))
-}
-
 const isNode = (value: MxInput['value']): value is NodeOutput => typeof value === 'object' && 'node' in value
 /** A number as a document has it. */
 function textOf(type: MxType, value: string | number | readonly number[]): string {

@@ -1,5 +1,5 @@
 import { usdMaterialX } from './usdMaterialX'
-import { figure } from './usdText'
+import { shortest } from './shortest'
 
 /** A picture, by its path from the document; `<UDIM>` in it stands for the tile. */
 export interface PictureUse {
@@ -83,9 +83,9 @@ function connect(surface: UsdSurface, to: Wiring): void {
   const { baseColor, metalness, roughness, occlusion, normal, height, emission, opacity, factors } = surface
   if (baseColor) to.wire('color3f', 'diffuseColor', to.picture('baseColor', baseColor, 'rgb'))
   else if (surface.vertexColor) to.wire('color3f', 'diffuseColor', to.vertexColor())
-  else if (factors?.baseColor) to.set('color3f', 'diffuseColor', `(${factors.baseColor.map(figure).join(', ')})`)
-  if (factors?.metalness !== undefined && !metalness) to.set('float', 'metallic', figure(factors.metalness))
-  if (factors?.roughness !== undefined && !roughness) to.set('float', 'roughness', figure(factors.roughness))
+  else if (factors?.baseColor) to.set('color3f', 'diffuseColor', `(${factors.baseColor.map(shortest).join(', ')})`)
+  if (factors?.metalness !== undefined && !metalness) to.set('float', 'metallic', shortest(factors.metalness))
+  if (factors?.roughness !== undefined && !roughness) to.set('float', 'roughness', shortest(factors.roughness))
   if (metalness) to.wire('float', 'metallic', to.picture('metalness', metalness, 'r'))
   if (roughness) to.wire('float', 'roughness', to.picture('roughness', roughness, 'r'))
   if (occlusion) to.wire('float', 'occlusion', to.picture('occlusion', occlusion, 'r'))
@@ -109,7 +109,7 @@ function connect(surface: UsdSurface, to: Wiring): void {
 export function usdMaterial(surface: UsdSurface, name: string, path: string): string[] {
   const wiring = new Wiring(path)
   connect(surface, wiring)
-  const standard = usdMaterialX(surface, path, figure)
+  const standard = usdMaterialX(surface, path, shortest)
   return [
     `def Material "${name}" (`,
     '    prepend apiSchemas = ["MaterialXConfigAPI"]',

@@ -1,16 +1,12 @@
 import { plainName } from './names'
+import { shortest } from './shortest'
 
-/** Nine digits say every float; fewer where they say the same. */
-export const figure = (x: number): string => {
-  const short = x.toPrecision(7)
-  return String(Number(Math.fround(Number(short)) === Math.fround(x) ? short : x.toPrecision(9)))
-}
 /** Numbers as an array, `size` of them an element. */
 export const rows = (values: ArrayLike<number>, size: number): string => {
   const out: string[] = []
   for (let i = 0; i < values.length; i += size) {
     const one: string[] = []
-    for (let k = 0; k < size; k++) one.push(figure(values[i + k]!))
+    for (let k = 0; k < size; k++) one.push(shortest(values[i + k]!))
     out.push(size === 1 ? one[0]! : `(${one.join(', ')})`)
   }
   return `[${out.join(', ')}]`

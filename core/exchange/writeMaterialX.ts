@@ -1,6 +1,7 @@
 import type { PictureUse } from './usdPreview'
-import { graphOf, shortest, type MxGraph, type MxType, type MxValue } from './mxGraph'
+import { graphOf, type MxGraph, type MxType, type MxValue } from './mxGraph'
 import { plainName } from './names'
+import { shortest } from './shortest'
 
 /** Values of the channels of one surface, within its graph. What is left out has the surface's own default. */
 export interface MxChannels {

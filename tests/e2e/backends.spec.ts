@@ -19,13 +19,10 @@ test('every node kind is the same on the card, in the workers and in a bake at 1
   await page.waitForFunction(() => 'compare' in window)
   const found = await page.evaluate(() => (window as unknown as { compare(): Promise<Agreement[]> }).compare())
   expect(new Set(found.map(f => f.kind))).toEqual(new Set(KINDS.map(k => k.kind).filter(k => k !== RESULT)))
-  for (const f of found) {
-    const what = `${f.kind}.${f.port} ${f.settings} ${f.fed}`
-    expect(f.points, what).toBeGreaterThanOrEqual(1000)
-    expect(f.cardMostly, what).toBeLessThan(TOLERANCE)
-    expect(f.card, what).toBeLessThan(10 * TOLERANCE)
-    expect(f.bake, what).toBeLessThan(1e-6)
-  }
+  // All at once: an assertion for each of thousands of numbers takes as long as the comparison.
+  const isOff = ({ points, cardMostly, card, bake }: Agreement): boolean =>
+    !(points >= 1000 && cardMostly < TOLERANCE && card < 10 * TOLERANCE && bake < 1e-6)
+  expect(found.filter(isOff)).toEqual([])
   expect(Math.max(...found.filter(f => f.kind === 'partSet').map(f => f.distinct))).toBe(2)
   // The inputs are patterns, so nearly every point has a value of its own: agreement on a constant would prove nothing.
   for (const kind of [

@@ -3,7 +3,8 @@ import { WebIO } from '@gltf-transform/core'
 import { draco as compress } from '@gltf-transform/functions'
 import { expect, test, type Page } from '@playwright/test'
 import draco3d from 'draco3dgltf'
-import { zipSync } from 'fflate'
+import { Zip, zipSync, type ZipInputFile } from 'fflate'
+import { crc32, deflateRawSync } from 'node:zlib'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import type { KeyTable } from '../../core/mesh/keys'
 import type { Mesh } from '../../core/mesh/mesh'
@@ -69,6 +70,21 @@ test('an artist brings a mesh in, reads what is odd and mends it', async ({ page
   await expect(page.locator('.mark', { hasText: '1001' })).toBeVisible()
 })
 
+/** A zip of one file of zeros, packed as Node does: for so many it takes a tenth of the time of `zipSync`. */
+function zipOfZeros(filename: string, size: number): Buffer {
+  const zeros = new Uint8Array(size)
+  const written: Uint8Array[] = []
+  const zip = new Zip((error, piece) => {
+    if (error) throw error
+    written.push(piece)
+  })
+  const one: ZipInputFile = { filename, size, crc: crc32(zeros), compression: 8 }
+  zip.add(one)
+  one.ondata!(null, deflateRawSync(zeros), true)
+  zip.end()
+  return Buffer.concat(written)
+}
+
 test('every kind of file comes in, and a broken one changes nothing', async ({ page, request }) => {
   const project = await newProject(request, 'Files')
   await page.goto(`/project/${project.id}`)
@@ -112,10 +128,7 @@ test('every kind of file comes in, and a broken one changes nothing', async ({ p
     ],
     [file('empty.zip', Buffer.from(zipSync({ 'readme.txt': Buffer.from('nothing') }))), /empty\.zip: /],
     [file('picture.png', 'x'), /picture\.png: /],
-    [
-      file('bomb.zip', Buffer.from(zipSync({ 'a.obj': new Uint8Array(700 * 2 ** 20) }, { level: 6 }))),
-      /bomb\.zip: .*MB/,
-    ],
+    [file('bomb.zip', zipOfZeros('a.obj', 700 * 2 ** 20)), /bomb\.zip: .*MB/],
   ] as const) {
     await chooser(page).setInputFiles(broken)
     await expect(page.getByRole('alert')).toContainText(message)
