@@ -516,3 +516,11 @@ network(
   "const encoded = type === 'color3' && space === 'srgb'",
   'const encoded = false',
 )
+
+const ranks = of('core/evaluate/quantiles.ts', ['quantiles', 'kinds'])
+ranks(
+  'numbers below zero stand in the wrong order where quantiles are found',
+  'bits ^ ((bits >> 31) & 0x7fffffff)',
+  'bits',
+)
+ranks('a quantile is told from below', 'shares.map(share => Math', 'shares.map(share => n - Math')

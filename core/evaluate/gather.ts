@@ -9,6 +9,7 @@ import { Evaluator } from './evaluator'
 import { moveEdge, soften } from './diffuse'
 import { pick } from './pick'
 import { patchDraws } from './patchKeys'
+import { quantiles } from './quantiles'
 import { measureColumn, type MeshTables } from './tables'
 
 /** Points over the surface behind a statistic: coverage comes out right to two thousandths of the area or so. */
@@ -233,8 +234,12 @@ export class Gatherer {
     type Sampled = [Float32Array, Float32Array, ...Float32Array[]]
     if (op === 'quantile') {
       const [of, where, ...asked] = at(statisticPoints(tables.mesh, this.accuracy)) as Sampled
-      const sorted = of.filter((_, k) => where[k]! > 0.5).sort()
-      entry.group.forEach((r, k) => this.put(this.entries.get(r)!, quantile(sorted, asked[k]![0]!)))
+      const all = quantiles(
+        of,
+        where,
+        asked.map(share => share[0]!),
+      )
+      entry.group.forEach((r, k) => this.put(this.entries.get(r)!, all[k]!))
       return
     }
     const count = tables.parts.parts.length
@@ -244,11 +249,12 @@ export class Gatherer {
     const found = asked.map(() => new Float32Array(count))
     for (let p = 0; p < count; p++) {
       const from = p * each
-      const own = of.subarray(from, from + each)
-      const sorted = own.filter((_, k) => where[from + k]! > 0.5).sort()
-      asked.forEach((share, k) => {
-        found[k]![p] = quantile(sorted, share[from]!)
-      })
+      const own = quantiles(
+        of.subarray(from, from + each),
+        where.subarray(from, from + each),
+        asked.map(share => share[from]!),
+      )
+      found.forEach((column, k) => (column[p] = own[k]!))
     }
     entry.group.forEach((r, k) => this.put(this.entries.get(r)!, found[k]!))
   }
@@ -309,20 +315,6 @@ export class Gatherer {
 const NONE: readonly never[] = []
 const NO_CONTACTS = { pairs: new Uint32Array(0), distance: 0 }
 const ONE: SurfacePoints = { count: 1, triangle: new Uint32Array(1), u: new Float32Array(1), v: new Float32Array(1) }
-
-/**
- * The number halfway between the last point above and the first one below; just beyond the ends at shares of 0 and 1.
- * `sorted` ascends.
- */
-function quantile(sorted: Float32Array, share: number): number {
-  const n = sorted.length
-  const above = Math.round(Math.min(1, Math.max(0, share)) * n)
-  const beyond = (x: number) => 1e-5 * Math.max(1, Math.abs(x))
-  if (!n) return 0
-  if (above <= 0) return Math.fround(sorted[n - 1]! + beyond(sorted[n - 1]!))
-  if (above >= n) return Math.fround(sorted[0]! - beyond(sorted[0]!))
-  return Math.fround((sorted[n - above]! + sorted[n - above - 1]!) / 2)
-}
 
 /** Every different value gets a stretch of 0 to 1, in order; a part's rank is the middle of its value's. */
 function ranked(values: Float32Array, { parts }: MeshTables, by: 'count' | 'area'): Float32Array {
