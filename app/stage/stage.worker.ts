@@ -21,7 +21,7 @@ import { loadKernels, type Kernels } from '#core/kernels/kernels'
 import { lowerOn, reader } from '#core/program/lower'
 import { probe } from '#core/program/probe'
 import type { Ref } from '#core/program/ops'
-import { TRIAL_PIXELS, trialPiece, trialSight } from '#core/evaluate/trial'
+import { TRIAL_PIXELS, trialSight, trialTables } from '#core/evaluate/trial'
 import { received, type Sent } from '../shared/sentMesh'
 import { LOOK_SLOTS, SLOTS, type LookSlot } from './slots'
 
@@ -164,7 +164,7 @@ function made(
 
 /** Runs a look on a cube, so that what runs it is compiled when its mesh is there. */
 function rehearse(kernels: Kernels, look: Look): void {
-  const { tables: trial } = trialPiece()
+  const trial = trialTables()
   const { partOfTriangle } = trial.parts
   const one = made(kernels, trial, look, '', undefined, 'here')
   one.gatherer.pace = 'hasty'

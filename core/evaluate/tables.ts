@@ -79,21 +79,35 @@ function inputsOf(mesh: Mesh, all: Parts): Inputs {
     old.mesh.indices === mesh.indices &&
     old.mesh.objects === mesh.objects
   if (isSame) return old
-  const { min, max } = boundsOf(mesh.positions, mesh.indices)
+  const boxes = mesh.objects.map(o =>
+    boundsOf(mesh.positions, mesh.indices.subarray(o.firstTriangle * 3, (o.firstTriangle + o.triangles) * 3)),
+  )
+  const { min, max } = around(boxes)
   const whole = Object.fromEntries(
     MESH_INPUTS.map((name, i) => [name, i < 3 ? min[i]! : max[i - 3]! - min[i - 3]!]),
   ) as MeshTables['whole']
-  const found = { part: columnsOf(mesh, all), whole }
+  const found = { part: columnsOf(all, boxes), whole }
   rememberInputs(mesh, all, found)
   return found
 }
 
-/** One column per part input. */
-function columnsOf(mesh: Mesh, { parts, groups, objectKeys }: Parts): MeshTables['part'] {
+/** The box around some boxes. */
+function around(boxes: readonly Box[]): Box {
+  const all: Box = { min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }
+  for (const { min, max } of boxes)
+    for (let k = 0; k < 3; k++) {
+      all.min[k] = Math.min(all.min[k]!, min[k]!)
+      all.max[k] = Math.max(all.max[k]!, max[k]!)
+    }
+  return all
+}
+
+/**
+ * One column per part input.
+ * @param boxes of the objects
+ */
+function columnsOf({ parts, groups, objectKeys }: Parts, boxes: readonly Box[]): MeshTables['part'] {
   const part = Object.fromEntries(PART_INPUTS.map(name => [name, new Float32Array(parts.length)])) as MeshTables['part']
-  const boxes = mesh.objects.map(o =>
-    boundsOf(mesh.positions, mesh.indices.subarray(o.firstTriangle * 3, (o.firstTriangle + o.triangles) * 3)),
-  )
   const words = (low: PartInput, high: PartInput) =>
     [new Uint32Array(part[low].buffer), new Uint32Array(part[high].buffer)] as const
   const keys = [

@@ -16,22 +16,30 @@ interface Piece {
   triangles: Uint32Array
   /** The old triangle that each lies in. */
   parents: Uint32Array
+  /** 1 where a triangle was whole for a round: it stays so, for its edges are those of its neighbors. */
+  settled: Uint8Array
 }
-/** The middles of the edges that are too long: the number of the new vertex by edge, and the two ends of each. */
+/** The middles of the edges that are too long. */
 interface Middles {
-  byEdge: Map<number, number>
-  ends: number[]
+  /** The new vertex on each corner's edge to the next corner, for each triangle; `NONE` where the edge stays whole. */
+  ofCorner: Int32Array
+  /** The two ends of each edge that is split, in the order of the new vertices. */
+  ends: Uint32Array
   /** Triangles that they add. */
   more: number
 }
+const NONE = -1
 
-/** Ends of edges are told apart up to this many vertices of an object. */
-const MOST_VERTICES = 2 ** 26
 /** Each round halves the longest edges. */
 const MOST_ROUNDS = 16
-const edgeOf = (a: number, b: number): number => (a < b ? a * MOST_VERTICES + b : b * MOST_VERTICES + a)
-const squared = (a: number, b: number, p: Float32Array): number =>
-  (p[a * 3]! - p[b * 3]!) ** 2 + (p[a * 3 + 1]! - p[b * 3 + 1]!) ** 2 + (p[a * 3 + 2]! - p[b * 3 + 2]!) ** 2
+/** An object has fewer vertices, so that edges and vertices can be counted in 32 bits. */
+const MOST_VERTICES = 2 ** 26
+function squared(a: number, b: number, p: Float32Array): number {
+  const x = p[a * 3]! - p[b * 3]!
+  const y = p[a * 3 + 1]! - p[b * 3 + 1]!
+  const z = p[a * 3 + 2]! - p[b * 3 + 2]!
+  return x * x + y * y + z * z
+}
 
 /**
  * Splits triangles until no edge is longer than `edge` meters, without changing the shape: new vertices lie on the old
@@ -71,10 +79,15 @@ export function refine(
   })
   const fine = joined(mesh, pieces, columns)
   const partOfVertex = new Uint32Array(fine.mesh.positions.length / 3)
-  const partOfTriangle = fine.parents.map(t => parts.partOfTriangle[t]!)
+  const partOfTriangle = new Uint32Array(fine.parents.length)
+  const patchOfTriangle = new Uint32Array(fine.parents.length)
   const { indices } = fine.mesh
-  for (let i = 0; i < indices.length; i++) partOfVertex[indices[i]!] = partOfTriangle[(i / 3) | 0]!
-  const patchOfTriangle = fine.parents.map(t => parts.patchOfTriangle[t]!)
+  for (let t = 0, i = 0; t < partOfTriangle.length; t++) {
+    const part = parts.partOfTriangle[fine.parents[t]!]!
+    partOfTriangle[t] = part
+    patchOfTriangle[t] = parts.patchOfTriangle[fine.parents[t]!]!
+    for (const last = i + 3; i < last; i++) partOfVertex[indices[i]!] = part
+  }
   return { ...fine, parts: { ...parts, partOfTriangle, partOfVertex, patchOfTriangle }, complete }
 }
 
@@ -87,95 +100,145 @@ function pieceOf(mesh: Mesh, object: Mesh['objects'][number], columns: readonly 
     count,
     triangles,
     parents: Uint32Array.from({ length: object.triangles }, (_, i) => firstTriangle + i),
+    settled: new Uint8Array(object.triangles),
   }
 }
 
 /** Middles of the edges whose squared length is above a limit, each once. */
-function middlesOf({ columns, count, triangles }: Piece, limit: number): Middles {
-  const byEdge = new Map<number, number>()
-  const ends: number[] = []
+function middlesOf({ columns, count, triangles, settled }: Piece, limit: number): Middles {
   const p = columns[0]!
+  const ofCorner = new Int32Array(triangles.length).fill(NONE)
   let more = 0
-  for (let t = 0; t < triangles.length; t += 3) {
-    for (let k = 0; k < 3; k++) {
-      const a = triangles[t + k]!
-      const b = triangles[t + ((k + 1) % 3)]!
-      if (squared(a, b, p) <= limit) continue
-      more++
-      const id = edgeOf(a, b)
-      if (byEdge.has(id)) continue
-      byEdge.set(id, count + ends.length / 2)
-      ends.push(Math.min(a, b), Math.max(a, b))
-    }
+  for (let t = 0, i = 0; t < triangles.length; t += 3, i++) {
+    if (settled[i]) continue
+    const a = triangles[t]!
+    const b = triangles[t + 1]!
+    const c = triangles[t + 2]!
+    if (squared(a, b, p) > limit) more += mark(ofCorner, t)
+    if (squared(b, c, p) > limit) more += mark(ofCorner, t + 1)
+    if (squared(c, a, p) > limit) more += mark(ofCorner, t + 2)
   }
-  return { byEdge, ends, more }
+  const edges = new EdgeNumbers(more)
+  if (more)
+    for (let t = 0, i = 0; t < triangles.length; t += 3, i++) {
+      if (settled[i]) continue
+      const a = triangles[t]!
+      const b = triangles[t + 1]!
+      const c = triangles[t + 2]!
+      if (ofCorner[t] !== NONE) ofCorner[t] = count + edges.numberOf(a, b)
+      if (ofCorner[t + 1] !== NONE) ofCorner[t + 1] = count + edges.numberOf(b, c)
+      if (ofCorner[t + 2] !== NONE) ofCorner[t + 2] = count + edges.numberOf(c, a)
+    }
+  return { ofCorner, ends: edges.ends, more }
+}
+/** Says of a corner's edge that it is split. */
+function mark(ofCorner: Int32Array, corner: number): number {
+  ofCorner[corner] = 0
+  return 1
+}
+/** The corner after one of a triangle, the first one after its third. */
+const nextCorner = (corner: number): number => (corner % 3 === 2 ? corner - 2 : corner + 1)
+
+/** Numbers edges by their two ends, in the order in which they are first asked for. */
+class EdgeNumbers {
+  private readonly room: Uint32Array
+  private known = 0
+  /** The number of an edge and 1 where its ends lead, or the places after it; 0 where nothing is. */
+  private readonly slots: Uint32Array
+
+  constructor(most: number) {
+    this.room = new Uint32Array(most * 2)
+    this.slots = new Uint32Array(2 ** Math.ceil(Math.log2(Math.max(1, most) * 2)))
+  }
+
+  numberOf(a: number, b: number): number {
+    const { room, slots } = this
+    const low = Math.min(a, b)
+    const high = Math.max(a, b)
+    const last = slots.length - 1
+    let at = (Math.imul(low, 0x9e3779b1) ^ Math.imul(high, 0x85ebca6b)) >>> 0
+    at = (at ^ (at >>> 15)) & last
+    for (; slots[at]!; at = (at + 1) & last) {
+      const edge = slots[at]! - 1
+      if (room[edge * 2] === low && room[edge * 2 + 1] === high) return edge
+    }
+    slots[at] = ++this.known
+    room[this.known * 2 - 2] = low
+    room[this.known * 2 - 1] = high
+    return this.known - 1
+  }
+
+  /** The lower and the higher end of each. */
+  get ends(): Uint32Array {
+    return this.room.subarray(0, this.known * 2)
+  }
 }
 
 /** Splits the triangles of a piece at the middles of its edges: each becomes two, three or four where it has some. */
-function split(piece: Piece, { byEdge, ends, more }: Middles, columns: readonly Column[]): void {
+function split(piece: Piece, { ofCorner, ends, more }: Middles, columns: readonly Column[]): void {
   piece.columns = piece.columns.map((values, c) => between(values, columns[c]!.size, ends, piece.count, c === 1))
   piece.count += ends.length / 2
   const { triangles, parents } = piece
   const next = new Uint32Array(triangles.length + more * 3)
   const from = new Uint32Array(next.length / 3)
+  const settled = new Uint8Array(from.length)
   const p = piece.columns[0]!
-  const middle = [-1, -1, -1]
   let out = 0
-  let parent = 0
-  const put = (a: number, b: number, c: number): void => {
-    from[out / 3] = parent
-    next[out++] = a
-    next[out++] = b
-    next[out++] = c
+  for (let t = 0; t < parents.length; t++) {
+    const before = out
+    out = splitTriangle(triangles, ofCorner, t * 3, p, next, out)
+    for (let made = before / 3; made < out / 3; made++) from[made] = parents[t]!
+    if (out === before + 3) settled[before / 3] = 1
   }
-  for (let t = 0; t < triangles.length; t += 3) {
-    const corner = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!] as const
-    for (let k = 0; k < 3; k++) middle[k] = byEdge.get(edgeOf(corner[k]!, corner[(k + 1) % 3]!)) ?? -1
-    parent = parents[t / 3]!
-    splitTriangle(corner, middle, p, put)
-  }
-  piece.triangles = next.slice(0, out)
-  piece.parents = from.slice(0, out / 3)
+  piece.triangles = next
+  piece.parents = from
+  piece.settled = settled
 }
 
 /**
  * One triangle at the middles of its edges.
- * @param middle the new vertex on the edge from each corner to the next; -1 where there is none
+ * @param first its first corner
  * @param p positions, with the middles among them: of the two ways to cut a rest, the shorter one is taken
+ * @param to triangles of which the new ones become part, from `out` on
+ * @returns where they end
  */
 function splitTriangle(
-  corner: readonly [number, number, number],
-  middle: readonly number[],
+  triangles: Uint32Array,
+  ofCorner: Int32Array,
+  first: number,
   p: Float32Array,
-  put: (a: number, b: number, c: number) => void,
-): void {
-  const marks = middle.filter(m => m >= 0).length
-  if (marks === 0) return put(...corner)
+  to: Uint32Array,
+  out: number,
+): number {
+  const marks = Number(ofCorner[first]! >= 0) + Number(ofCorner[first + 1]! >= 0) + Number(ofCorner[first + 2]! >= 0)
+  // Turned so that the first edge has a middle, if any has; of two, the third edge has none.
+  let i = first
+  while (marks && (ofCorner[i]! < 0 || (marks === 2 && ofCorner[nextCorner(i)]! < 0))) i = nextCorner(i)
+  const j = nextCorner(i)
+  const k = nextCorner(j)
+  const x = triangles[i]!
+  const y = triangles[j]!
+  const z = triangles[k]!
+  if (!marks) return put(to, out, x, y, z)
+  const m = ofCorner[i]!
+  if (marks === 1) return put(to, put(to, out, x, m, z), m, y, z)
+  const n = ofCorner[j]!
   if (marks === 3) {
-    put(corner[0], middle[0]!, middle[2]!)
-    put(middle[0]!, corner[1], middle[1]!)
-    put(middle[2]!, middle[1]!, corner[2])
-    return put(middle[0]!, middle[1]!, middle[2]!)
+    const o = ofCorner[k]!
+    const corners = put(to, put(to, put(to, out, x, m, o), m, y, n), o, n, z)
+    return put(to, corners, m, n, o)
   }
-  // Turned so that the first edge has a middle; of two, the third edge has none.
-  const k = marks === 1 ? middle.findIndex(m => m >= 0) : (middle.findIndex(m => m < 0) + 1) % 3
-  const x = corner[k]!
-  const y = corner[(k + 1) % 3]!
-  const z = corner[(k + 2) % 3]!
-  const m = middle[k]!
-  if (marks === 1) {
-    put(x, m, z)
-    return put(m, y, z)
-  }
-  const n = middle[(k + 1) % 3]!
-  put(m, y, n)
-  if (squared(m, z, p) <= squared(x, n, p)) {
-    put(x, m, z)
-    put(m, n, z)
-  } else {
-    put(x, m, n)
-    put(x, n, z)
-  }
+  const cut = put(to, out, m, y, n)
+  if (squared(m, z, p) <= squared(x, n, p)) return put(to, put(to, cut, x, m, z), m, n, z)
+  return put(to, put(to, cut, x, m, n), x, n, z)
+}
+
+/** Writes a triangle. @returns where the next one goes */
+function put(to: Uint32Array, out: number, a: number, b: number, c: number): number {
+  to[out] = a
+  to[out + 1] = b
+  to[out + 2] = c
+  return out + 3
 }
 
 /** The pieces end to end as a mesh. */
@@ -234,13 +297,13 @@ function joined(
 }
 
 /** A column with the middles of some edges behind it; `unit` makes three numbers a unit vector again. */
-function between(values: Float32Array, size: number, ends: number[], count: number, unit: boolean): Float32Array {
+function between(values: Float32Array, size: number, ends: Uint32Array, count: number, unit: boolean): Float32Array {
   const all = new Float32Array((count + ends.length / 2) * size)
   all.set(values)
   for (let i = 0, at = count * size; i < ends.length; i += 2, at += size) {
     for (let k = 0; k < size; k++) all[at + k] = (values[ends[i]! * size + k]! + values[ends[i + 1]! * size + k]!) / 2
     if (!unit) continue
-    const length = Math.hypot(all[at]!, all[at + 1]!, all[at + 2]!)
+    const length = Math.sqrt(all[at]! ** 2 + all[at + 1]! ** 2 + all[at + 2]! ** 2)
     if (length > 1e-6) for (let k = 0; k < 3; k++) all[at + k]! /= length
     else all.copyWithin(at, ends[i]! * 3, ends[i]! * 3 + 3)
   }
