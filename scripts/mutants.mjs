@@ -41,7 +41,7 @@ function firstFailure(folder, files) {
     const run = spawn(
       process.execPath,
       ['node_modules/vitest/vitest.mjs', 'run', '--bail=1', '--reporter=json', `--outputFile=${report}`, ...files],
-      { cwd: folder, stdio: 'ignore' },
+      { cwd: folder, stdio: 'ignore', env: { ...process.env, UBBLET_FAULT: 'in' } },
     )
     run.once('exit', status => {
       if (status === 0) return resolve(undefined)

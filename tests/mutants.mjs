@@ -304,13 +304,13 @@ contact('contacts reach anywhere', 'const way = (far * (j + 1)) / STEPS', 'const
 const prefiltered = of('core/light/prefiltered.ts', ['still'])
 prefiltered(
   'light falls from below',
-  'const cos = n[0] * d[0] + n[1] * d[1] + n[2] * d[2]',
-  'const cos = n[0] * d[0] - n[1] * d[1] + n[2] * d[2]',
+  'const cos = x * texels[i]! + y * texels[i + 1]! + z * texels[i + 2]!',
+  'const cos = x * texels[i]! - y * texels[i + 1]! + z * texels[i + 2]!',
 )
 prefiltered(
   'texels in the corners of the cube count as much as in the middle',
-  'solid: Math.max(...d.map(Math.abs)) ** 3',
-  'solid: 1',
+  'Math.max(...d.map(Math.abs)) ** 3, ...color',
+  '1, ...color',
 )
 const plates = of('core/trace/light.ts', ['still'])
 plates('a plate shines along itself', '!(along > 0 && along < near)', '!(along > 0) || along > near')
@@ -365,8 +365,8 @@ numbers(
 )
 const taken = of('core/dense/transfer.ts', ['dense'])
 taken('what stands out lies back', '(x - hits.places[i * 3 + k]!) *', '(hits.places[i * 3 + k]! - x) *')
-taken('rays begin on the surface', 'ray.origin.set(at[0]! + n[0]! * outward', 'ray.origin.set(at[0]! + n[0]! * 0')
-taken('the back of a surface is met', 'FrontSide, 0, outward + inward', '2, 0, outward + inward')
+taken('rays begin on the surface', 'at[k]! + n[k]! * outward)', 'at[k]! + n[k]! * 0)')
+taken('the back of a surface is met', 'outward + inward, true)', 'outward + inward, false)')
 taken('a part has the cage of all', 'cages[p.key] ?? { outward, inward }', '({ outward, inward })')
 of('core/dense/curvature.ts', ['surfaceMaps'])(
   'what bulges is hollow',
@@ -524,3 +524,7 @@ ranks(
   'bits',
 )
 ranks('a quantile is told from below', 'shares.map(share => Math', 'shares.map(share => n - Math')
+
+const finer = of('core/geometry/refine.ts', ['geometry'])
+finer('edges are told apart by one of their ends', '=== low && room[edge * 2 + 1] === high', '=== low')
+finer('triangles that were split once are not looked at again', 'if (out === before + 3) settled', 'settled')

@@ -10,6 +10,8 @@ const { all, load, keep, forget } = useRecipes()
 onMounted(load)
 const recipe = computed(() => props.node.recipe!)
 const choosing = ref(false)
+/** What it does stands over it once it is said; a recipe that came without it asks for it. */
+const isUntold = !props.node.recipe!.help
 const said = ref('')
 const shown = computed(() => new Set(recipe.value.settings.map(s => `${s.node}/${s.param}`)))
 /** What can be set inside, by node. */
@@ -49,7 +51,7 @@ async function store(work: () => Promise<void>, done: string): Promise<void> {
 
 <template>
   <div class="recipe">
-    <p class="ub-row">
+    <p v-if="choosing || isUntold" class="ub-row">
       <span class="ub-quiet">What it does</span>
       <TextField
         class="text"

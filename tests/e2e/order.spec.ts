@@ -35,6 +35,7 @@ test('recipes: taken in, folded, given settings, kept in the library, unfolded; 
   await add(page, 'edge wear', 0.1, 0.1)
   await expect(page.locator('[data-node=recipe1] .name')).toContainText('Edge wear')
   await expect(page.getByRole('spinbutton', { name: 'Share' })).toBeVisible()
+  await expect(page.getByRole('textbox', { name: 'What the recipe does' })).toHaveCount(0)
   await expect
     .poll(async () =>
       (
@@ -67,6 +68,11 @@ test('recipes: taken in, folded, given settings, kept in the library, unfolded; 
   await expect(page.locator('.card')).toHaveCount(2)
   await page.getByRole('textbox', { name: 'Name of the node' }).fill('My wear')
   await page.getByRole('textbox', { name: 'Name of the node' }).press('Enter')
+  // A recipe that does not say what it does asks for it.
+  const words = page.getByRole('textbox', { name: 'What the recipe does' })
+  await words.fill('Wears edges off.')
+  await words.press('Enter')
+  await expect(page.locator('.help').getByText('Wears edges off.')).toBeVisible()
   await page.getByRole('button', { name: 'Choose its settings' }).click()
   await page.locator('fieldset', { hasText: 'How much' }).getByRole('checkbox', { name: 'Share' }).check()
   await page.getByRole('button', { name: 'Done choosing' }).click()

@@ -14,6 +14,7 @@ import { roomFor } from '#core/graph/room'
 import { findParts } from '#core/mesh/parts'
 import { removeFolder } from '../folders'
 import { row } from '../helpers'
+import { MUTANTS } from '../mutants.mjs'
 
 describe('the code', () => {
   it('has no circle, no function over a screen, no control of the browser where the library has one', () => {
@@ -30,6 +31,14 @@ describe('the code', () => {
     expect([input, button]).toEqual([1, 1])
     expect(Object.values(others).every(n => n === 0)).toBe(true)
     expect(told.shareOver120).toBeLessThan(0.01)
+  })
+})
+
+describe('deliberate faults', () => {
+  // Where one of them has been put in, its place is another.
+  it.skipIf(process.env.UBBLET_FAULT)('each change a place that is there once', () => {
+    const lost = MUTANTS.filter(({ file, from }) => readFileSync(file, 'utf8').split(from).length !== 2)
+    expect(lost).toEqual([])
   })
 })
 
