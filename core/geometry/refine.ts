@@ -16,7 +16,7 @@ interface Piece {
   triangles: Uint32Array
   /** The old triangle that each lies in. */
   parents: Uint32Array
-  /** 1 where a triangle was whole for a round: it stays so, for its edges are those of its neighbors. */
+  /** 1 where a triangle was left whole by a round: its edges are short, and stay as they are. */
   settled: Uint8Array
 }
 /** The middles of the edges that are too long. */
@@ -66,7 +66,7 @@ export function refine(
   const pieces = mesh.objects.map(object => {
     const piece = pieceOf(mesh, object, columns)
     for (let round = 0; round < MOST_ROUNDS; round++) {
-      const middles = middlesOf(piece, edge * edge)
+      const middles = middlesOf(piece, edge * edge, most - total)
       if (!middles.more) break
       if (total + middles.more > most || piece.count + middles.ends.length / 2 >= MOST_VERTICES) {
         complete = false
@@ -104,8 +104,11 @@ function pieceOf(mesh: Mesh, object: Mesh['objects'][number], columns: readonly 
   }
 }
 
-/** Middles of the edges whose squared length is above a limit, each once. */
-function middlesOf({ columns, count, triangles, settled }: Piece, limit: number): Middles {
+/**
+ * Middles of the edges whose squared length is above a limit, each once.
+ * @param room for how many more triangles there is room; where they are too many, only their number is told
+ */
+function middlesOf({ columns, count, triangles, settled }: Piece, limit: number, room: number): Middles {
   const p = columns[0]!
   const ofCorner = new Int32Array(triangles.length).fill(NONE)
   let more = 0
@@ -118,17 +121,17 @@ function middlesOf({ columns, count, triangles, settled }: Piece, limit: number)
     if (squared(b, c, p) > limit) more += mark(ofCorner, t + 1)
     if (squared(c, a, p) > limit) more += mark(ofCorner, t + 2)
   }
+  if (!more || more > room) return { ofCorner, ends: new Uint32Array(0), more }
   const edges = new EdgeNumbers(more)
-  if (more)
-    for (let t = 0, i = 0; t < triangles.length; t += 3, i++) {
-      if (settled[i]) continue
-      const a = triangles[t]!
-      const b = triangles[t + 1]!
-      const c = triangles[t + 2]!
-      if (ofCorner[t] !== NONE) ofCorner[t] = count + edges.numberOf(a, b)
-      if (ofCorner[t + 1] !== NONE) ofCorner[t + 1] = count + edges.numberOf(b, c)
-      if (ofCorner[t + 2] !== NONE) ofCorner[t + 2] = count + edges.numberOf(c, a)
-    }
+  for (let t = 0, i = 0; t < triangles.length; t += 3, i++) {
+    if (settled[i]) continue
+    const a = triangles[t]!
+    const b = triangles[t + 1]!
+    const c = triangles[t + 2]!
+    if (ofCorner[t] !== NONE) ofCorner[t] = count + edges.numberOf(a, b)
+    if (ofCorner[t + 1] !== NONE) ofCorner[t + 1] = count + edges.numberOf(b, c)
+    if (ofCorner[t + 2] !== NONE) ofCorner[t + 2] = count + edges.numberOf(c, a)
+  }
   return { ofCorner, ends: edges.ends, more }
 }
 /** Says of a corner's edge that it is split. */
@@ -148,7 +151,7 @@ class EdgeNumbers {
 
   constructor(most: number) {
     this.room = new Uint32Array(most * 2)
-    this.slots = new Uint32Array(2 ** Math.ceil(Math.log2(Math.max(1, most) * 2)))
+    this.slots = new Uint32Array(2 ** Math.ceil(Math.log2(most * 2)))
   }
 
   numberOf(a: number, b: number): number {
