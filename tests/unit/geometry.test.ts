@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { BufferAttribute, BufferGeometry, DoubleSide, FrontSide, Ray, Vector3 } from 'three'
+import { BufferAttribute, BufferGeometry, DoubleSide, FrontSide, Ray, Vector3, type Side } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { describe, expect, it } from 'vitest'
 import { computeMap } from '#core/geometry/compute'
@@ -179,10 +179,16 @@ describe('rays', () => {
           const ours = new RayTree(positions, indices(), { keep })
           for (const [from, along] of rays) {
             const ray = new Ray(new Vector3(...from), new Vector3(...along))
-            const any = theirs.raycastFirst(ray, DoubleSide, 0, far)
-            expect(ours.meets(...from, ...along, far)).toBe(any !== null)
-            for (const side of [DoubleSide, FrontSide]) {
-              const hit = theirs.raycastFirst(ray, side, 0, far)
+            // The package measures its reach in lengths of the direction for boxes, in meters for triangles: so all.
+            const nearest = (side: Side) => {
+              const hit = theirs.raycastFirst(ray, side, 0, Infinity)
+              return hit && hit.distance <= far ? hit : null
+            }
+            // Where a ray begins at a corner it may or may not see it: the package's boxes have no place for both.
+            if (ours.first(...from, ...along, far) >= 0 && ours.distance === 0) continue
+            expect(ours.meets(...from, ...along, far)).toBe(nearest(DoubleSide) !== null)
+            for (const side of [DoubleSide, FrontSide] as const) {
+              const hit = nearest(side)
               const triangle = ours.first(...from, ...along, far, side === FrontSide)
               expect(triangle >= 0).toBe(hit !== null)
               if (!hit) continue
@@ -197,6 +203,21 @@ describe('rays', () => {
       { numRuns: 200 },
     )
     expect(met).toBeGreaterThan(1000)
+  })
+  it('are met as near as they are by a ray whose direction is short', () => {
+    // Two triangles across the way, the nearer one in the farther half of the tree's boxes.
+    const across = (z: number) => [0, 0, z, 4, 0, z, 0, 4, z]
+    const tree = new RayTree(
+      Float32Array.from([0.5, 1, 1.5, 2, 5, 6, 7, 8, 9, 10, 11, 12].flatMap(across)),
+      Uint32Array.from({ length: 36 }, (_, i) => i),
+      { keep: true },
+    )
+    for (const length of [1e-3, 0.1, 1, 30]) {
+      expect([tree.first(1, 1, 0, 0, 0, length, 20), tree.distance], `${length}`).toEqual([0, 0.5])
+      expect([tree.first(1, 1, 13, 0, 0, -length, 20), tree.distance], `${length}`).toEqual([11, 1])
+      expect(tree.meets(1, 1, 3, 0, 0, length, 2.5)).toBe(true)
+      expect(tree.meets(1, 1, 3, 0, 0, length, 1.5)).toBe(false)
+    }
   })
   it('see the front of a triangle only where that is asked for, and nothing beyond their reach', () => {
     const tree = new RayTree(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), Uint32Array.of(0, 1, 2), {})

@@ -21,6 +21,8 @@ const place: usize = memory.data(8 * 3);
 // The ray, and what follows from it.
 let ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64;
 let ix: f64, iy: f64, iz: f64;
+/** The length of its direction, a hair less than it is: no box is passed over for a rounding. */
+let pace: f64;
 // The axis along which it goes farthest and the other two, as bytes from the first number of a place; its origin in
 // that order; and how it leans.
 let kx: usize, ky: usize, kz: usize;
@@ -34,6 +36,7 @@ function take(fromX: f64, fromY: f64, fromZ: f64, alongX: f64, alongY: f64, alon
   ox = fromX; oy = fromY; oz = fromZ;
   dx = alongX; dy = alongY; dz = alongZ;
   ix = 1 / dx; iy = 1 / dy; iz = 1 / dz;
+  pace = sqrt(dx * dx + dy * dy + dz * dz) * (1 - 1e-12);
   const x = abs(dx), y = abs(dy), z = abs(dz);
   let dkx: f64, dky: f64, dkz: f64;
   // Two axes change places where the third is gone backward, so that triangles keep their way around.
@@ -73,7 +76,7 @@ function take(fromX: f64, fromY: f64, fromZ: f64, alongX: f64, alongY: f64, alon
   if (near > endZ || nearZ > end) return false;
   if (nearZ > near || near != near) near = nearZ;
   if (endZ < end || end != end) end = endZ;
-  return near <= far && end >= 0;
+  return near * pace <= far && end >= 0;
 }
 
 /**
