@@ -184,7 +184,7 @@ describe('rays', () => {
               const hit = theirs.raycastFirst(ray, side, 0, Infinity)
               return hit && hit.distance <= far ? hit : null
             }
-            // Where a ray begins at a corner it may or may not see it: the package's boxes have no place for both.
+            // A corner on which a ray begins is not always seen by the package.
             if (ours.first(...from, ...along, far) >= 0 && ours.distance === 0) continue
             expect(ours.meets(...from, ...along, far)).toBe(nearest(DoubleSide) !== null)
             for (const side of [DoubleSide, FrontSide] as const) {
