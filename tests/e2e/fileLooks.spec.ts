@@ -111,7 +111,7 @@ function bumps(): Uint8Array {
     }
   return encode({ width: side, height: side, data, channels: 4 })
 }
-const SIZE = { width: 224, height: 168 }
+const SIZE = { width: 320, height: 240 }
 const GRAY = 0.5
 
 /** A still of the look that begins with a file's materials, without what only the stage adds. */
