@@ -58,6 +58,25 @@ describe('the analysis mesh', () => {
     expect(m.materials).toEqual([{ name: 'plain', firstTriangle: 0, triangles: m.indices.length / 3 }])
     expect(m.objects.reduce((n, o) => n + o.triangles, 0)).toBe(m.indices.length / 3)
   })
+  it('splits each of thousands of edges that meet at one vertex at its own middle', () => {
+    const rim = 3000
+    const at = (i: number): number[] => [Math.cos((i / rim) * 2 * Math.PI), Math.sin((i / rim) * 2 * Math.PI), 0]
+    const fan: Mesh = {
+      ...mesh,
+      positions: Float32Array.from([0, 0, 0, ...Array.from({ length: rim }, (_, i) => at(i)).flat()]),
+      normals: Float32Array.from({ length: (rim + 1) * 3 }, (_, i) => Number(i % 3 === 2)),
+      uvs: undefined,
+      indices: Uint32Array.from(Array.from({ length: rim }, (_, i) => [0, i + 1, ((i + 1) % rim) + 1]).flat()),
+      objects: [{ name: 'fan', firstVertex: 0, vertices: rim + 1, firstTriangle: 0, triangles: rim }],
+      materials: [],
+      maps: [],
+    }
+    const { positions } = refine(fan, findParts(fan), 0.6).mesh
+    const middles = positions.subarray((rim + 1) * 3)
+    expect(middles).toHaveLength(rim * 3)
+    for (let i = 0; i < middles.length; i += 3) expect(Math.hypot(middles[i]!, middles[i + 1]!)).toBeCloseTo(0.5, 6)
+    expect(new Set(Array.from({ length: rim }, (_, i) => middles.slice(i * 3, i * 3 + 2).join())).size).toBe(rim)
+  })
   it('stops at a limit and says so', () => expect(refine(mesh, parts, 0.01, 500).complete).toBe(false))
 })
 
