@@ -1,3 +1,4 @@
+import { EdgeNumbers } from '../mesh/edges'
 import type { Mesh } from '../mesh/mesh'
 import type { Parts } from '../mesh/parts'
 
@@ -141,41 +142,6 @@ function mark(ofCorner: Int32Array, corner: number): number {
 }
 /** The corner after one of a triangle, the first one after its third. */
 const nextCorner = (corner: number): number => (corner % 3 === 2 ? corner - 2 : corner + 1)
-
-/** Numbers edges by their two ends, in the order in which they are first asked for. */
-class EdgeNumbers {
-  private readonly room: Uint32Array
-  private known = 0
-  /** The number of an edge and 1 where its ends lead, or the places after it; 0 where nothing is. */
-  private readonly slots: Uint32Array
-
-  constructor(most: number) {
-    this.room = new Uint32Array(most * 2)
-    this.slots = new Uint32Array(2 ** Math.ceil(Math.log2(most * 2)))
-  }
-
-  numberOf(a: number, b: number): number {
-    const { room, slots } = this
-    const low = Math.min(a, b)
-    const high = Math.max(a, b)
-    const last = slots.length - 1
-    let at = (Math.imul(low, 0x9e3779b1) ^ Math.imul(high, 0x85ebca6b)) >>> 0
-    at = (at ^ (at >>> 15)) & last
-    for (; slots[at]!; at = (at + 1) & last) {
-      const edge = slots[at]! - 1
-      if (room[edge * 2] === low && room[edge * 2 + 1] === high) return edge
-    }
-    slots[at] = ++this.known
-    room[this.known * 2 - 2] = low
-    room[this.known * 2 - 1] = high
-    return this.known - 1
-  }
-
-  /** The lower and the higher end of each. */
-  get ends(): Uint32Array {
-    return this.room.subarray(0, this.known * 2)
-  }
-}
 
 /** Splits the triangles of a piece at the middles of its edges: each becomes two, three or four where it has some. */
 function split(piece: Piece, { ofCorner, ends, more }: Middles, columns: readonly Column[]): void {

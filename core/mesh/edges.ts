@@ -11,46 +11,79 @@ export interface Edges {
   count: Uint8Array
 }
 
+/** Numbers edges by their two ends, in the order in which they are first asked for, in an open hash table. */
+export class EdgeNumbers {
+  private readonly room: Uint32Array
+  /** How many there are. */
+  known = 0
+  /** The number of an edge and 1 where its ends lead, or the places after it; 0 where nothing is. */
+  private readonly slots: Uint32Array
+
+  /** @param most how many edges will be asked for */
+  constructor(most: number) {
+    this.room = new Uint32Array(most * 2)
+    this.slots = new Uint32Array(2 ** Math.ceil(Math.log2(most * 2)))
+  }
+
+  numberOf(a: number, b: number): number {
+    const { room, slots } = this
+    const low = Math.min(a, b)
+    const high = Math.max(a, b)
+    const last = slots.length - 1
+    let at = (Math.imul(low, 0x9e3779b1) ^ Math.imul(high, 0x85ebca6b)) >>> 0
+    at = (at ^ (at >>> 15)) & last
+    for (; slots[at]!; at = (at + 1) & last) {
+      const edge = slots[at]! - 1
+      if (room[edge * 2] === low && room[edge * 2 + 1] === high) return edge
+    }
+    slots[at] = ++this.known
+    room[this.known * 2 - 2] = low
+    room[this.known * 2 - 1] = high
+    return this.known - 1
+  }
+
+  /** The lower and the higher end of each. */
+  get ends(): Uint32Array {
+    return this.room.subarray(0, this.known * 2)
+  }
+}
+
 /**
- * The edges of a mesh over welded vertices, in an open hash table. Edges that welding shrinks to a point are left out.
+ * The edges of a mesh over welded vertices. Edges that welding shrinks to a point are left out.
  */
 export function weldedEdges(mesh: Pick<Mesh, 'indices'>, rep: Uint32Array): Edges {
   const { indices } = mesh
   const most = indices.length
-  const mask = 2 ** Math.ceil(Math.log2(Math.max(16, most * 1.5))) - 1
-  const slots = new Int32Array(mask + 1)
-  const a = new Uint32Array(most)
-  const b = new Uint32Array(most)
+  const numbers = new EdgeNumbers(most)
   const first = new Int32Array(most)
   const second = new Int32Array(most)
   const count = new Uint8Array(most)
-  let edges = 0
   for (let i = 0; i < indices.length; i++) {
     const p = rep[indices[i]!]!
     const q = rep[indices[i % 3 === 2 ? i - 2 : i + 1]!]!
     if (p === q) continue
-    const low = p < q ? p : q
-    const high = p < q ? q : p
-    const t = (i / 3) | 0
-    let h = Math.imul(low, 0x9e3779b1) ^ Math.imul(high, 0x85ebca77)
-    h = (h ^ (h >>> 15)) & mask
-    while (slots[h] && (a[slots[h]! - 1] !== low || b[slots[h]! - 1] !== high)) h = (h + 1) & mask
-    if (slots[h]) {
-      const e = slots[h]! - 1
-      if (second[e]! < 0) second[e] = t
-      if (count[e]! < 255) count[e]!++
+    const triangle = (i / 3) | 0
+    const { known } = numbers
+    const edge = numbers.numberOf(p, q)
+    if (edge === known) {
+      first[edge] = triangle
+      second[edge] = -1
+      count[edge] = 1
     } else {
-      slots[h] = edges + 1
-      a[edges] = low
-      b[edges] = high
-      first[edges] = t
-      second[edges] = -1
-      count[edges++] = 1
+      if (second[edge]! < 0) second[edge] = triangle
+      if (count[edge]! < 255) count[edge]!++
     }
   }
+  const { ends, known: edges } = numbers
+  const a = new Uint32Array(edges)
+  const b = new Uint32Array(edges)
+  for (let e = 0; e < edges; e++) {
+    a[e] = ends[e * 2]!
+    b[e] = ends[e * 2 + 1]!
+  }
   return {
-    a: a.slice(0, edges),
-    b: b.slice(0, edges),
+    a,
+    b,
     first: first.slice(0, edges),
     second: second.slice(0, edges),
     count: count.slice(0, edges),
