@@ -525,10 +525,13 @@ ranks(
 )
 ranks('a quantile is told from below', 'shares.map(share => Math', 'shares.map(share => n - Math')
 
-const finer = of('core/geometry/refine.ts', ['geometry'])
 of('core/mesh/edges.ts', ['geometry'])(
   'edges are told apart by one of their ends',
   '=== low && room[edge * 2 + 1] === high',
   '=== low',
 )
-finer('triangles that were split once are not looked at again', 'if (out === before + 3) settled', 'settled')
+of('core/geometry/refine.ts', ['geometry'])(
+  'triangles that were split once are not looked at again',
+  'if (out === before + 3) settled',
+  'settled',
+)

@@ -224,7 +224,7 @@ describe('rays', () => {
     expect(met).toBeGreaterThan(1000)
   })
   it('are met as near as they are by a ray whose direction is short', () => {
-    // Two triangles across the way, the nearer one in the farther half of the tree's boxes.
+    // Twelve triangles across the way, so that the tree has boxes to pass over.
     const across = (z: number) => [0, 0, z, 4, 0, z, 0, 4, z]
     const tree = new RayTree(
       Float32Array.from([0.5, 1, 1.5, 2, 5, 6, 7, 8, 9, 10, 11, 12].flatMap(across)),

@@ -27,21 +27,7 @@ describe('the text of a float', () => {
 
   it('is plain where it can be, of numbers that are no floats, too', () => {
     const told = [0, -0, 1, -2.5, 0.1, 1 / 3, 1e-4, 123456, 1234567, 16777216, 1e-7, -3e20].map(shortest)
-    expect(told).toEqual([
-      ...[
-        '0',
-        '0',
-        '1',
-        '-2.5',
-        '0.1',
-        '0.33333334',
-        '0.0001',
-        '123456',
-        '1234567',
-        '16777216',
-        '1e-7',
-        '-300000000000000000000',
-      ],
-    ])
+    const texts = '0 0 1 -2.5 0.1 0.33333334 0.0001 123456 1234567 16777216 1e-7 -300000000000000000000'
+    expect(told).toEqual(texts.split(' '))
   })
 })
