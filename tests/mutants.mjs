@@ -505,7 +505,7 @@ network(
   "wire('float', 'base_metalness'",
   "wire('float', 'specular_roughness'",
 )
-network('the network leaves the strength of emission out', 'number(surface.emission.strength)', 'number(1)')
+network('the network leaves the strength of emission out', 'shortest(surface.emission.strength)', 'shortest(1)')
 network(
   'the displacement of the network has no bias',
   "sum('raised', 'add', scaled, bias)",

@@ -1,3 +1,4 @@
+import { shortest } from './shortest'
 import type { PictureUse, UsdSurface } from './usdPreview'
 
 /** Types of USD for those of MaterialX. */
@@ -10,14 +11,9 @@ type Output = string
  * A surface as a MaterialX network of USD shaders (definitions `ND_…` of MaterialX 1.39, OpenPBR surface), for
  * renderers that know the standard: what the UsdPreviewSurface beside it has, from the same pictures.
  * @param path of the material prim
- * @param number writes a number
  * @returns lines that go among the material's outputs, and its shader prims
  */
-export function usdMaterialX(
-  surface: UsdSurface,
-  path: string,
-  number: (x: number) => string,
-): { outputs: string[]; shaders: string[] } {
+export function usdMaterialX(surface: UsdSurface, path: string): { outputs: string[]; shaders: string[] } {
   const shaders: string[] = []
   const shader = (id: string, definition: string, lines: readonly string[], output: string): Output => {
     shaders.push(
@@ -43,7 +39,7 @@ export function usdMaterialX(
     return shader(`mtlx_${id}`, `image_${type}`, lines, USD_TYPES[type])
   }
   const sum = (id: string, by: 'multiply' | 'add', from: Output, x: number): Output => {
-    const lines = [`float inputs:in1.connect = ${from}`, `float inputs:in2 = ${number(x)}`]
+    const lines = [`float inputs:in1.connect = ${from}`, `float inputs:in2 = ${shortest(x)}`]
     return shader(`mtlx_${id}`, `${by}_float`, lines, 'float')
   }
 
@@ -53,12 +49,13 @@ export function usdMaterialX(
   const { factors } = surface
   if (surface.baseColor) wire('color3', 'base_color', image('baseColor', 'color3', surface.baseColor))
   else if (surface.vertexColor) wire('color3', 'base_color', read('mtlx_color', 'color3', 'displayColor'))
-  else if (factors?.baseColor) inputs.push(`color3f inputs:base_color = (${factors.baseColor.map(number).join(', ')})`)
+  else if (factors?.baseColor)
+    inputs.push(`color3f inputs:base_color = (${factors.baseColor.map(shortest).join(', ')})`)
   if (surface.metalness) wire('float', 'base_metalness', image('metalness', 'float', surface.metalness))
-  else if (factors?.metalness !== undefined) inputs.push(`float inputs:base_metalness = ${number(factors.metalness)}`)
+  else if (factors?.metalness !== undefined) inputs.push(`float inputs:base_metalness = ${shortest(factors.metalness)}`)
   if (surface.roughness) wire('float', 'specular_roughness', image('roughness', 'float', surface.roughness))
   else if (factors?.roughness !== undefined)
-    inputs.push(`float inputs:specular_roughness = ${number(factors.roughness)}`)
+    inputs.push(`float inputs:specular_roughness = ${shortest(factors.roughness)}`)
   if (surface.normal) {
     const from = image('normal', 'vector3', surface.normal)
     wire(
@@ -69,7 +66,7 @@ export function usdMaterialX(
   }
   if (surface.emission) {
     const from = image('emission', 'color3', surface.emission)
-    const lines = [`color3f inputs:in1.connect = ${from}`, `float inputs:in2 = ${number(surface.emission.strength)}`]
+    const lines = [`color3f inputs:in1.connect = ${from}`, `float inputs:in2 = ${shortest(surface.emission.strength)}`]
     wire('color3', 'emission_color', shader('mtlx_glow', 'multiply_color3FA', lines, 'color3f'))
     inputs.push('float inputs:emission_luminance = 1')
   }

@@ -109,7 +109,7 @@ function connect(surface: UsdSurface, to: Wiring): void {
 export function usdMaterial(surface: UsdSurface, name: string, path: string): string[] {
   const wiring = new Wiring(path)
   connect(surface, wiring)
-  const standard = usdMaterialX(surface, path, shortest)
+  const standard = usdMaterialX(surface, path)
   return [
     `def Material "${name}" (`,
     '    prepend apiSchemas = ["MaterialXConfigAPI"]',
