@@ -1,4 +1,4 @@
-import { fitsMesh, boundsOf, withMaps, type VertexMap } from '#core/mesh/mesh'
+import { fitsMesh, withMaps, type VertexMap } from '#core/mesh/mesh'
 import type { MapSettings } from '#core/geometry/maps'
 import { emptyPreparation, mapIdOf, onNormals, type Preparation } from '#core/mesh/preparation'
 import { meshTables, rememberInputs, type MeshTables } from '#core/evaluate/tables'
@@ -12,7 +12,7 @@ import type { ProjectState } from './useProjectState'
 
 /** The mesh of the open project as the worker has read and prepared it, and the tables that looks are evaluated on. */
 export function useOpenedMesh(
-  { meta, preparation, limits, busy, failure, opening }: ProjectState,
+  { meta, look, preparation, limits, busy, failure, opening }: ProjectState,
   pictures: () => readonly Picture[],
 ) {
   const tables = shallowRef<MeshTables>()
@@ -48,7 +48,7 @@ export function useOpenedMesh(
     busy.value = 'Reading the mesh and finding its parts'
     const mine = opening.value
     const { mesh } = meta.value!
-    const along = { maps, pictures: pictures().map(p => ({ ...p })) }
+    const along = { maps, pictures: pictures().map(p => ({ ...p })), look: look.value }
     const answer = await evaluator.open(bytes, fileOf(mesh!.name, keys), along)
     if (mine !== opening.value) return
     taken(answer, maps)
@@ -148,9 +148,9 @@ export function useOpenedMesh(
 
   /** Of the mesh, in meters; 1 while there is none. */
   const diagonal = computed(() => {
-    if (!opened.value) return 1
-    const { min, max } = boundsOf(opened.value.mesh.positions, opened.value.mesh.indices)
-    return Math.hypot(...max.map((x, k) => x - min[k]!))
+    if (!tables.value) return 1
+    const { sizeX, sizeY, sizeZ } = tables.value.whole
+    return Math.hypot(sizeX, sizeY, sizeZ)
   })
   /** Names that a new geometry map may not have. */
   const mapNames = computed(() => [...preparation.value.maps, ...(opened.value?.mesh.maps ?? [])].map(m => m.name))

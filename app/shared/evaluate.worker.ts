@@ -32,6 +32,7 @@ import { oddities, type Oddity } from '#core/mesh/report'
 import { pointSet } from '#core/mesh/sample'
 import { inspectUvs, uvLayout } from '#core/mesh/uvs'
 import { draco } from '../mesh/draco'
+import { handOver } from './handOver'
 import { sent, type Sent } from './sentMesh'
 import type { Shared } from '../stage/stage.worker'
 
@@ -64,7 +65,7 @@ const picturesSchema = z.array(
 )
 
 /** What goes with a mesh that is opened. */
-const alongSchema = z.strictObject({ maps: mapsSchema, pictures: picturesSchema })
+const alongSchema = z.strictObject({ maps: mapsSchema, pictures: picturesSchema, look: z.unknown() })
 
 /** What lies under the cursor. Channel values are linear; `triangle`, `u` and `v` say where on the analysis mesh. */
 export interface Picked {
@@ -129,6 +130,12 @@ const attempt = async <T>(work: () => Promise<T> | T): Promise<Answer<T>> => {
   }
 }
 
+/** An answer that goes to the interface as it is, without being copied there. */
+async function given<T extends object>(answer: Promise<T>): Promise<T> {
+  const { message, buffers } = handOver(await answer)
+  return Comlink.transfer(message, buffers)
+}
+
 function arranged(w: Workpiece): Arranged {
   const { parts } = w
   return {
@@ -164,6 +171,13 @@ async function read(bytes: ArrayBuffer, file: unknown, progress?: (share: number
     parsePreparation(preparation),
     table ?? undefined,
   )
+}
+
+/** Finds out what the stage will ask for first, while the interface takes in the mesh that was just opened. */
+function foresee(look: Look): void {
+  const mine = analyzer
+  // After the answer is on its way.
+  setTimeout(() => mine === analyzer && mine?.foresee(look))
 }
 
 interface SurfacePlace {
@@ -223,7 +237,10 @@ const evaluatorApi = {
     const message: Shared = { number: ++sharedNumber, tables, sent: sent(mesh, parts) }
     if (sharedPositions !== positions) message.mesh = { positions, normals, indices, ...(uvs && { uvs }) }
     sharedPositions = positions
-    for (const port of listeners) port.postMessage(message)
+    for (const port of listeners) {
+      const own = handOver(message)
+      port.postMessage(own.message, own.buffers)
+    }
     return sharedNumber
   },
 
@@ -235,29 +252,34 @@ const evaluatorApi = {
 
   /**
    * Reads a mesh file, prepares and keeps it here, and hands a copy back. Until that has worked, the last mesh stays.
-   * @param along geometry maps that are known of it, and the project's pictures
+   * @param along geometry maps that are known of it, the project's pictures, and the look that will be shown on it
    */
   open: (bytes: ArrayBuffer, file: unknown, along: unknown): Promise<Answer<SentOpened>> =>
-    attempt(async () => {
-      const { maps, pictures } = alongSchema.parse(along)
-      const next = await read(bytes, file)
-      next.setComputed(maps.filter(m => fitsMesh(next.analysis.mesh, m)))
-      next.setPictures(pictures)
-      await begin(next)
-      // Whoever will show it gets it at once, before the interface knows.
-      evaluatorApi.share()
-      return opened(next)
-    }),
+    given(
+      attempt(async () => {
+        const { maps, pictures, look } = alongSchema.parse(along)
+        const next = await read(bytes, file)
+        next.setComputed(maps.filter(m => fitsMesh(next.analysis.mesh, m)))
+        next.setPictures(pictures)
+        await begin(next)
+        // Whoever will show it gets it at once, before the interface knows.
+        evaluatorApi.share()
+        foresee(parseLook(look))
+        return opened(next)
+      }),
+    ),
 
   /** Prepares the mesh in another way. Where vertices and triangles stay, only what belongs to parts comes back. */
   prepare: (preparation: unknown): Promise<Answer<{ opened: SentOpened } | { arranged: Arranged } | null>> =>
-    attempt(async () => {
-      if (!piece) return null
-      const moved = piece.apply(parsePreparation(preparation))
-      if (moved) await begin(piece)
-      else analyzer = new Analyzer(await loading, piece.tables)
-      return moved ? { opened: opened(piece) } : { arranged: arranged(piece) }
-    }),
+    given(
+      attempt(async () => {
+        if (!piece) return null
+        const moved = piece.apply(parsePreparation(preparation))
+        if (moved) await begin(piece)
+        else analyzer = new Analyzer(await loading, piece.tables)
+        return moved ? { opened: opened(piece) } : { arranged: arranged(piece) }
+      }),
+    ),
 
   /**
    * Reads a mesh that may replace the one in use, and says how its parts match.
@@ -270,12 +292,14 @@ const evaluatorApi = {
     }),
   /** Takes the compared mesh in place of the one in use. */
   adopt: (): Promise<Answer<SentOpened>> =>
-    attempt(async () => {
-      const next = candidate!
-      candidate = undefined
-      await begin(next)
-      return opened(next)
-    }),
+    given(
+      attempt(async () => {
+        const next = candidate!
+        candidate = undefined
+        await begin(next)
+        return opened(next)
+      }),
+    ),
   forget(): void {
     candidate = undefined
   },

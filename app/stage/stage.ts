@@ -1,13 +1,13 @@
 import * as Comlink from 'comlink'
 import { Color, NeutralToneMapping, Vector2, WebGLRenderer, type Texture } from 'three'
 import type { WholeValues } from '#core/evaluate/gather'
-import type { MeshTables } from '#core/evaluate/tables'
+import { boxOf, type MeshTables } from '#core/evaluate/tables'
 import { GROUND, picturesOf, SEEN_WORDS } from '#core/evaluate/visible'
 import type { Look } from '#core/graph/look'
 import type { Kernels } from '#core/kernels/kernels'
 import { lower } from '#core/program/lower'
 import { typicalDepth } from '#core/light/shade'
-import { boundsOf, type Box } from '#core/mesh/mesh'
+import type { Box } from '#core/mesh/mesh'
 import type { Surroundings } from '#core/trace/light'
 import type { RigName } from '#core/trace/rigs'
 import { othersWork, stageIsWorking } from './turns'
@@ -214,7 +214,7 @@ export class Stage implements Passes {
     const same =
       before?.mesh.positions === tables.mesh.positions && before.parts.partOfTriangle === tables.parts.partOfTriangle
     const { box } = this
-    if (!same) this.box = boundsOf(tables.mesh.positions, tables.mesh.indices)
+    if (!same) this.box = boxOf(tables)
     stageIsWorking(!this.layout.on)
     this.backend.setMesh(tables, this.box, same)
     if (!same) this.keep(null)

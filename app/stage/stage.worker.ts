@@ -4,7 +4,7 @@ import { Gatherer, type WholeValues } from '#core/evaluate/gather'
 import { seerOf, pixelSizeOf } from '#core/evaluate/footprints'
 import { Painter, type Coarse, type Marked, type Painted } from '#core/evaluate/painter'
 import { paintOfMesh, plainView, type OfMesh, type PlainView } from '#core/evaluate/ofMesh'
-import { depthsSeen, rasterize, type Sightline } from '#core/evaluate/rasterize'
+import { depthsSeen, layReady, rasterize, type Sightline } from '#core/evaluate/rasterize'
 import { RepeatedEvaluator } from '#core/evaluate/repeated'
 import type { MeshTables } from '#core/evaluate/tables'
 import {
@@ -18,7 +18,7 @@ import {
 } from '#core/evaluate/visible'
 import { parseLook, type Look } from '#core/graph/look'
 import { loadKernels, type Kernels } from '#core/kernels/kernels'
-import { lowerOn, reader } from '#core/program/lower'
+import { lowerOn, reader, signature } from '#core/program/lower'
 import { probe } from '#core/program/probe'
 import type { Ref } from '#core/program/ops'
 import { TRIAL_PIXELS, trialSight, trialTables } from '#core/evaluate/trial'
@@ -116,6 +116,8 @@ const waiting: { number: number; then: () => void }[] = []
 const shown: Partial<Record<LookSlot, Shown>> = {}
 /** Looks of another shape, made ready before they can be shown. */
 const prepared: Partial<Record<LookSlot, Shown>> = {}
+/** The look that will be shown first on a mesh that is still on its way. */
+let expected: Look | undefined
 const sights = new Map<string, Sight>()
 /** What is told of the mesh itself. */
 let ofMesh: OfMesh = { kind: 'part' }
@@ -177,6 +179,19 @@ function rehearse(kernels: Kernels, look: Look): void {
   while (!work.next().done);
 }
 
+/** Makes ready what will be asked for first, while the interface takes in the mesh. */
+async function foresee(look: Look): Promise<void> {
+  const kernels = await loading
+  await turn()
+  if (!tables) return
+  const shape = signature(look)
+  if (!isReady('now', shape)) prepared.now = made(kernels, tables, look, shape)
+  layReady(kernels, tables.mesh)
+}
+
+const isReady = (slot: LookSlot, shape: string): boolean =>
+  shown[slot]?.shape === shape || prepared[slot]?.shape === shape
+
 const stageApi = {
   /** Through this port the worker that has the mesh sends its tables, numbered. */
   connect(port: MessagePort): void {
@@ -191,6 +206,9 @@ const stageApi = {
         if (w.number <= tablesNumber) w.then()
         else waiting.push(w)
       }
+      // What cannot be done is told of when it is asked for.
+      if (expected) foresee(expected).catch(() => {})
+      expected = undefined
     }
   },
 
@@ -204,7 +222,9 @@ const stageApi = {
   /** A look that will be shown on a mesh that is still on its way. */
   async expect(look: unknown): Promise<void> {
     const kernels = await loading
-    if (!tables) rehearse(kernels, parseLook(look))
+    if (tables) return
+    expected = parseLook(look)
+    rehearse(kernels, expected)
   },
 
   /** A look, or a port of it, that will come when its costly values are there. */
@@ -212,8 +232,7 @@ const stageApi = {
     const kernels = await loading
     if (!tables) return
     const { look, port, shape } = preparedSchema.parse(asked)
-    if (shown[slot]?.shape !== shape && prepared[slot]?.shape !== shape)
-      prepared[slot] = made(kernels, tables, parseLook(look), shape, port)
+    if (!isReady(slot, shape)) prepared[slot] = made(kernels, tables, parseLook(look), shape, port)
   },
 
   /** Takes a look, or a port of it, with the costly values that were gathered for it. */

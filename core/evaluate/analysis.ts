@@ -154,6 +154,13 @@ export class Analyzer {
     return fresh.map(ref => ({ ref, value: gatherer.valueOf(ref) }))
   }
 
+  /** Finds out hastily, and keeps, what {@link gather} will be asked for first. */
+  foresee(look: Look): void {
+    const { gatherer, costly } = this.prepare(look)
+    gatherer.pace = 'hasty'
+    gatherer.refresh(reader(look), costly)
+  }
+
   /** Every channel of the result at some points. */
   channelsAt(look: Look, points: SurfacePoints): Record<Channel, Float32Array[]> {
     const session = this.prepare(look)

@@ -38,6 +38,14 @@ export interface RowRange {
 type Triangles = Pick<Mesh, 'positions' | 'indices'>
 
 /**
+ * Lays a mesh where it is drawn from, so that the first picture of it need not wait for that.
+ * @throws Error in one sentence where the mesh does not fit into memory
+ */
+export function layReady({ surface }: Kernels, { positions, indices }: Triangles): void {
+  surface.begin(positions, indices)
+}
+
+/**
  * What is seen at the pixels of some rows: the surface pass on the processor.
  * @param hidden for each part whether it is left out
  * @param before what is seen in front: then what is seen behind it

@@ -91,6 +91,15 @@ function inputsOf(mesh: Mesh, all: Parts): Inputs {
   return found
 }
 
+/**
+ * The box around the mesh, in meters. What a program reads of it holds all of it: how far two 32-bit numbers are apart
+ * is a 64-bit number without rounding, unless one is some hundred million times the other.
+ */
+export function boxOf({ whole }: Pick<MeshTables, 'whole'>): Box {
+  const { minX, minY, minZ, sizeX, sizeY, sizeZ } = whole
+  return { min: [minX, minY, minZ], max: [minX + sizeX, minY + sizeY, minZ + sizeZ] }
+}
+
 /** The box around some boxes. */
 function around(boxes: readonly Box[]): Box {
   const all: Box = { min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }

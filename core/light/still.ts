@@ -5,11 +5,11 @@ import { Painter, type Painted } from '../evaluate/painter'
 import { groundUnder, rasterize, type Sightline } from '../evaluate/rasterize'
 import { RepeatedEvaluator } from '../evaluate/repeated'
 import { shiftOf } from '../evaluate/shifts'
-import type { MeshTables } from '../evaluate/tables'
+import { boxOf, type MeshTables } from '../evaluate/tables'
 import { laneOf, lanesIn, LAYERS, picturesOf, withNormal } from '../evaluate/visible'
 import type { Look } from '../graph/look'
 import type { Kernels } from '../kernels/kernels'
-import { boundsOf, type Box } from '../mesh/mesh'
+import type { Box } from '../mesh/mesh'
 import { cross, dot, minus, turnedAround, unit, type Vector } from '../mesh/vector'
 import { lowerOn, reader, signature } from '../program/lower'
 import type { RigName } from '../trace/rigs'
@@ -97,8 +97,8 @@ class View {
     private readonly settings: StillSettings,
     readonly turn?: number,
   ) {
-    const { mesh, parts } = tables
-    this.box = boundsOf(mesh.positions, mesh.indices)
+    const { parts } = tables
+    this.box = boxOf(tables)
     const sizes = parts.parts.map(p => Math.hypot(...p.size)).sort((a, b) => a - b)
     this.typical = typicalDepth(sizes)
     const { line, lens } = sightOf(this.box, settings.width, settings.height, turn)

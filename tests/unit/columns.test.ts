@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { columnsOf, listOf } from '../../app/shared/columns'
+import { handOver } from '../../app/shared/handOver'
 import { received, sent } from '../../app/shared/sentMesh'
 import { findParts } from '#core/mesh/parts'
 import { row } from '../helpers'
@@ -42,5 +43,28 @@ describe('lists between threads', () => {
     const back = received(structuredClone(sent(mesh, parts)))
     expect(back.mesh).toStrictEqual(structuredClone(mesh))
     expect(back.parts).toStrictEqual(structuredClone(parts))
+  })
+})
+
+describe('what is handed over', () => {
+  it('arrives as it was and stays here, and of a long buffer only the part that is meant goes', () => {
+    const long = Float32Array.from({ length: 1000 }, (_, i) => i)
+    const view = long.subarray(10, 13)
+    const data = { view, list: [{ name: 'a', marks: Uint8Array.of(1, 0) }], none: undefined, far: new Map([[1, view]]) }
+    const { message, buffers } = handOver(data)
+    const arrived = structuredClone(message, { transfer: buffers })
+    expect(arrived).toStrictEqual(structuredClone(data))
+    expect(data.view).toEqual(Float32Array.of(10, 11, 12))
+    expect(buffers.length).toBe(2)
+    expect(arrived.view.buffer.byteLength).toBe(12)
+    // Not copied again: what was handed over is gone from here.
+    expect(message.view.length).toBe(0)
+  })
+
+  it('is one array there where it is one here', () => {
+    const positions = Float32Array.of(1, 2, 3)
+    const { message, buffers } = handOver({ positions, again: { positions } })
+    expect(buffers.length).toBe(1)
+    expect(message.again.positions).toBe(message.positions)
   })
 })

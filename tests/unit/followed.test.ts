@@ -1,6 +1,7 @@
 import fc from 'fast-check'
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { Analyzer } from '#core/evaluate/analysis'
+import { Evaluator } from '#core/evaluate/evaluator'
 import { FollowingEvaluator } from '#core/evaluate/followed'
 import { Gatherer, type WholeValues } from '#core/evaluate/gather'
 import { setParam } from '#core/graph/edit'
@@ -106,6 +107,16 @@ describe('statistics', () => {
     // When the hands rest, only that is found out from all points.
     const late = analyzer.gather(dragged, 'exact', false)
     expect(late.map(v => v.ref).filter(ref => !soon.some(v => v.ref === ref))).toEqual([])
+  })
+  it('that were found ahead are sent when they are asked for, and not found again', () => {
+    const analyzer = new Analyzer(kernels, tables)
+    analyzer.foresee(look)
+    const evaluate = vi.spyOn(Evaluator.prototype, 'evaluate')
+    const values = analyzer.gather(look, 'hasty', true)
+    expect(evaluate).not.toHaveBeenCalled()
+    evaluate.mockRestore()
+    expect(values).toEqual(new Analyzer(kernels, tables).gather(look, 'hasty', true))
+    expect(values.length).toBeGreaterThan(0)
   })
   it('come hastily from masks as they are, and softened exactly; a drag then goes on with softened ones', () => {
     const soft = lookOf({ noise: ['noise', { size: 400 }], soften: ['soften', { radius: 300 }], finish: ['finish'] }, [
