@@ -34,6 +34,7 @@ import { inspectUvs, uvLayout } from '#core/mesh/uvs'
 import { draco } from '../mesh/draco'
 import { handOver } from './handOver'
 import { sent, type Sent } from './sentMesh'
+import { turn } from './turn'
 import type { Shared } from '../stage/stage.worker'
 
 const surfaceSchema = z.strictObject({ triangle: z.number().int().nonnegative(), u: z.number(), v: z.number() })
@@ -174,10 +175,14 @@ async function read(bytes: ArrayBuffer, file: unknown, progress?: (share: number
 }
 
 /** Finds out what the stage will ask for first, while the interface takes in the mesh that was just opened. */
-function foresee(look: Look): void {
+async function foresee(look: Look): Promise<void> {
   const mine = analyzer
-  // After the answer is on its way.
-  setTimeout(() => mine === analyzer && mine?.foresee(look))
+  // The answer goes first, and so does whatever is asked meanwhile.
+  await turn()
+  for (const _ of mine?.foresee(look) ?? []) {
+    await turn()
+    if (mine !== analyzer) return
+  }
 }
 
 interface SurfacePlace {
@@ -264,7 +269,7 @@ const evaluatorApi = {
         await begin(next)
         // Whoever will show it gets it at once, before the interface knows.
         evaluatorApi.share()
-        foresee(parseLook(look))
+        void foresee(parseLook(look))
         return opened(next)
       }),
     ),

@@ -23,6 +23,7 @@ import { probe } from '#core/program/probe'
 import type { Ref } from '#core/program/ops'
 import { TRIAL_PIXELS, trialSight, trialTables } from '#core/evaluate/trial'
 import { received, type Sent } from '../shared/sentMesh'
+import { turn } from '../shared/turn'
 import { LOOK_SLOTS, SLOTS, type LookSlot } from './slots'
 
 const matrix = z.array(z.number()).length(16)
@@ -124,18 +125,6 @@ let ofMesh: OfMesh = { kind: 'part' }
 let newest = 0
 let hidden: Uint8Array | undefined
 
-/** Gives messages a turn: a newer state may have come. */
-const turn = ((): (() => Promise<void>) => {
-  const { port1, port2 } = new MessageChannel()
-  const waiters: (() => void)[] = []
-  port1.onmessage = () => waiters.shift()?.()
-  return () =>
-    new Promise(resolve => {
-      waiters.push(resolve)
-      port2.postMessage(null)
-    })
-})()
-
 /** Makes a look ready to be evaluated on the mesh. */
 function made(
   kernels: Kernels,
@@ -164,19 +153,22 @@ function made(
   }
 }
 
-/** Runs a look on a cube, so that what runs it is compiled when its mesh is there. */
-function rehearse(kernels: Kernels, look: Look): void {
+/** Runs a look on a cube, so that what runs it is compiled when its mesh is there; no longer than until then. */
+async function rehearse(kernels: Kernels, look: Look): Promise<void> {
   const trial = trialTables()
   const { partOfTriangle } = trial.parts
   const one = made(kernels, trial, look, '', undefined, 'here')
   one.gatherer.pace = 'hasty'
-  one.gatherer.refresh(reader(look))
+  for (const _ of one.gatherer.refreshing(reader(look))) {
+    await turn()
+    if (tables) return
+  }
   one.evaluator.refresh(reader(look))
   const rows = { first: 0, rows: TRIAL_PIXELS }
   const layers = [rasterize(kernels, trial.mesh, partOfTriangle, trialSight, rows)]
   const painter = new Painter({ width: TRIAL_PIXELS, first: 0, layers, sample: 0 }, partOfTriangle)
   const work = painter.paint(one.evaluator, one.pictures, one.lanes, one.opacity)
-  while (!work.next().done);
+  while (!tables && !work.next().done) await turn()
 }
 
 /** Makes ready what will be asked for first, while the interface takes in the mesh. */
@@ -224,7 +216,7 @@ const stageApi = {
     const kernels = await loading
     if (tables) return
     expected = parseLook(look)
-    rehearse(kernels, expected)
+    await rehearse(kernels, expected)
   },
 
   /** A look, or a port of it, that will come when its costly values are there. */

@@ -154,11 +154,11 @@ export class Analyzer {
     return fresh.map(ref => ({ ref, value: gatherer.valueOf(ref) }))
   }
 
-  /** Finds out hastily, and keeps, what {@link gather} will be asked for first. */
-  foresee(look: Look): void {
+  /** Finds out hastily, value by value, and keeps what {@link gather} will be asked for first. */
+  *foresee(look: Look): Generator<void, void> {
     const { gatherer, costly } = this.prepare(look)
     gatherer.pace = 'hasty'
-    gatherer.refresh(reader(look), costly)
+    yield* gatherer.refreshing(reader(look), costly)
   }
 
   /** Every channel of the result at some points. */

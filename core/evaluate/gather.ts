@@ -175,6 +175,11 @@ export class Gatherer {
    * @param only where given, nothing but these values and what they depend on
    */
   refresh(read: ParamReader, only?: Iterable<Ref>): void {
+    for (const _ of this.refreshing(read, only));
+  }
+
+  /** The same, value by value: whoever runs it may do something else in between. */
+  *refreshing(read: ParamReader, only?: Iterable<Ref>): Generator<void, void> {
     const wanted = only && this.reachable(only)
     for (const ref of this.order) {
       const entry = this.entries.get(ref)!
@@ -183,6 +188,7 @@ export class Gatherer {
       if (entry.group.every(r => this.known.has(r)))
         for (const r of entry.group) this.put(this.entries.get(r)!, this.known.get(r)!)
       else this.compute(entry, read)
+      yield
     }
   }
 
