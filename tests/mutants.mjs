@@ -535,3 +535,19 @@ of('core/geometry/refine.ts', ['geometry'])(
   'if (out === before + 3) settled',
   'settled',
 )
+
+of('core/evaluate/tables.ts', ['tables'])(
+  'the box of a mesh ends where its size says, wherever it begins',
+  'max: [minX + sizeX,',
+  'max: [sizeX,',
+)
+of('core/evaluate/analysis.ts', ['followed'])(
+  'what is found ahead takes all the time that it can',
+  "gatherer.pace = 'hasty'",
+  "gatherer.pace = 'exact'",
+)
+of('app/shared/handOver.ts', ['columns'])(
+  'an array that stands in two places is handed over as two',
+  'copies.get(value) ?? value.slice()',
+  'value.slice()',
+)
