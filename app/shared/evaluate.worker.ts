@@ -174,15 +174,15 @@ async function read(bytes: ArrayBuffer, file: unknown, progress?: (share: number
   )
 }
 
-/** Finds out what the stage will ask for first, while the interface takes in the mesh that was just opened. */
-async function foresee(look: Look): Promise<void> {
-  const mine = analyzer
+/** Who finds out what the stage will ask for first; nobody once it has asked. */
+let ahead: Analyzer | undefined
+/** Finds it out while the interface takes in the mesh that was just opened. */
+async function foresee(mine: Analyzer, look: Look): Promise<void> {
+  ahead = mine
   // The answer goes first, and so does whatever is asked meanwhile.
   await turn()
-  for (const _ of mine?.foresee(look) ?? []) {
-    await turn()
-    if (mine !== analyzer) return
-  }
+  const work = mine.foresee(look)
+  while (ahead === mine && !work.next().done) await turn()
 }
 
 interface SurfacePlace {
@@ -269,7 +269,7 @@ const evaluatorApi = {
         await begin(next)
         // Whoever will show it gets it at once, before the interface knows.
         evaluatorApi.share()
-        void foresee(parseLook(look))
+        void foresee(analyzer!, parseLook(look))
         return opened(next)
       }),
     ),
@@ -365,8 +365,10 @@ const evaluatorApi = {
   unwrap: (): Promise<Answer<Uint8Array>> => attempt(async () => unwrap(piece!.file)),
 
   /** The values of the result that need the whole surface: what the stage waits for. */
-  gather: (look: unknown, pace: unknown, all: boolean, port?: unknown): WholeValues =>
-    analyzer?.gather(parseLook(look), paceSchema.parse(pace), all, z.string().optional().parse(port)) ?? [],
+  gather(look: unknown, pace: unknown, all: boolean, port?: unknown): WholeValues {
+    ahead = undefined
+    return analyzer?.gather(parseLook(look), paceSchema.parse(pace), all, z.string().optional().parse(port)) ?? []
+  },
 
   /** What is wrong with the look on this mesh. */
   check: async (look: unknown, texels: number): Promise<Finding[]> =>
