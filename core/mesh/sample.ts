@@ -74,9 +74,19 @@ function spread(
   }
 }
 
+/** Kept per mesh: by its positions, which stay the same array while its vertices do. */
+const known = new WeakMap<Float32Array, { indices: Uint32Array; areas: Float64Array }>()
+function areasOf({ positions, indices }: Mesh): Float64Array {
+  const old = known.get(positions)
+  if (old?.indices === indices) return old.areas
+  const areas = triangleAreas({ positions, indices })
+  known.set(positions, { indices, areas })
+  return areas
+}
+
 /** The fixed points behind every histogram and statistic: `count` of them, evenly by area over the whole mesh. */
 export function samplePoints(mesh: Mesh, count: number): SurfacePoints {
-  const areas = triangleAreas(mesh)
+  const areas = areasOf(mesh)
   const points = pointSet(count)
   const all = new Uint32Array(areas.length)
   for (let t = 0; t < all.length; t++) all[t] = t
@@ -86,7 +96,7 @@ export function samplePoints(mesh: Mesh, count: number): SurfacePoints {
 
 /** `perPart` points evenly by area over each part, in the order of the parts. */
 export function samplePartPoints(mesh: Mesh, parts: Parts, perPart: number): SurfacePoints {
-  const areas = triangleAreas(mesh)
+  const areas = areasOf(mesh)
   const points = pointSet(parts.parts.length * perPart)
   const starts = new Uint32Array(parts.parts.length + 1)
   // Counted here: on an analysis mesh a part has more triangles than in its file.
