@@ -6,7 +6,8 @@ import type { MatchBy } from '#core/dense/partners'
 import { denseSetupSchema, type DenseSetup } from '#core/dense/setup'
 import type { DetailKind } from '#core/dense/take'
 import { apart, otherUnits } from '#core/dense/units'
-import { boundsOf, type Box, type Mesh } from '#core/mesh/mesh'
+import { boxOf } from '#core/evaluate/tables'
+import type { Box, Mesh } from '#core/mesh/mesh'
 import { Crew } from '../shared/crew'
 import { oneFile } from '../shared/oneFile'
 import { request } from '../shared/request'
@@ -245,10 +246,7 @@ export const useDense = defineStore('dense', () => {
   const units = computed(() =>
     bounds.value && project.opened ? otherUnits(bounds.value, project.diagonal) : undefined,
   )
-  const lightBounds = computed(() => {
-    const mesh = project.opened?.mesh
-    return mesh && boundsOf(mesh.positions, mesh.indices)
-  })
+  const lightBounds = computed(() => project.tables && boxOf(project.tables))
   /** Whether the two lie in places that do not meet. */
   const elsewhere = computed(() => {
     if (!bounds.value || !lightBounds.value || units.value) return false

@@ -121,20 +121,16 @@ let candidate: Workpiece | undefined
 let analyzer: Analyzer | undefined
 let hidden: Uint8Array | undefined
 
+/** An answer goes to the interface as it is, without being copied there. */
 const attempt = async <T>(work: () => Promise<T> | T): Promise<Answer<T>> => {
   try {
-    return { ok: await work() }
+    const { message, buffers } = handOver({ ok: await work() })
+    return Comlink.transfer(message, buffers)
   } catch (error) {
     return {
       error: error instanceof MeshFileError ? error.message : `It could not be done (${(error as Error).message}).`,
     }
   }
-}
-
-/** An answer that goes to the interface as it is, without being copied there. */
-async function given<T extends object>(answer: Promise<T>): Promise<T> {
-  const { message, buffers } = handOver(await answer)
-  return Comlink.transfer(message, buffers)
 }
 
 function arranged(w: Workpiece): Arranged {
@@ -182,7 +178,7 @@ async function foresee(mine: Analyzer, look: Look): Promise<void> {
   // The answer goes first, and so does whatever is asked meanwhile.
   await turn()
   const work = mine.foresee(look)
-  while (ahead === mine && !work.next().done) await turn()
+  while (ahead === mine && analyzer === mine && !work.next().done) await turn()
 }
 
 interface SurfacePlace {
@@ -260,31 +256,28 @@ const evaluatorApi = {
    * @param along geometry maps that are known of it, the project's pictures, and the look that will be shown on it
    */
   open: (bytes: ArrayBuffer, file: unknown, along: unknown): Promise<Answer<SentOpened>> =>
-    given(
-      attempt(async () => {
-        const { maps, pictures, look } = alongSchema.parse(along)
-        const next = await read(bytes, file)
-        next.setComputed(maps.filter(m => fitsMesh(next.analysis.mesh, m)))
-        next.setPictures(pictures)
-        await begin(next)
-        // Whoever will show it gets it at once, before the interface knows.
-        evaluatorApi.share()
-        void foresee(analyzer!, parseLook(look))
-        return opened(next)
-      }),
-    ),
+    attempt(async () => {
+      const { maps, pictures, look } = alongSchema.parse(along)
+      const next = await read(bytes, file)
+      next.setComputed(maps.filter(m => fitsMesh(next.analysis.mesh, m)))
+      next.setPictures(pictures)
+      await begin(next)
+      // Whoever will show it gets it at once, before the interface knows.
+      evaluatorApi.share()
+      // What cannot be done is told of when it is asked for.
+      foresee(analyzer!, parseLook(look)).catch(() => {})
+      return opened(next)
+    }),
 
   /** Prepares the mesh in another way. Where vertices and triangles stay, only what belongs to parts comes back. */
   prepare: (preparation: unknown): Promise<Answer<{ opened: SentOpened } | { arranged: Arranged } | null>> =>
-    given(
-      attempt(async () => {
-        if (!piece) return null
-        const moved = piece.apply(parsePreparation(preparation))
-        if (moved) await begin(piece)
-        else analyzer = new Analyzer(await loading, piece.tables)
-        return moved ? { opened: opened(piece) } : { arranged: arranged(piece) }
-      }),
-    ),
+    attempt(async () => {
+      if (!piece) return null
+      const moved = piece.apply(parsePreparation(preparation))
+      if (moved) await begin(piece)
+      else analyzer = new Analyzer(await loading, piece.tables)
+      return moved ? { opened: opened(piece) } : { arranged: arranged(piece) }
+    }),
 
   /**
    * Reads a mesh that may replace the one in use, and says how its parts match.
@@ -297,14 +290,12 @@ const evaluatorApi = {
     }),
   /** Takes the compared mesh in place of the one in use. */
   adopt: (): Promise<Answer<SentOpened>> =>
-    given(
-      attempt(async () => {
-        const next = candidate!
-        candidate = undefined
-        await begin(next)
-        return opened(next)
-      }),
-    ),
+    attempt(async () => {
+      const next = candidate!
+      candidate = undefined
+      await begin(next)
+      return opened(next)
+    }),
   forget(): void {
     candidate = undefined
   },
