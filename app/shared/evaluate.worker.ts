@@ -213,15 +213,16 @@ function atPlace({ u, v }: z.infer<typeof placeSchema>): SurfacePlace | null {
 }
 
 /** Where the tables go to whoever else evaluates looks on this mesh. */
-const listeners: MessagePort[] = []
+let listeners: readonly MessagePort[] = []
 let sharedNumber = 0
 let shared: MeshTables | undefined
 let sharedPositions: Float32Array | undefined
 
 const evaluatorApi = {
-  /** Adds a place that {@link evaluatorApi.share} sends to. */
-  connect(port: MessagePort): void {
-    listeners.push(port)
+  /** From now on {@link evaluatorApi.share} sends to these places, and to no others. */
+  shareWith(places: readonly MessagePort[]): void {
+    for (const port of listeners) port.close()
+    listeners = places
     shared = sharedPositions = undefined
   },
   /** Sends the tables as they are now to every place, unless they are there. @returns their number */

@@ -7,9 +7,10 @@ import type { MeshTables } from '#core/evaluate/tables'
 import type { Look } from '#core/graph/look'
 import { SEEN_WORDS } from '#core/evaluate/visible'
 import type { Box } from '#core/mesh/mesh'
-import { Crew } from '../shared/crew'
+import type { Crew } from '../shared/crew'
 import { evaluator } from '../shared/evaluation'
 import type { LookSlot, Slot } from './slots'
+import { putBack, takeCrew } from './stageCrew'
 import type { StageApi, Strip } from './stage.worker'
 import type { Backend, LoweredLook, Outcome, Rectangle } from './backend'
 import type { Camera, Sample } from './sample'
@@ -31,9 +32,8 @@ export class EvaluateInWorkers implements Backend {
   readonly name = 'workers'
   readonly wholeFloats = true
   readonly compiled = 0
-  private readonly crew = new Crew<StageApi>(
-    () => new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' }),
-  )
+  /** None once this is disposed of: the workers are others' then. */
+  private crew: Crew<StageApi> | undefined
   private readonly sent = new Map<Sample, Rows[]>()
   private readonly weights = new Float64Array(STRETCHES).fill(1)
   private ready: Promise<unknown> = Promise.resolve()
@@ -52,16 +52,17 @@ export class EvaluateInWorkers implements Backend {
   ) {
     const gl = renderer.getContext()
     this.snap = 2 ** gl.getParameter(gl.SUBPIXEL_BITS)
-    for (let i = 0; i < count; i++) {
-      const api = this.crew.add()
-      const { port1, port2 } = new MessageChannel()
-      void api.connect(Comlink.transfer(port1, [port1]))
-      void evaluator.connect(Comlink.transfer(port2, [port2]))
-    }
+    this.crew = takeCrew(count)
   }
 
   private get threads(): readonly Comlink.Remote<StageApi>[] {
-    return this.crew.all
+    return this.crew?.all ?? []
+  }
+
+  /** What the workers answer; nothing ever comes after this is disposed of, for who waits is gone as well. */
+  private async answers<T>(ask: (api: Comlink.Remote<StageApi>, i: number) => Promise<T>): Promise<T[]> {
+    const all = await Promise.all(this.threads.map(ask))
+    return this.crew ? all : new Promise(() => {})
   }
 
   setMesh(tables: MeshTables, box: Box, same: boolean): void {
@@ -157,7 +158,7 @@ export class EvaluateInWorkers implements Backend {
       ticket,
       coarse: coarse ? { key: coarse.key, step: coarse.step / sample.step } : null,
     }
-    const strips = await Promise.all(this.threads.map(api => api.paint(ask)))
+    const strips = await this.answers(api => api.paint(ask))
     const whole = strips.filter(s => s !== null)
     if (whole.length < strips.length || meshes !== this.meshes) return 'stale'
     this.take(slot, sample, rows, whole)
@@ -168,7 +169,7 @@ export class EvaluateInWorkers implements Backend {
   async seenIn(sample: Sample, { left, right, bottom, top }: Rectangle): Promise<Uint32Array> {
     await this.ready
     const found = new Uint32Array((right - left) * (top - bottom) * SEEN_WORDS)
-    const all = await Promise.all(this.threads.map(api => api.seenIn({ key: sample.key, left, right, bottom, top })))
+    const all = await this.answers(api => api.seenIn({ key: sample.key, left, right, bottom, top }))
     for (const words of all)
       words?.forEach((w, i) => {
         found[i]! |= w
@@ -181,10 +182,8 @@ export class EvaluateInWorkers implements Backend {
     const { width, height } = target
     const each = Math.ceil(height / this.threads.length)
     const line = lineOf(camera, width, height, this.snap)
-    const strips = await Promise.all(
-      this.threads.map((api, i) =>
-        api.depths(line, { first: i * each, rows: Math.max(0, Math.min(each, height - i * each)) }),
-      ),
+    const strips = await this.answers((api, i) =>
+      api.depths(line, { first: i * each, rows: Math.max(0, Math.min(each, height - i * each)) }),
     )
     if (strips.some(s => s === null)) return false
     strips.forEach((strip, i) => upload(this.renderer, target, 0, i * each, width, strip!.length / width, strip!, 1))
@@ -226,7 +225,8 @@ export class EvaluateInWorkers implements Backend {
   }
 
   dispose(): void {
-    this.crew.dismiss()
+    if (this.crew) putBack(this.crew)
+    this.crew = undefined
   }
 }
 

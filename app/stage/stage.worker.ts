@@ -120,10 +120,26 @@ const prepared: Partial<Record<LookSlot, Shown>> = {}
 /** The look that will be shown first on a mesh that is still on its way. */
 let expected: Look | undefined
 const sights = new Map<string, Sight>()
-/** What is told of the mesh itself. */
-let ofMesh: OfMesh = { kind: 'part' }
+/** What is told of the mesh itself, as long as nobody asks for anything. */
+const PLAIN: OfMesh = { kind: 'part' }
+let ofMesh: OfMesh = PLAIN
 let newest = 0
 let hidden: Uint8Array | undefined
+let source: MessagePort | undefined
+/** Counts the stages that this worker has worked for. */
+let stages = 0
+
+/** Forgets all of the stage that it worked for. */
+function forgetAll(): void {
+  stages++
+  source?.close()
+  source = tables = expected = hidden = undefined
+  for (const slot of LOOK_SLOTS) shown[slot] = prepared[slot] = undefined
+  sights.clear()
+  ofMesh = PLAIN
+  newest = 0
+  for (const { then } of waiting.splice(0)) then()
+}
 
 /** Makes a look ready to be evaluated on the mesh. */
 function made(
@@ -185,8 +201,10 @@ const isReady = (slot: LookSlot, shape: string): boolean =>
   shown[slot]?.shape === shape || prepared[slot]?.shape === shape
 
 const stageApi = {
-  /** Through this port the worker that has the mesh sends its tables, numbered. */
+  /** Begins to work for a stage: through this port the worker that has the mesh sends its tables, numbered. */
   connect(port: MessagePort): void {
+    forgetAll()
+    source = port
     port.onmessage = ({ data }: MessageEvent<Shared>) => {
       // The vertices and triangles come along only where they are others.
       const { mesh, parts } = received(data.sent)
@@ -203,6 +221,9 @@ const stageApi = {
       expected = undefined
     }
   },
+
+  /** Holds nothing until it is connected again. */
+  rest: forgetAll,
 
   /** Waits for the tables of a number, or later ones. */
   async ready(number: unknown): Promise<void> {
@@ -310,6 +331,7 @@ const stageApi = {
     const sight = sights.get(key)
     if (!sight || !tables) return null
     const from = performance.now()
+    const stage = stages
     if (slot === 'mesh') {
       const relief = paintOfMesh(sight.front, tables.mesh, tables.parts, ofMesh, sight.plain)
       return stripOf(sight, { relief }, sight.painter.visible, from)
@@ -327,7 +349,7 @@ const stageApi = {
     let step = work.next()
     for (; !step.done; step = work.next()) {
       await turn()
-      if (ticket < newest) return null
+      if (ticket < newest || stage !== stages) return null
     }
     const painted = step.value
     if (sight.step > 1) sight.last[slot] = { version: look.version, painted: copyOf(painted) }
