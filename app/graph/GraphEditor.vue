@@ -26,7 +26,9 @@ import { wireAt } from './wireAt'
 const FAR = 0.62
 const project = useProject()
 const looking = useLooking()
-const flow = useVueFlow('graph')
+// A name of its own: the canvas of the project that is left is there until this one is.
+const canvasId = useId()
+const flow = useVueFlow(canvasId)
 const far = computed(() => flow.viewport.value.zoom < FAR)
 const holder = useTemplateRef('holder')
 
@@ -128,7 +130,7 @@ defineExpose({
     @pointerup="endCut"
   >
     <VueFlow
-      id="graph"
+      :id="canvasId"
       :connection-mode="ConnectionMode.Strict"
       :connection-line-type="ConnectionLineType.SmoothStep"
       :is-valid-connection="valid"

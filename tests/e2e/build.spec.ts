@@ -1,5 +1,6 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
 import validator from 'gltf-validator'
+import { test } from './day'
 import {
   add,
   boxProject,

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
 import type { DenseSetup } from '../../core/dense/setup'
 import { exrPicture } from '../../core/exchange/readExr'
 import { readPicture } from '../../core/evaluate/pictures'
@@ -6,7 +6,8 @@ import { writeGlb } from '../../core/exchange/writeGlb'
 import type { Mesh } from '../../core/mesh/mesh'
 import { boxes } from '../helpers'
 import { HEIGHT, squares, texels, texture, WIDTH } from '../squares'
-import { newProject, projectNow, serious } from './support'
+import { test } from './day'
+import { enter, newProject, projectNow, serious } from './support'
 
 // What a mesh brings along: its materials, and their pictures.
 
@@ -20,8 +21,7 @@ test('the look begins with the materials of the file, pictures included, and one
     (m, d) => m.setNormalTexture(texture(d)),
   ])
   const project = await newProject(request, 'Carried along')
-  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
-  await page.goto(`/project/${project.id}`)
+  await enter(page, project.id)
   await page
     .getByLabel('Mesh files')
     .setInputFiles({ name: 'tiles.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(bytes) })
@@ -55,8 +55,7 @@ test("a picture of normals of the file becomes what the look lies on, through th
 }) => {
   const bytes = await squares([(m, d) => m.setNormalTexture(texture(d))])
   const project = await newProject(request, 'Normals of the file')
-  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
-  await page.goto(`/project/${project.id}`)
+  await enter(page, project.id)
   await page
     .getByLabel('Mesh files')
     .setInputFiles({ name: 'tile.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(bytes) })
@@ -100,8 +99,7 @@ test('detail is taken from a dense mesh, the look lies on its normals, and what 
     buffer: Buffer.from(await writeGlb(mesh, 'own')),
   })
   const project = await newProject(request, 'Dense and light')
-  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
-  await page.goto(`/project/${project.id}`)
+  await enter(page, project.id)
   await page.getByLabel('Mesh files').setInputFiles(await glb('light.glb', grown(1)))
   await page.getByRole('button', { name: 'Detail', exact: true }).click()
   const dense = page.getByLabel('Dense mesh file')

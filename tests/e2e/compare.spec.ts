@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { expect, test, type Locator, type Page } from '@playwright/test'
+import { expect, type Locator, type Page } from '@playwright/test'
 import { decode, encode } from 'fast-png'
 import { unzipSync } from 'fflate'
 import type { Triple } from '../../core/color/convert'
@@ -11,7 +11,8 @@ import { emptyPreparation } from '../../core/mesh/preparation'
 import { stills } from '../../core/light/still'
 import { colorDifferences, shareBelow } from '../colorDifferences'
 import { kernels, row } from '../helpers'
-import { boxProject, openProject, projectNow, saveLook, serious, steady } from './support'
+import { test } from './day'
+import { boxProject, enter, openProject, projectNow, saveLook, serious, steady } from './support'
 
 /** Boxes whose color is drawn, and a second draw that nothing is wired to. */
 async function drawn(page: Page): Promise<string> {
@@ -418,8 +419,7 @@ test('states of all sorts and distances stand side by side, a sheet is kept by n
   expect((await request.put(`/api/projects/${id}/look?look=${red}`, { data: { base: 4, look: changed } })).ok()).toBe(
     true,
   )
-  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
-  await page.goto(`/project/${id}?look=${red}`)
+  await enter(page, `${id}?look=${red}`)
   await expect(page.locator('.stage canvas')).toHaveAttribute('data-picture', 'final', { timeout: 60_000 })
   await page.getByRole('tab', { name: 'Compare' }).click()
 
@@ -527,7 +527,7 @@ test('tiles of the tab and of the command are the same pictures, of a channel an
   test.setTimeout(180_000)
   const id = await drawn(page)
   // As the command draws it, and everybody's stage at first: darkened near contacts, too.
-  await page.addInitScript(() => localStorage.removeItem('ubblet stage'))
+  await page.evaluate(() => localStorage.removeItem('ubblet stage'))
   await openProject(page, id)
   await page.getByRole('tab', { name: 'Compare' }).click()
   await takeChoice(page, 'Number of rolls', '4')

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
 import { readFile } from 'node:fs/promises'
 import { unzipSync, zipSync } from 'fflate'
 import { decode, encode } from 'fast-png'
@@ -7,6 +7,7 @@ import { packLook } from '../../core/exchange/lookFile'
 import { manifestSchema } from '../../core/deliver/manifest'
 import type { KeyTable } from '../../core/mesh/keys'
 import { emptyLook, type Look } from '../../core/graph/look'
+import { test } from './day'
 import { boxProject, choose, openProject, projectNow, saveLook, serious, striped } from './support'
 
 /** A look with a color for each part, rough across, on boxes. */
@@ -278,7 +279,6 @@ test("a photo that is no PNG is decoded here and baked by the server's threads",
     { from: { node: 'picture1', port: 'color' }, to: { node: 'finish1', port: 'baseColor' } },
     { from: { node: 'finish1', port: 'finish' }, to: { node: 'result', port: 'finish' } },
   )
-  await page.goto('/')
   const photo = await striped(page, 'image/jpeg', 64, [
     ['rgb(200, 40, 30)', 32],
     ['rgb(20, 60, 180)', 32],

@@ -1,5 +1,5 @@
 import { LaidLook } from '../../core/evaluate/laidLook'
-import { expect, test } from '@playwright/test'
+import { expect, test as alone } from '@playwright/test'
 import { decode } from 'fast-png'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { lookOf, row, tablesOf, kernels } from '../helpers'
@@ -8,6 +8,7 @@ import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
 import { partValues } from '../../core/bake/values'
 import { deliveredGlb } from '../delivered'
+import { test } from './day'
 import { newProject, openProject, rested, seenByLoader, serious } from './support'
 
 test('the demo opens with varied floats on the stage', async ({ page, request }) => {
@@ -90,7 +91,7 @@ test('another program sees in the delivery the color that the table gives each f
   }
 })
 
-test('no screen has a serious accessibility finding, in either theme', async ({ page, request }) => {
+alone('no screen has a serious accessibility finding, in either theme', async ({ page, request }) => {
   const project = await newProject(request, 'Axe')
   const mesh = row(3)
   mesh.maps.push({

@@ -1,15 +1,16 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
 import { addNode, setParam } from '../../core/graph/edit'
 import { emptyLook } from '../../core/graph/look'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { row } from '../helpers'
+import { test, visit } from './day'
 import { add, boxProject, choose, deliverNow, newProject, openProject, projectNow } from './support'
 
 test.describe('the home page', () => {
   test('makes, renames, duplicates, removes and brings back projects', async ({ page, request }) => {
     const name = `Pier ${Date.now()}`
     await newProject(request, name)
-    await page.goto('/')
+    await visit(page, '/')
     const card = page.locator('.cards li').filter({ hasText: name })
     await expect(card).toContainText('No mesh yet')
     await page.getByRole('button', { name: `More for ${name}` }).click()
@@ -34,7 +35,7 @@ test.describe('the home page', () => {
 
   test('says that the server does not answer, and tries again', async ({ page }) => {
     await page.route('**/api/projects', route => route.abort())
-    await page.goto('/')
+    await visit(page, '/')
     await expect(page.getByRole('alert')).toContainText('The server does not answer.')
     await page.unroute('**/api/projects')
     await page.getByRole('button', { name: 'Try again' }).click()
@@ -86,7 +87,7 @@ test.describe('bringing a mesh in', () => {
   })
   test('shows its parts, and keeps the project as it was when a file is broken', async ({ page, request }) => {
     const project = await newProject(request, 'Own mesh')
-    await page.goto(`/project/${project.id}`)
+    await visit(page, `/project/${project.id}`)
     await expect(page.getByRole('heading', { name: 'Bring in a mesh' })).toBeVisible()
     const chooser = page.getByLabel('Mesh files')
     await chooser.setInputFiles(await glb(4))
@@ -127,7 +128,7 @@ test.describe('bringing a mesh in', () => {
   test('says that a mesh without UVs takes no textures, and delivers vertex colors', async ({ page, request }) => {
     const project = await newProject(request, 'Bare')
     const { uvs: _, ...bare } = row(3)
-    await page.goto(`/project/${project.id}`)
+    await visit(page, `/project/${project.id}`)
     await page.getByLabel('Mesh files').setInputFiles({
       name: 'bare.glb',
       mimeType: 'model/gltf-binary',

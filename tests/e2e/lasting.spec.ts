@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test as alone, type Page, type Worker } from '@playwright/test'
 import { execFileSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { addNode, setParam } from '../../core/graph/edit'
@@ -7,92 +7,93 @@ import { addStep, stripOf } from '../../core/graph/strip'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { endAll, newFolder, Server } from '../builtServer'
 import { row } from '../helpers'
-import { add, boxProject, openProject, projectNow, serious } from './support'
+import { test, visit } from './day'
+import { add, boxProject, enter, openProject, projectNow, serious } from './support'
 
 const saveState = (page: Page) => page.locator('[data-test=save-state]')
 const card = (page: Page, node: string) => page.locator(`[data-node=${node}]`)
 test.afterAll(endAll)
 
 test.describe('what could not be saved', () => {
-  test("is kept by the browser with the server's own reason, is warned of, and saved when the project is opened again", async ({
-    page,
-    context,
-    request,
-  }) => {
-    const project = await boxProject(request, 2)
-    await openProject(page, project.id)
-    const sentence = 'The disk of the server is full. Nothing was changed; free some room and try again.'
-    await context.route('**/look?*', route =>
-      route.fulfill({
-        status: 507,
-        contentType: 'application/json',
-        body: JSON.stringify({ statusCode: 507, message: sentence, fault: 'full' }),
-      }),
-    )
-    await add(page, 'plain color', 0.1, 0.1)
-    await expect(saveState(page)).toContainText('The disk of the server is full.')
-    await expect(saveState(page)).toContainText('Your work is kept here')
-    await add(page, 'clouds', 0.1, 0.6)
-    await expect(page.locator('.card')).toHaveCount(3)
-    const warned = new Promise<string>(resolve => {
-      page.once('dialog', dialog => {
-        resolve(dialog.type())
-        void dialog.accept()
+  alone(
+    "is kept by the browser with the server's own reason, is warned of, and saved when the project is opened again",
+    async ({ page, context, request }) => {
+      const project = await boxProject(request, 2)
+      await openProject(page, project.id)
+      const sentence = 'The disk of the server is full. Nothing was changed; free some room and try again.'
+      await context.route('**/look?*', route =>
+        route.fulfill({
+          status: 507,
+          contentType: 'application/json',
+          body: JSON.stringify({ statusCode: 507, message: sentence, fault: 'full' }),
+        }),
+      )
+      await add(page, 'plain color', 0.1, 0.1)
+      await expect(saveState(page)).toContainText('The disk of the server is full.')
+      await expect(saveState(page)).toContainText('Your work is kept here')
+      await add(page, 'clouds', 0.1, 0.6)
+      await expect(page.locator('.card')).toHaveCount(3)
+      const warned = new Promise<string>(resolve => {
+        page.once('dialog', dialog => {
+          resolve(dialog.type())
+          void dialog.accept()
+        })
       })
-    })
-    // Requests that are held for a page that closes would be let through.
-    await context.setOffline(true)
-    await context.unroute('**/look?*')
-    await page.close({ runBeforeUnload: true })
-    expect(await warned).toBe('beforeunload')
-    await expect.poll(() => page.isClosed()).toBe(true)
-    expect((await projectNow(request, project.id)).look.nodes).toHaveLength(1)
+      // Requests that are held for a page that closes would be let through.
+      await context.setOffline(true)
+      await context.unroute('**/look?*')
+      await page.close({ runBeforeUnload: true })
+      expect(await warned).toBe('beforeunload')
+      await expect.poll(() => page.isClosed()).toBe(true)
+      expect((await projectNow(request, project.id)).look.nodes).toHaveLength(1)
 
-    await context.setOffline(false)
-    const next = await context.newPage()
-    await openProject(next, project.id)
-    await expect(next.getByText('kept by this browser and are here again')).toBeVisible()
-    await expect(next.locator('.card')).toHaveCount(3)
-    await expect.poll(async () => (await projectNow(request, project.id)).look.nodes.length).toBe(3)
-    // Once it is saved it is not kept any longer.
-    await expect(saveState(next)).toHaveText('All saved')
-    await next.reload()
-    await expect(next.locator('.card')).toHaveCount(3)
-    await expect(next.getByText('kept by this browser and are here again')).toBeHidden()
-  })
+      await context.setOffline(false)
+      const next = await context.newPage()
+      await openProject(next, project.id)
+      await expect(next.getByText('kept by this browser and are here again')).toBeVisible()
+      await expect(next.locator('.card')).toHaveCount(3)
+      await expect.poll(async () => (await projectNow(request, project.id)).look.nodes.length).toBe(3)
+      // Once it is saved it is not kept any longer.
+      await expect(saveState(next)).toHaveText('All saved')
+      await next.reload()
+      await expect(next.locator('.card')).toHaveCount(3)
+      await expect(next.getByText('kept by this browser and are here again')).toBeHidden()
+    },
+  )
 
-  test('and was saved over by somebody else in the meantime: the artist chooses, and neither is lost', async ({
-    page,
-    context,
-    request,
-  }) => {
-    const project = await boxProject(request, 2)
-    await openProject(page, project.id)
-    await context.setOffline(true)
-    await add(page, 'plain color', 0.1, 0.1)
-    await expect(saveState(page)).toContainText('The server does not answer')
-    page.once('dialog', dialog => void dialog.accept())
-    await page.close({ runBeforeUnload: true })
-    await expect.poll(() => page.isClosed()).toBe(true)
-    await context.setOffline(false)
-    const theirs = addNode(project.look, 'noise', [300, 400]).look
-    expect(
-      (await request.put(`/api/projects/${project.id}/look`, { data: { base: project.revision, look: theirs } })).ok(),
-    ).toBe(true)
-    const next = await context.newPage()
-    await next.goto(`/project/${project.id}`)
-    await expect(next.getByRole('alert')).toContainText('saved in another window')
-    await expect(card(next, 'color1')).toBeVisible()
-    expect((await projectNow(request, project.id)).look).toEqual(theirs)
-    await next.getByRole('button', { name: 'Go on with mine' }).click()
-    await expect
-      .poll(async () => (await projectNow(request, project.id)).look.nodes.map(n => n.id))
-      .toEqual(['result', 'color1'])
-    // Theirs is one revision back.
-    expect(
-      ((await (await request.get(`/api/projects/${project.id}?revision=2`)).json()) as { look: unknown }).look,
-    ).toEqual(theirs)
-  })
+  alone(
+    'and was saved over by somebody else in the meantime: the artist chooses, and neither is lost',
+    async ({ page, context, request }) => {
+      const project = await boxProject(request, 2)
+      await openProject(page, project.id)
+      await context.setOffline(true)
+      await add(page, 'plain color', 0.1, 0.1)
+      await expect(saveState(page)).toContainText('The server does not answer')
+      page.once('dialog', dialog => void dialog.accept())
+      await page.close({ runBeforeUnload: true })
+      await expect.poll(() => page.isClosed()).toBe(true)
+      await context.setOffline(false)
+      const theirs = addNode(project.look, 'noise', [300, 400]).look
+      expect(
+        (
+          await request.put(`/api/projects/${project.id}/look`, { data: { base: project.revision, look: theirs } })
+        ).ok(),
+      ).toBe(true)
+      const next = await context.newPage()
+      await next.goto(`/project/${project.id}`)
+      await expect(next.getByRole('alert')).toContainText('saved in another window')
+      await expect(card(next, 'color1')).toBeVisible()
+      expect((await projectNow(request, project.id)).look).toEqual(theirs)
+      await next.getByRole('button', { name: 'Go on with mine' }).click()
+      await expect
+        .poll(async () => (await projectNow(request, project.id)).look.nodes.map(n => n.id))
+        .toEqual(['result', 'color1'])
+      // Theirs is one revision back.
+      expect(
+        ((await (await request.get(`/api/projects/${project.id}?revision=2`)).json()) as { look: unknown }).look,
+      ).toEqual(theirs)
+    },
+  )
 
   test("a late answer about one project is never shown, or saved, at another's address", async ({ page, request }) => {
     const [first, second] = [await boxProject(request, 2), await boxProject(request, 3)]
@@ -100,12 +101,11 @@ test.describe('what could not be saved', () => {
     const gate = new Promise<void>(resolve => {
       release = resolve
     })
-    await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
     await page.route(`**/api/projects/${first.id}`, async route => {
       await gate
       await route.continue()
     })
-    await page.goto(`/project/${first.id}`)
+    await enter(page, first.id)
     await page.getByRole('link', { name: 'All projects' }).click()
     await page.locator(`a.name[href="/project/${second.id}"]`).click()
     await expect(page.locator('.stage canvas')).toHaveAttribute('data-update-ms', /\d/)
@@ -118,6 +118,43 @@ test.describe('what could not be saved', () => {
     expect((await projectNow(request, second.id)).look.nodes).toHaveLength(2)
     expect((await projectNow(request, first.id)).look.nodes).toHaveLength(1)
   })
+})
+
+test('a project that is opened right from another one has its own nodes and parts, on the workers that are there', async ({
+  page,
+  request,
+}) => {
+  const [first, second] = [await boxProject(request, 2), await boxProject(request, 3)]
+  const canvas = page.locator('.stage canvas')
+  const seen = async (): Promise<number> => {
+    await expect(canvas).toHaveAttribute('data-picture', 'final')
+    return Number(await canvas.getAttribute('data-visible'))
+  }
+  await openProject(page, second.id)
+  const whole = await seen()
+  await openProject(page, first.id)
+  await seen()
+  const workers = page.workers()
+  await add(page, 'plain color', 0.1, 0.1)
+  await expect(page.locator('.card')).toHaveCount(2)
+  const box = (await canvas.boundingBox())!
+  // The left one of two boxes; it is chosen once the workers have said what lies there.
+  await canvas.click({ position: { x: box.width * 0.4, y: box.height / 2 } })
+  await expect(async () => {
+    await page.keyboard.press('h')
+    await expect(page.getByText('1 part hidden')).toBeVisible({ timeout: 500 })
+  }).toPass()
+  await expect(saveState(page)).toHaveText('All saved')
+  await visit(page, `/project/${second.id}`)
+  await expect(page.getByText('3 parts')).toBeVisible()
+  await expect(page.locator('.card')).toHaveCount(1)
+  expect(await seen()).toBe(whole)
+  const ofStage = (w: Worker): boolean => w.url().includes('stage.worker')
+  expect(workers.filter(ofStage).length).toBeGreaterThan(0)
+  expect(page.workers().filter(ofStage)).toEqual(workers.filter(ofStage))
+  await add(page, 'plain color', 0.1, 0.1)
+  await page.keyboard.press('Control+z')
+  await expect(page.locator('.card')).toHaveCount(1)
 })
 
 test('one difference to a saved revision is taken over alone, and another is shown', async ({ page, request }) => {
@@ -233,7 +270,7 @@ test('settings show what the server holds and free it; a project leaves and arri
   request,
 }) => {
   const project = await boxProject(request, 5)
-  await page.goto('/')
+  await visit(page, '/')
   const saved = page.waitForEvent('download')
   await page
     .locator('.cards li')
@@ -368,7 +405,7 @@ test('a session that ends while somebody works: the project stays, and what was 
   await expect(page.getByRole('alert')).toBeHidden()
 })
 
-test('a wide graph comes into view whole, also on a machine that is slow to measure it', async ({ page, request }) => {
+alone('a wide graph comes into view whole, also on a machine that is slow to measure it', async ({ page, request }) => {
   const project = await boxProject(request, 2)
   const wide = Array.from({ length: 12 }, (_, i) => [i * 420, (i % 3) * 700] as [number, number]).reduce(
     (look, at) => addNode(look, 'noise', at).look,

@@ -1,6 +1,7 @@
-import { expect, test, type Page } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
 import { addNode, connect } from '../../core/graph/edit'
 import { emptyLook, type Look } from '../../core/graph/look'
+import { test } from './day'
 import { boxProject, openProject, saveLook, serious, type Project } from './support'
 
 interface Opened extends Project {

@@ -1,7 +1,7 @@
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
 import { WebIO } from '@gltf-transform/core'
 import { draco as compress } from '@gltf-transform/functions'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
 import draco3d from 'draco3dgltf'
 import { Zip, zipSync, type ZipInputFile } from 'fflate'
 import { crc32, deflateRawSync } from 'node:zlib'
@@ -9,6 +9,7 @@ import { writeGlb } from '../../core/exchange/writeGlb'
 import type { KeyTable } from '../../core/mesh/keys'
 import type { Mesh } from '../../core/mesh/mesh'
 import { boxes, row, type BoxSpec } from '../helpers'
+import { test, visit } from './day'
 import { add, boxProject, choose, deliverNow, newProject, openProject, port, projectNow, wire } from './support'
 
 const chooser = (page: Page) => page.getByLabel('Mesh files')
@@ -45,7 +46,7 @@ test('an artist brings a mesh in, reads what is odd and mends it', async ({ page
       size: p.size!.map(x => x * 1000) as [number, number, number],
     })),
   )
-  await page.goto(`/project/${project.id}`)
+  await visit(page, `/project/${project.id}`)
   // Limits are said before work begins.
   await expect(page.getByText(/Up to 512 MB and 5,000,000 triangles/)).toBeVisible()
   await chooser(page).setInputFiles(await glb('pier.glb', bare))
@@ -87,7 +88,7 @@ function zipOfZeros(filename: string, size: number): Buffer {
 
 test('every kind of file comes in, and a broken one changes nothing', async ({ page, request }) => {
   const project = await newProject(request, 'Files')
-  await page.goto(`/project/${project.id}`)
+  await visit(page, `/project/${project.id}`)
   // At once, before the project is open: the file waits for it.
   const square = 'v 0 0 0 1 0 0\nv 1 0 0 1 0 0\nv 1 1 0 0 0 1\nv 0 1 0 0 0 1\n'
   await chooser(page).setInputFiles([
@@ -299,9 +300,10 @@ test('groups and part sets are made, used by a node, and survive a changed expor
   const changed = [...pier]
     .reverse()
     .filter(p => p.object !== 'Crate left')
-    .map(
-      (p, i): BoxSpec => ({ ...p, at: p.at.map((x, k) => x + 1e-6 * Math.sin(i * 7 + k)) as [number, number, number] }),
-    )
+    .map((p, i): BoxSpec => ({
+      ...p,
+      at: p.at.map((x, k) => x + 1e-6 * Math.sin(i * 7 + k)) as [number, number, number],
+    }))
   await chooser(page).setInputFiles(
     await glb('pier v2.glb', boxes([...changed, { object: 'Planks', at: [10 * 0.31, 0, 0], size: [0.3, 0.05, 2] }])),
   )

@@ -1,5 +1,6 @@
 import { encode } from 'fast-png'
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
+import { test } from './day'
 import { add, boxProject, choose, openProject, port, projectNow, wire } from './support'
 
 test('single parts are rolled again and given values, and the look keeps them', async ({ page, request }) => {

@@ -283,6 +283,8 @@ test('the stage has the whole window at a key, two views at another, and keeps t
   await page.mouse.up()
   await expect.poll(width).toBeGreaterThan(before + 80)
   const wide = await width()
+  // It is kept a moment after the hand rests.
+  await steady(() => page.evaluate(() => JSON.stringify(localStorage)))
   await page.reload()
   await expect.poll(width).toBeCloseTo(wide, -1)
 })

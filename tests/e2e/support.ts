@@ -5,6 +5,7 @@ import { expect, type APIRequestContext, type Locator, type Page } from '@playwr
 import { fileURLToPath } from 'node:url'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { row } from '../helpers'
+import { visit } from './day'
 import type { Look } from '../../core/graph/look'
 import type { Mesh } from '../../core/mesh/mesh'
 import type { Preparation } from '../../core/mesh/preparation'
@@ -102,11 +103,21 @@ export async function boxProject(request: APIRequestContext, n = 6, mesh: Mesh =
   return project
 }
 
+/** Opens a project, as an artist who was here before. */
+export async function enter(page: Page, id: string): Promise<void> {
+  // The words for a first visit would lie over the canvas.
+  const wasHere = (): void => localStorage.setItem('ubblet has been here', 'true')
+  if (page.url().startsWith('http')) await page.evaluate(wasHere)
+  else await page.addInitScript(wasHere)
+  if (page.url().includes('/project/')) await visit(page, '/settings')
+  // What lies there until the new page takes its place is not to be taken for it.
+  await expect(page.locator('.bench')).toHaveCount(0)
+  await visit(page, `/project/${id}`)
+}
+
 /** Opens a project and waits until the stage has drawn it and the swatches are there. */
 export async function openProject(page: Page, id: string): Promise<void> {
-  // The words for a first visit would lie over the canvas.
-  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
-  await page.goto(`/project/${id}`)
+  await enter(page, id)
   await expect(page.getByText('All saved')).toBeVisible({ timeout: 60_000 })
   await expect(page.locator('.stage canvas')).toHaveAttribute('data-update-ms', /\d/, { timeout: 60_000 })
   await expect(page.locator('.card').first()).toBeVisible()

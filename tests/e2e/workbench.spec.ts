@@ -1,7 +1,8 @@
-import { expect, test, type Locator, type Page } from '@playwright/test'
+import { expect, type Locator, type Page } from '@playwright/test'
 import { kindFor, paramOf } from '../../core/graph/kinds'
 import { emptyLook, type Look } from '../../core/graph/look'
 import { nodeOf } from '../../core/graph/find'
+import { test, visit } from './day'
 import {
   add,
   boxProject,
@@ -110,6 +111,8 @@ test('the kiosk roof is weathered from nothing, by steps and by wires, and both 
   const roof = all.find(p => p.name === 'Ferry pier: kiosk roof')!
   expect(demo.id).toBeTruthy()
   const begin = async (): Promise<void> => {
+    // What is open is saved, and not any more afterwards.
+    await visit(page, '/settings')
     const { revision, preparation } = (await (await request.get(`/api/projects/${roof.id}`)).json()) as {
       revision: number
       preparation: object
@@ -499,7 +502,7 @@ test('a palette is pulled from a picture into a node; a second window is told; t
   context,
 }) => {
   const id = await boxes(request, layered(1), 2)
-  await page.goto(`/project/${id}`)
+  await visit(page, `/project/${id}`)
   await expect(page.getByRole('complementary', { name: 'First steps' })).toBeVisible()
   await page.getByRole('button', { name: 'Understood' }).click()
   await openProject(page, id)
