@@ -43,7 +43,7 @@ export default ts.config(
   },
   ...ts.configs.recommended,
   ...vue.configs['flat/recommended'],
-  // How code is laid out is Prettier's.
+  // How code is laid out is the formatter's.
   prettier,
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: ts.parser } } },
   {

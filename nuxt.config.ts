@@ -88,4 +88,14 @@ export default defineNuxtConfig({
   vite: { worker: { format: 'es' }, build: { chunkSizeWarningLimit: 1500 } },
   ...server,
   typescript: { strict: true, typeCheck: false },
+  hooks: {
+    // The interface asks the server by a function of its own. Types of the routes would bring along the whole server,
+    // which is checked for itself.
+    ready(nuxt) {
+      nuxt.hook('prepare:types', ({ references }) => {
+        const ofServer = (r: (typeof references)[number]): boolean => 'path' in r && /nitro/.test(r.path)
+        for (const r of references.filter(ofServer)) references.splice(references.indexOf(r), 1)
+      })
+    },
+  },
 })

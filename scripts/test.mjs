@@ -66,18 +66,16 @@ async function buildAndCheck() {
 
 /** What checks remember of files that stay as they are; it goes with the packages. */
 const CACHE = 'node_modules/.cache/ubblet'
-const remembered = project => {
-  const file = project.split('/').pop().replace('.json', '.tsbuildinfo')
-  return ['-p', project, '--noEmit', '--incremental', '--tsBuildInfoFile', `${CACHE}/${file}`]
-}
+const remembered = ['--incremental', '--tsBuildInfoFile', `${CACHE}/app.tsbuildinfo`]
 const byContent = name => ['--cache', '--cache-strategy', 'content', '--cache-location', `${CACHE}/${name}`]
-const vueTypes = (name, project) => [name, ['node_modules/vue-tsc/bin/vue-tsc.js', ...remembered(project)]]
-const types = (name, project) => [name, ['node_modules/typescript/bin/tsc', ...remembered(project)]]
+const VUE_TSC = 'node_modules/vue-tsc/bin/vue-tsc.js'
+/** Where there are no components: by the compiler that is itself compiled, in a tenth of the time. */
+const types = (name, project) => [name, ['node_modules/typescript-native/bin/tsc', '--noEmit', '-p', project]]
 /** The build writes `.nuxt` anew. */
 const NUXT_TYPES = [
-  vueTypes('types of the application', '.nuxt/tsconfig.app.json'),
-  vueTypes('types of the server', '.nuxt/tsconfig.server.json'),
-  vueTypes('types of the settings', '.nuxt/tsconfig.node.json'),
+  ['types of the application', [VUE_TSC, '--noEmit', '-p', '.nuxt/tsconfig.app.json', ...remembered]],
+  types('types of the server', '.nuxt/tsconfig.server.json'),
+  types('types of the settings', '.nuxt/tsconfig.node.json'),
 ]
 const PLAIN_TYPES = [
   types('types of tools and tests', 'tsconfig.tools.json'),
@@ -85,10 +83,7 @@ const PLAIN_TYPES = [
 ]
 const LINT = [
   ['lint', ['node_modules/eslint/bin/eslint.js', '--max-warnings', '0', ...byContent('eslint'), '.']],
-  [
-    'layout of the code',
-    ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', ...byContent('prettier'), '.'],
-  ],
+  ['layout of the code', ['node_modules/oxfmt/bin/oxfmt', '--list-different', '.']],
 ]
 
 /** What belongs to each part of the tests; `npm test` runs all of them, `npm run types` and its like one. */
