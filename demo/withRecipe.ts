@@ -8,7 +8,12 @@ export function withRecipe(
   preparation: Preparation,
 ): (id: string, title: string, at: [number, number], params?: LookNode['params'], name?: string) => LookNode {
   return (id, title, at, params = {}, name) => {
-    const { recipe, missing } = fillMaps(RECIPES.find(r => r.title === title)!, preparation.maps, [], 1)
+    const { recipe, missing } = fillMaps(
+      RECIPES.find(r => r.title === title)!,
+      preparation.maps,
+      [],
+      1,
+    )
     if (missing.length)
       throw new Error(
         `${title} asks for maps that the preparation does not have: ${missing.map(m => m.name).join(', ')}`,

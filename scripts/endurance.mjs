@@ -450,7 +450,7 @@ for (let round = 1; round <= rounds; round++) {
 }
 
 // Back for good: every delivery ends, and all of everything is there.
-for (const limit = Date.now() + 600_000; Date.now() < limit; ) {
+for (const limit = Date.now() + 600_000; Date.now() < limit;) {
   const open = [...(await listsOf(servers[0])).deliveries.values()].filter(
     d => d.state === 'waiting' || d.state === 'running',
   )

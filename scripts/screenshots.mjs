@@ -62,7 +62,7 @@ try {
     const query = look ? `?look=${looks.find(l => l.name === look).id}` : ''
     await page.goto(`${address}/project/${id}${query}`)
     await page.waitForFunction(() => Number(document.querySelector('.stage canvas')?.dataset.updateMs) > 0)
-    for (let quiet = 0; quiet < 3; ) {
+    for (let quiet = 0; quiet < 3;) {
       await wait(2000)
       quiet = (await page.evaluate(
         () =>

@@ -519,8 +519,7 @@ function forgetPreset(): void {
         >
       </template>
       <p v-else class="ub-quiet">
-        <template v-if="texels"
-          ><span class="num">{{ megatexels }}</span> million texels. </template
+        <template v-if="texels"><span class="num">{{ megatexels }}</span> million texels. </template
         ><template v-if="warnings.length"
           >{{ warnings.length }} {{ warnings.length === 1 ? 'finding' : 'findings' }} of the checks will be noted in the
           manifest.</template

@@ -39,10 +39,7 @@ const removing = ref('')
     </p>
     <ol>
       <li v-for="d in deliveries.list" :key="d.id" :data-state="d.state">
-        <div class="line">
-          <b>{{ d.name }}</b
-          ><span class="num ub-quiet">{{ time(d.asked) }}</span>
-        </div>
+        <div class="line"><b>{{ d.name }}</b><span class="num ub-quiet">{{ time(d.asked) }}</span></div>
         <p class="ub-quiet small">
           Revision {{ d.revision }}<template v-if="d.author"> · {{ d.author }}</template> ·
           {{ holds(d) || 'nothing' }} · <span class="num">{{ d.settings.size }}</span>
@@ -58,8 +55,7 @@ const removing = ref('')
         <p v-else-if="d.state === 'failed'" class="small ub-warn" role="alert">{{ d.message }}</p>
         <p v-else-if="d.state === 'canceled'" class="small">Stopped; nothing was written</p>
         <p v-else class="small">
-          Complete<template v-if="d.bytes"
-            >, <span class="num">{{ size(d.bytes) }}</span></template
+          Complete<template v-if="d.bytes">, <span class="num">{{ size(d.bytes) }}</span></template
           ><template v-if="d.started && d.ended">
             in <span class="num">{{ seconds(d.ended - d.started) }}</span></template
           >

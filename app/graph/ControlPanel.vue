@@ -291,8 +291,7 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
 
       <template v-for="i in inputs" :key="i.name">
         <p v-if="i.wire" class="ub-row">
-          <span :title="i.d.help">{{ i.d.title }}</span
-          ><span class="from">from {{ i.from }}</span>
+          <span :title="i.d.help">{{ i.d.title }}</span><span class="from">from {{ i.from }}</span>
         </p>
         <p v-else-if="outside.has(`${node.id}/${i.name}`)" class="ub-row">
           <span :title="i.d.help">{{ i.d.title }}</span
@@ -318,8 +317,7 @@ const findings = computed(() => project.findings.filter(f => !project.scope.leng
           @settle="project.settle()"
         />
         <p v-else class="ub-row">
-          <span :title="i.d.help">{{ i.d.title }}</span
-          ><span class="from">not connected: {{ i.d.missing }}</span>
+          <span :title="i.d.help">{{ i.d.title }}</span><span class="from">not connected: {{ i.d.missing }}</span>
         </p>
       </template>
       <FoldOut

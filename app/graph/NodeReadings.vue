@@ -76,16 +76,10 @@ const figure = (v: number) => Number(v.toFixed(3)).toString()
         />
         <line :x1="place(r, r.mean)" :x2="place(r, r.mean)" y1="0" :y2="HEIGHT" class="mean" />
       </svg>
-      <div class="ends num">
-        <span>{{ figure(r.from) }}</span
-        ><span>{{ figure(r.to) }}</span>
-      </div>
+      <div class="ends num"><span>{{ figure(r.from) }}</span><span>{{ figure(r.to) }}</span></div>
     </figure>
     <figure v-if="dots">
-      <figcaption>
-        <span>{{ dots.title }}</span
-        ><span>{{ count(dots.places.length, 'part') }}</span>
-      </figcaption>
+      <figcaption><span>{{ dots.title }}</span><span>{{ count(dots.places.length, 'part') }}</span></figcaption>
       <svg
         class="dots"
         :viewBox="`0 0 ${WIDTH} ${TALL}`"
@@ -107,10 +101,7 @@ const figure = (v: number) => Number(v.toFixed(3)).toString()
           <title>{{ nameOf(d.part) }}: {{ d.says }}</title>
         </line>
       </svg>
-      <div class="ends num">
-        <span>{{ dots.from }}</span
-        ><span>{{ dots.to }}</span>
-      </div>
+      <div class="ends num"><span>{{ dots.from }}</span><span>{{ dots.to }}</span></div>
     </figure>
   </div>
 </template>

@@ -39,15 +39,13 @@ export function useRecipes() {
     }
   }
   const all = computed<KnownRecipe[]>(() => {
-    const known = library.value.map(
-      ({ id, recipe }): KnownRecipe => ({
-        key: `library/${id}`,
-        where: 'Library',
-        recipe,
-        kind: kindOfRecipe(recipe),
-        id,
-      }),
-    )
+    const known = library.value.map(({ id, recipe }): KnownRecipe => ({
+      key: `library/${id}`,
+      where: 'Library',
+      recipe,
+      kind: kindOfRecipe(recipe),
+      id,
+    }))
     const titles = new Set([...shipped, ...known].map(r => r.recipe.title))
     const here: KnownRecipe[] = []
     for (const n of project.look.nodes) {

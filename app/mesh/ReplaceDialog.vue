@@ -57,9 +57,7 @@ const MOST = 12
         </p>
         <p v-if="!kept" class="ub-warn">Nothing matches: this seems to be another mesh, or the same in other units.</p>
         <section v-for="l in lists" :key="l.title">
-          <h3>
-            {{ l.title }} <span class="num">{{ l.total.toLocaleString('en-US') }}</span>
-          </h3>
+          <h3>{{ l.title }} <span class="num">{{ l.total.toLocaleString('en-US') }}</span></h3>
           <p class="ub-quiet">{{ l.help }}</p>
           <p>
             {{ l.names.slice(0, MOST).join(', ')

@@ -196,9 +196,8 @@ const date = (t: number) =>
               <template v-if="p.parts"
                 ><span class="num">{{ p.parts.toLocaleString('en-US') }}</span>
                 {{ p.parts === 1 ? 'part' : 'parts' }}, </template
-              ><template v-if="p.looks > 1"
-                ><span class="num">{{ p.looks }}</span> looks, </template
-              >changed {{ date(p.changed) }}<br />made {{ date(p.created) }}
+              ><template v-if="p.looks > 1"><span class="num">{{ p.looks }}</span> looks, </template>changed
+              {{ date(p.changed) }}<br />made {{ date(p.created) }}
             </p>
           </li>
         </UContextMenu>

@@ -127,12 +127,10 @@ const shown = (r: Revision): boolean => r.number === (project.viewed?.number ?? 
             />
           </form>
           <p v-else>
-            <b>{{ r.name ?? `Revision ${r.number}` }}</b
-            ><span v-if="r.name" class="ub-quiet"> · {{ r.number }}</span>
+            <b>{{ r.name ?? `Revision ${r.number}` }}</b><span v-if="r.name" class="ub-quiet"> · {{ r.number }}</span>
           </p>
           <p class="ub-quiet">
-            <span class="num">{{ when(r.saved) }}</span
-            ><template v-if="r.author"> · {{ r.author }}</template>
+            <span class="num">{{ when(r.saved) }}</span><template v-if="r.author"> · {{ r.author }}</template>
           </p>
           <p class="acts">
             <UButton size="xs" color="neutral" variant="link" @click="look(r)">Look at it</UButton>

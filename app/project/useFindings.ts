@@ -57,7 +57,7 @@ export function useFindings(
     if (checking) return
     checking = true
     try {
-      for (let done = 0; tables.value && done !== wanted; ) {
+      for (let done = 0; tables.value && done !== wanted;) {
         done = wanted
         await new Promise(resolve => setTimeout(resolve, CHECK_AFTER))
         await handsRest(CHECK_WAITS)

@@ -167,8 +167,7 @@ const date = (t: number | null): string =>
       </p>
       <ul v-if="tokens.length" aria-label="Your tokens">
         <li v-for="t in tokens" :key="t.id">
-          <b>{{ t.title }}</b
-          ><span class="ub-quiet">made {{ date(t.made) }}, last used {{ date(t.used) }}</span>
+          <b>{{ t.title }}</b><span class="ub-quiet">made {{ date(t.made) }}, last used {{ date(t.used) }}</span>
           <UButton size="xs" color="neutral" variant="link" @click="endToken(t)">End it</UButton>
         </li>
       </ul>

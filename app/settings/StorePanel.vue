@@ -104,9 +104,7 @@ const COLUMNS = [
       :ui="{ td: 'py-1.5 text-[13px]', th: 'py-1.5 text-[13px]' }"
     />
     <p v-if="list">
-      In all <b class="num">{{ size(total) }}</b
-      >; tidying now would free <b class="num">{{ size(frees) }}</b
-      >.
+      In all <b class="num">{{ size(total) }}</b>; tidying now would free <b class="num">{{ size(frees) }}</b>.
     </p>
     <div v-if="mayManage" class="acts">
       <UCheckbox v-model="removed" label="Removed projects, too: they cannot be brought back then" />

@@ -58,23 +58,21 @@ const chips = computed<Chip[]>(old => {
     return known && JSON.stringify(known) === JSON.stringify(chip) ? known : chip
   }
   const next =
-    strip.value?.steps.map(
-      (step, index): Chip => ({
-        index,
-        id: step.node.id,
-        title: titleOf(step.node),
-        off: Boolean(step.node.off),
-        solo: looking.solo === step.node.id,
-        selected: project.selected.includes(step.node.id),
-        covers: coverOf(step),
-        touches: touched(project.look, step.node.id)
-          .map(
-            t =>
-              `${CHANNELS[t.channel].title}${t.amount === undefined || t.amount === 1 ? '' : ` ${Math.round(t.amount * 100)} %`}`,
-          )
-          .join(', '),
-      }),
-    ) ?? []
+    strip.value?.steps.map((step, index): Chip => ({
+      index,
+      id: step.node.id,
+      title: titleOf(step.node),
+      off: Boolean(step.node.off),
+      solo: looking.solo === step.node.id,
+      selected: project.selected.includes(step.node.id),
+      covers: coverOf(step),
+      touches: touched(project.look, step.node.id)
+        .map(
+          t =>
+            `${CHANNELS[t.channel].title}${t.amount === undefined || t.amount === 1 ? '' : ` ${Math.round(t.amount * 100)} %`}`,
+        )
+        .join(', '),
+    })) ?? []
   const told = next.map(same)
   return old?.length === told.length && told.every((c, i) => c === old[i]) ? old : told
 })
@@ -302,8 +300,7 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [base.
             </li>
             <li v-for="r in laying" :key="r.key">
               <UButton variant="bare" @click="add(r)">
-                <b>{{ r.recipe.title }}</b
-                ><small>{{ r.recipe.help || r.where }}</small>
+                <b>{{ r.recipe.title }}</b><small>{{ r.recipe.help || r.where }}</small>
               </UButton>
             </li>
           </ul>
@@ -322,8 +319,7 @@ const removeBase = (): void => change('Remove', look => removeNodes(look, [base.
             @keydown.delete.stop="removeBase"
           >
             <canvas :ref="el => take(el, base!)" :width="SWATCH_WIDTH" :height="SWATCH_HEIGHT" aria-hidden="true" />
-            <span class="name">{{ baseTitle }}</span
-            ><span class="says">Base</span>
+            <span class="name">{{ baseTitle }}</span><span class="says">Base</span>
           </UButton>
         </li>
         <li

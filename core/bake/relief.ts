@@ -65,7 +65,7 @@ export function heightSlopes(
     SurfacePoints,
     SurfacePoints,
   ]
-  for (let i = 0; i < count; ) {
+  for (let i = 0; i < count;) {
     const t = triangle[i]!
     frame.of(t)
     // Along `ab` only its own weight grows; square to it, that of the third corner, and `ab` takes back how far that
@@ -108,7 +108,7 @@ export function tangentNormals(
   const x = new Float32Array(count)
   const y = new Float32Array(count)
   const z = new Float32Array(count)
-  for (let i = 0; i < count; ) {
+  for (let i = 0; i < count;) {
     const t = triangle[i]!
     axes.ofTriangle(t)
     for (; i < count && triangle[i] === t; i++) {

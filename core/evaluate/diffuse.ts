@@ -152,7 +152,7 @@ export function moveEdge(tables: MeshTables, values: Float32Array, amount: numbe
     const last = heap.pop()!
     if (heap.length) {
       heap[0] = last
-      for (let i = 0; ; ) {
+      for (let i = 0; ;) {
         let least = i
         for (const c of [2 * i + 1, 2 * i + 2]) if (c < heap.length && heap[c]![0] < heap[least]![0]) least = c
         if (least === i) break

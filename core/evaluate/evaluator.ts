@@ -106,12 +106,9 @@ export class Evaluator {
         1,
         [],
         this.uniforms.length
-          ? [...this.uniforms.keys()].map(
-              (i): Drain =>
-                (_s, _n, floats, at) => {
-                  this.uniforms[i] = floats[at]!
-                },
-            )
+          ? [...this.uniforms.keys()].map((i): Drain => (_s, _n, floats, at) => {
+              this.uniforms[i] = floats[at]!
+            })
           : [],
       )
     }

@@ -22,7 +22,7 @@ function levelsOf(picture: Picture, linear: boolean): readonly Picture[] {
   const { lanes = 4, data } = picture
   const levels = [picture]
   let numbers = data instanceof Float32Array ? data : decoded(data, linear)
-  for (let { width, height } = picture; width > 1 || height > 1; ) {
+  for (let { width, height } = picture; width > 1 || height > 1;) {
     numbers = halved(halved(numbers, height, width, lanes), 1, height, Math.max(1, width >> 1) * lanes)
     width = Math.max(1, width >> 1)
     height = Math.max(1, height >> 1)

@@ -124,9 +124,10 @@ function columnsOf({ parts, groups, objectKeys }: Parts, boxes: readonly Box[]):
     words('groupKeyLow', 'groupKeyHigh'),
     words('objectKeyLow', 'objectKeyHigh'),
   ] as const
-  const groupBoxes = groups.map(
-    (): Box => ({ min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }),
-  )
+  const groupBoxes = groups.map((): Box => ({
+    min: [Infinity, Infinity, Infinity],
+    max: [-Infinity, -Infinity, -Infinity],
+  }))
   for (const p of parts) {
     const { min, max } = groupBoxes[p.group]!
     p.min.forEach((x, k) => {

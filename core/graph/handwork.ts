@@ -114,7 +114,7 @@ export function swapKind(look: Look, id: string, kind: string): Look {
 export function servants(look: Look, id: string, keep: readonly Port[] = []): string[] {
   const mine = new Set([id])
   const kept = new Set(keep.map(p => p.node))
-  for (let grown = true; grown; ) {
+  for (let grown = true; grown;) {
     grown = false
     for (const n of look.nodes) {
       if (mine.has(n.id) || kept.has(n.id) || n.kind === 'result') continue

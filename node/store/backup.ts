@@ -17,7 +17,7 @@ export class BackupError extends Error {}
 const PATIENCE = 60_000
 
 async function patiently<T>(work: () => Promise<T>): Promise<T> {
-  for (const until = Date.now() + PATIENCE; ; ) {
+  for (const until = Date.now() + PATIENCE; ;) {
     try {
       return await work()
     } catch (error) {

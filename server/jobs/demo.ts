@@ -119,7 +119,11 @@ if (parentPort && role?.role === 'demo') {
 } else if (isMainThread && process.argv[2] === '--write') {
   // As a command: writes all demos into a folder, in a process for each, or the one that is named.
   const [, , , folder, file] = process.argv as [string, string, string, string, string?]
-  if (file) await write(DEMOS.find(d => d.file === file)!, folder)
+  if (file)
+    await write(
+      DEMOS.find(d => d.file === file)!,
+      folder,
+    )
   else {
     const ends = await Promise.all(
       DEMOS.map(

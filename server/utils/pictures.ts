@@ -22,7 +22,7 @@ const pngHead = (b: Buffer): PictureHead | undefined =>
 /** The frame header (SOF0 to SOF15, but for the tables among them) of a JPEG, ITU-T T.81, B.2.2. */
 function jpegHead(b: Buffer): PictureHead | undefined {
   const tables = [0xc4, 0xc8, 0xcc]
-  for (let at = 2; at + 9 < b.length; ) {
+  for (let at = 2; at + 9 < b.length;) {
     if (b[at] !== 0xff) return undefined
     const marker = b[at + 1]!
     if (marker === 0xff) {

@@ -13,7 +13,7 @@ async function mapsReady(page: Page): Promise<void> {
   await page.waitForFunction(() => /\d parts?\b/.test(document.querySelector('footer')?.textContent ?? ''), null, {
     timeout: 120_000,
   })
-  for (let quiet = 0; quiet < 4; ) {
+  for (let quiet = 0; quiet < 4;) {
     await page.waitForTimeout(500)
     quiet = (await page.evaluate(() => /Computing|Waiting/.test(document.querySelector('footer')?.textContent ?? '')))
       ? 0

@@ -48,7 +48,7 @@ export interface Delivery {
 
 /** Waits until something is so. */
 export async function until<T>(what: string, ask: () => Promise<T | undefined | false>, ms = 40_000): Promise<T> {
-  for (const limit = Date.now() + ms; Date.now() < limit; ) {
+  for (const limit = Date.now() + ms; Date.now() < limit;) {
     const found = await ask()
     if (found) return found
     await wait(40)

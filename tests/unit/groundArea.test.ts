@@ -87,9 +87,10 @@ describe('where the ground can be dark', () => {
     const index = area.geometry.index!
     let covered = 0
     for (let t = 0; t < area.geometry.drawRange.count; t += 3) {
-      const [a, b, c] = [0, 1, 2].map(
-        (k): Place => [position!.getX(index.getX(t + k)), position!.getY(index.getX(t + k))],
-      )
+      const [a, b, c] = [0, 1, 2].map((k): Place => [
+        position!.getX(index.getX(t + k)),
+        position!.getY(index.getX(t + k)),
+      ])
       const twice = leftOf(a!, b!, c!)
       expect(twice).toBeGreaterThan(0)
       covered += twice / 2

@@ -95,7 +95,13 @@ describe('Taking out and putting in', () => {
   it('refuses what does not fit or would feed itself', () => {
     const color = addNode(chain, 'finish', [0, 0])
     expect(putInto(color.look, color.id, chain.wires[0]!)).toBe(color.look)
-    expect(putInto(chain, 'invert1', chain.wires.find(w => w.from.node === 'noise1')!)).toBe(chain)
+    expect(
+      putInto(
+        chain,
+        'invert1',
+        chain.wires.find(w => w.from.node === 'noise1')!,
+      ),
+    ).toBe(chain)
   })
 })
 

@@ -227,7 +227,10 @@ describe('Echoes', () => {
   })
   it('stay with what they stand for when it is folded, and when it is unfolded', () => {
     const look = looked()
-    const echoed = echoWire(look, look.wires.find(w => w.to.port === 'mask')!)
+    const echoed = echoWire(
+      look,
+      look.wires.find(w => w.to.port === 'mask')!,
+    )
     const folded = foldNodes(echoed, ['noise1', 'math1'], 'Fold')
     expect(result(folded.look)).toEqual(result(look))
     expect(result(unfoldNode(folded.look, folded.id!).look)).toEqual(result(look))

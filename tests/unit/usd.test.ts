@@ -179,7 +179,7 @@ describe('a USD package', () => {
   function entriesOf(zip: Uint8Array): { name: string; method: number; at: number; size: number }[] {
     const view = new DataView(zip.buffer, zip.byteOffset, zip.byteLength)
     const list = []
-    for (let at = 0; view.getUint32(at, true) === 0x04034b50; ) {
+    for (let at = 0; view.getUint32(at, true) === 0x04034b50;) {
       const name = view.getUint16(at + 26, true)
       const data = at + 30 + name + view.getUint16(at + 28, true)
       const size = view.getUint32(at + 18, true)

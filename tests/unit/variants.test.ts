@@ -71,10 +71,10 @@ describe('variants of a look', () => {
     expect(isSetAs(without, kept.variants![0]!)).toBe(true)
   })
   it('come back exactly, whatever was changed in between', () => {
-    const exposed = exposable(look, look.nodes.find(n => n.kind === 'noise')!).reduce(
-      (l, e) => expose(l, id('noise'), e.param, true),
+    const exposed = exposable(
       look,
-    )
+      look.nodes.find(n => n.kind === 'noise')!,
+    ).reduce((l, e) => expose(l, id('noise'), e.param, true), look)
     const kept = keepVariant(exposed, 'Now')
     fc.assert(
       fc.property(

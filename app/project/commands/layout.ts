@@ -20,15 +20,13 @@ export const layoutCommands = (bench: Bench, is: Conditions): Command[] => [
       ['center', 'Line up in a row'],
       ['bottom', 'Line up at the bottom'],
     ] as const
-  ).map(
-    ([side, title]): Command => ({
-      group: 'Graph',
-      title,
-      words: 'align',
-      can: is.several(2),
-      run: () => bench.graph.value?.align(side),
-    }),
-  ),
+  ).map(([side, title]): Command => ({
+    group: 'Graph',
+    title,
+    words: 'align',
+    can: is.several(2),
+    run: () => bench.graph.value?.align(side),
+  })),
   {
     group: 'Graph',
     title: 'Spread evenly across',

@@ -63,16 +63,14 @@ export function viewCommands(bench: Bench, is: Conditions): Command[] {
         looking.balls = !looking.balls
       },
     },
-    ...Object.entries(RIGS).map(
-      ([key, r]): Command => ({
-        group: 'Stage',
-        title: `Light: ${r.title}`,
-        words: 'rig environment',
-        run: () => {
-          looking.rig = key as RigName
-        },
-      }),
-    ),
+    ...Object.entries(RIGS).map(([key, r]): Command => ({
+      group: 'Stage',
+      title: `Light: ${r.title}`,
+      words: 'rig environment',
+      run: () => {
+        looking.rig = key as RigName
+      },
+    })),
     ...(
       [
         ['perspective', 'Look with perspective'],
@@ -80,29 +78,25 @@ export function viewCommands(bench: Bench, is: Conditions): Command[] {
         ['side', 'Look from the side'],
         ['top', 'Look from above'],
       ] as const
-    ).map(
-      ([eye, title]): Command => ({
-        group: 'Stage',
-        title,
-        words: 'camera orthographic',
-        run: () => {
-          looking.eye = eye
-        },
-      }),
-    ),
-    ...VIEWS.map(
-      (v, i): Command => ({
-        group: 'Stage',
-        title: `Show ${i ? CHANNELS[v as keyof typeof CHANNELS].title.toLowerCase() : 'the finished surface'}`,
-        keys: [String(i + 1)],
-        words: 'channel',
-        can: () => !is.onMesh(),
-        run: () => {
-          looking.probe = null
-          looking.view = v
-        },
-      }),
-    ),
+    ).map(([eye, title]): Command => ({
+      group: 'Stage',
+      title,
+      words: 'camera orthographic',
+      run: () => {
+        looking.eye = eye
+      },
+    })),
+    ...VIEWS.map((v, i): Command => ({
+      group: 'Stage',
+      title: `Show ${i ? CHANNELS[v as keyof typeof CHANNELS].title.toLowerCase() : 'the finished surface'}`,
+      keys: [String(i + 1)],
+      words: 'channel',
+      can: () => !is.onMesh(),
+      run: () => {
+        looking.probe = null
+        looking.view = v
+      },
+    })),
   ]
 }
 
@@ -134,15 +128,13 @@ export function partCommands(bench: Bench, is: Conditions): Command[] {
       can: is.parts,
       run: () => mesh.hide([...mesh.hidden, ...mesh.selected]),
     },
-    ...(['material', 'size', 'name'] as const).map(
-      (by): Command => ({
-        group: 'Stage',
-        title: `Select alike by ${by}`,
-        words: 'similar same parts',
-        can: is.parts,
-        run: () => mesh.alike(by),
-      }),
-    ),
+    ...(['material', 'size', 'name'] as const).map((by): Command => ({
+      group: 'Stage',
+      title: `Select alike by ${by}`,
+      words: 'similar same parts',
+      can: is.parts,
+      run: () => mesh.alike(by),
+    })),
     { group: 'Stage', title: 'Grow to neighbors', words: 'select more', can: is.parts, run: () => mesh.grow() },
     {
       group: 'Stage',

@@ -63,16 +63,14 @@ export function workCommands(bench: Bench): Command[] {
         ['Next look', 'Shift+PageDown', 1],
         ['Previous look', 'Shift+PageUp', -1],
       ] as const
-    ).map(
-      ([title, keys, by]): Command => ({
-        group: 'Work',
-        title,
-        keys: [keys],
-        words: 'switch another',
-        can: () => looks.shown.value.length > 1,
-        run: () => void looks.step(by),
-      }),
-    ),
+    ).map(([title, keys, by]): Command => ({
+      group: 'Work',
+      title,
+      keys: [keys],
+      words: 'switch another',
+      can: () => looks.shown.value.length > 1,
+      run: () => void looks.step(by),
+    })),
     { group: 'Work', title: 'New look', can: mayAdd, run: () => void looks.addEmpty() },
     {
       group: 'Work',
@@ -85,26 +83,22 @@ export function workCommands(bench: Bench): Command[] {
       },
     },
     { group: 'Work', title: 'Save now', keys: ['Ctrl+S'], everywhere: true, run: () => void project.save() },
-    ...SHEET_KEYS.map(
-      ([title, keys]): Command => ({
-        group: 'Compare',
-        title,
-        keys: [keys],
-        told: true,
-        can: () => bench.tab.value === 'compare',
-        run: () => {},
-      }),
-    ),
-    ...TABS.map(
-      (t): Command => ({
-        group: 'Work',
-        title: `Go to ${t.title}`,
-        words: 'tab',
-        run: () => {
-          bench.tab.value = t.key
-        },
-      }),
-    ),
+    ...SHEET_KEYS.map(([title, keys]): Command => ({
+      group: 'Compare',
+      title,
+      keys: [keys],
+      told: true,
+      can: () => bench.tab.value === 'compare',
+      run: () => {},
+    })),
+    ...TABS.map((t): Command => ({
+      group: 'Work',
+      title: `Go to ${t.title}`,
+      words: 'tab',
+      run: () => {
+        bench.tab.value = t.key
+      },
+    })),
     {
       group: 'Work',
       title: 'Next finding of the checks',
