@@ -3,8 +3,17 @@ import { Crew } from '../shared/crew'
 import { evaluator } from '../shared/evaluation'
 import type { StageApi } from './stage.worker'
 
+/** Whether a worker could not be loaded, or has stumbled: then none of them is kept. */
+let failed = false
+
 const newCrew = (): Crew<StageApi> =>
-  new Crew<StageApi>(() => new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' }))
+  new Crew<StageApi>(() => {
+    const worker = new Worker(new URL('./stage.worker.ts', import.meta.url), { type: 'module' })
+    worker.addEventListener('error', () => {
+      failed = true
+    })
+    return worker
+  })
 
 /** Workers that no stage has. They stay for the next one: what they have read and compiled serves every project. */
 let resting: Crew<StageApi> | undefined
@@ -29,7 +38,9 @@ export function takeCrew(count: number): Crew<StageApi> {
 
 /** Gives back workers, which forget what they hold. */
 export function putBack(crew: Crew<StageApi>): void {
-  if (resting) return crew.dismiss()
+  const isKept = !resting && !failed
+  failed = false
+  if (!isKept) return crew.dismiss()
   for (const api of crew.all) void api.rest()
   resting = crew
 }

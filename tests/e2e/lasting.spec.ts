@@ -157,6 +157,19 @@ test('a project that is opened right from another one has its own nodes and part
   await expect(page.locator('.card')).toHaveCount(1)
 })
 
+alone('workers that did not come are asked for again with the next project', async ({ page, request }) => {
+  const project = await boxProject(request, 2)
+  await page.route('**/stage.worker*', route => route.abort())
+  const asked = page.waitForRequest(/stage\.worker/)
+  await enter(page, project.id)
+  await asked
+  await expect(page.getByText('2 parts')).toBeVisible()
+  await expect(page.locator('.stage canvas')).not.toHaveAttribute('data-picture', 'final')
+  await page.unroute('**/stage.worker*')
+  await openProject(page, project.id)
+  await expect(page.locator('.stage canvas')).toHaveAttribute('data-picture', 'final')
+})
+
 test('one difference to a saved revision is taken over alone, and another is shown', async ({ page, request }) => {
   const project = await boxProject(request, 2)
   const at = `/api/projects/${project.id}`
