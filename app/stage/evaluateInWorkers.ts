@@ -160,7 +160,9 @@ export class EvaluateInWorkers implements Backend {
     }
     const strips = await this.answers(api => api.paint(ask))
     const whole = strips.filter(s => s !== null)
-    if (whole.length < strips.length || meshes !== this.meshes) return 'stale'
+    // Of another size, or gone: there is no room any more for what was painted.
+    const isHeld = this.sent.get(sample) === rows
+    if (whole.length < strips.length || meshes !== this.meshes || !isHeld) return 'stale'
     this.take(slot, sample, rows, whole)
     const sum = (of: (strip: Strip) => number) => whole.reduce((n, s) => n + of(s), 0)
     return { evaluated: sum(s => s.evaluated), visible: sum(s => s.visible), ms: performance.now() - from }

@@ -253,6 +253,27 @@ test('at rest sixteen pictures with shifted pixels become one, and the foot line
   expect(colors(smooth)).not.toBe(colors(sharp))
 })
 
+test('a stage that changes its size while its picture is made has no room filled that is gone', async ({ page }) => {
+  const complaints: string[] = []
+  page.on('console', message => {
+    if (message.text().includes('GL_INVALID')) complaints.push(message.text())
+  })
+  await openProject(page, await patterned(page))
+  const width = async () => (await canvasOf(page).boundingBox())!.width
+  const before = await width()
+  for (let i = 0; i < 6; i++) {
+    await page.keyboard.press('q')
+    await expect.poll(width).toBe(1280)
+    // Each time at another point of the way to the sharp picture.
+    await page.waitForTimeout(i * 80)
+    await page.keyboard.press('Escape')
+    await expect.poll(width).toBe(before)
+    await page.waitForTimeout(i * 80)
+  }
+  await final(page)
+  expect(complaints).toEqual([])
+})
+
 test('the stage has the whole window at a key, two views at another, and keeps the width that it is given', async ({
   page,
 }) => {
