@@ -4,7 +4,7 @@ import { test as base, type BrowserContext, type Page } from '@playwright/test'
 interface App {
   useNuxtApp(): {
     $router: { push(to: string): Promise<unknown> }
-    $pinia: { _s: Map<string, { $dispose(): void }>; state: { value: object } }
+    $pinia?: { _s: Map<string, { $dispose(): void; close?(): void }>; state: { value: object } }
     payload: { state: Record<string, unknown> }
   }
 }
@@ -28,14 +28,17 @@ async function clear(page: Page, kept: readonly { name: string; value: string }[
   await context.setOffline(false)
   await context.clearPermissions()
   await page.mouse.move(0, 0)
+  // What is closed is neither saved nor pictured for the home page.
+  if (page.url().includes('/project/'))
+    await page.evaluate(() => (window as unknown as App).useNuxtApp().$pinia?._s.get('project')?.close?.())
   await visit(page, '/settings')
   // What could not be left, for it is not saved, goes.
   if (!page.url().endsWith('/settings')) await page.goto('/settings')
   await page.waitForFunction(() => document.querySelector('main'))
   await page.evaluate(kept => {
     const { $pinia, payload } = (window as unknown as App).useNuxtApp()
-    for (const store of [...$pinia._s.values()]) store.$dispose()
-    $pinia.state.value = {}
+    for (const store of [...($pinia?._s.values() ?? [])]) store.$dispose()
+    if ($pinia) $pinia.state.value = {}
     payload.state.$stoasts = []
     localStorage.clear()
     for (const { name, value } of kept) localStorage.setItem(name, value)
