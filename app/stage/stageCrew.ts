@@ -25,7 +25,6 @@ let resting: Crew<StageApi> | undefined
 export function takeCrew(count: number): Crew<StageApi> {
   const crew = resting ?? newCrew()
   resting = undefined
-  if (crew.all.length > count) crew.dismiss()
   while (crew.all.length < count) crew.add()
   const places = crew.all.map(api => {
     const { port1, port2 } = new MessageChannel()
