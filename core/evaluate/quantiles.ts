@@ -1,5 +1,5 @@
 /** From how many numbers on some of them are sooner found than all put in order. */
-const MANY = 2048
+const MANY = 1 << 14
 const HALF = 1 << 16
 
 /**
