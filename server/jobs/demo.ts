@@ -18,7 +18,7 @@ import { readPicture } from '../../node/bake/readPicture'
 import { compressor } from '../../node/bake/compress'
 import { keyTable } from '../../core/mesh/keys'
 import { findParts } from '../../core/mesh/parts'
-import { still } from '../../core/light/still'
+import { stills } from '../../core/light/still'
 import { mapIdOf } from '../../core/mesh/preparation'
 import type { VertexMap } from '../../core/mesh/mesh'
 
@@ -98,9 +98,10 @@ async function write(demo: Demo, folder: string): Promise<void> {
   piece.setPictures(taken.map(({ name, bytes }) => readPicture(name, bytes)))
   // (2) A picture of each look.
   const kernels = await loadKernels()
+  const drawn = stills(kernels, piece.tables, { ...PICTURE, background: [...PICTURE.background] })
   const pictures = rest.looks.map((look, i) => {
     const name = `${demo.file}.${i}.png`
-    const data = still(kernels, piece.tables, look, { ...PICTURE, background: [...PICTURE.background] })
+    const data = drawn(look)
     writeFileSync(join(folder, name), encode({ width: PICTURE.width, height: PICTURE.height, data, channels: 4 }))
     return name
   })
