@@ -41,7 +41,7 @@ const WORLEY: Partial<Record<string, 'x' | 'y' | 'z'>> = { worley3: 'x', worley3
 
 /**
  * Functions behind the expressions, and the operations that need each. Gradient and Worley noise as the MaterialX
- * standard defines them.
+ * standard defines them. Corners and levels are gone through in loops: what is called once is compiled once.
  */
 const FUNCTIONS: { for: readonly (OpName | 'picture')[]; glsl: string }[] = [
   {
@@ -63,9 +63,13 @@ vec4 ubSmooth(highp sampler2D s, int level, vec2 uv, bool linear, ivec2 beyond) 
   ivec2 size = textureSize(s, level);
   vec2 p = uv * vec2(size) - 0.5, base = floor(p), f = p - base;
   ivec2 at = ivec2(base);
-  vec4 top = mix(ubTexel(s, level, at, size, linear, beyond), ubTexel(s, level, at + ivec2(1, 0), size, linear, beyond), f.x);
-  vec4 bottom = mix(ubTexel(s, level, at + ivec2(0, 1), size, linear, beyond), ubTexel(s, level, at + ivec2(1, 1), size, linear, beyond), f.x);
-  return mix(top, bottom, f.y);
+  vec4 found = vec4(0.0);
+  for (int j = 0; j < 2; j++) {
+    vec4 left = ubTexel(s, level, at + ivec2(0, j), size, linear, beyond);
+    vec4 row = mix(left, ubTexel(s, level, at + ivec2(1, j), size, linear, beyond), f.x);
+    found = j == 0 ? row : mix(found, row, f.y);
+  }
+  return found;
 }
 vec4 ubPicture(highp sampler2D s, vec4 covers, vec2 place, vec2 over, bool linear, bool nearest, ivec2 beyond) {
   ivec2 size = textureSize(s, 0);
@@ -73,13 +77,17 @@ vec4 ubPicture(highp sampler2D s, vec4 covers, vec2 place, vec2 over, bool linea
   if (nearest) return ubTexel(s, 0, ivec2(floor(uv * vec2(size))), size, linear, beyond);
   vec2 texels = abs(over) / covers.zw * vec2(size);
   float wide = max(texels.x, texels.y);
-  if (!(wide > 1.0)) return ubSmooth(s, 0, uv, linear, beyond);
   int last = 0;
   for (int n = max(size.x, size.y); n > 1; n >>= 1) last++;
-  float level = min(float(last), log2(wide));
+  float level = wide > 1.0 ? min(float(last), log2(wide)) : 0.0;
   int below = int(level);
-  vec4 fine = ubSmooth(s, below, uv, linear, beyond);
-  return below == last ? fine : mix(fine, ubSmooth(s, below + 1, uv, linear, beyond), level - float(below));
+  float share = level - float(below);
+  vec4 found = vec4(0.0);
+  for (int i = 0; i < (share > 0.0 ? 2 : 1); i++) {
+    vec4 seen = ubSmooth(s, below + i, uv, linear, beyond);
+    found = i == 0 ? seen : mix(found, seen, share);
+  }
+  return found;
 }`,
   },
   {
@@ -125,13 +133,19 @@ float ubGradient(ivec3 cell, vec3 d) {
 float ubNoise(vec3 p) {
   vec3 base = floor(p), f = p - base, w = f * f * f * (f * (f * 6.0 - 15.0) + 10.0);
   ivec3 c = ivec3(base);
-  float near = mix(
-    mix(ubGradient(c, f), ubGradient(c + ivec3(1, 0, 0), f - vec3(1, 0, 0)), w.x),
-    mix(ubGradient(c + ivec3(0, 1, 0), f - vec3(0, 1, 0)), ubGradient(c + ivec3(1, 1, 0), f - vec3(1, 1, 0)), w.x), w.y);
-  float far = mix(
-    mix(ubGradient(c + ivec3(0, 0, 1), f - vec3(0, 0, 1)), ubGradient(c + ivec3(1, 0, 1), f - vec3(1, 0, 1)), w.x),
-    mix(ubGradient(c + ivec3(0, 1, 1), f - vec3(0, 1, 1)), ubGradient(c + ivec3(1, 1, 1), f - vec3(1, 1, 1)), w.x), w.y);
-  return mix(near, far, w.z) * 0.9820;
+  float found = 0.0;
+  for (int k = 0; k < 2; k++) {
+    float side = 0.0;
+    for (int j = 0; j < 2; j++) {
+      ivec3 at = ivec3(0, j, k);
+      float left = ubGradient(c + at, f - vec3(at));
+      at.x = 1;
+      float row = mix(left, ubGradient(c + at, f - vec3(at)), w.x);
+      side = j == 0 ? row : mix(side, row, w.y);
+    }
+    found = k == 0 ? side : mix(found, side, w.z);
+  }
+  return found * 0.9820;
 }
 float ubFractal(vec3 p, float octaves, float lacunarity, float diminish) {
   int count = clamp(int(octaves), 1, 16);
@@ -296,6 +310,15 @@ export function lookShader(plan: Plan): LookShader {
       fetched.add(slot >> 2)
       return `ubRow${slot >> 2}.${lane(slot)}`
     }
+    const lines: string[] = []
+    // The readings of one Worley noise, which looks at 27 cells, or of one place of a picture share a call.
+    const calls = new Map<string, string>()
+    const shared = (type: 'vec3' | 'vec4', call: string, ref: Ref, lane: string): string => {
+      const known = calls.get(call) ?? `ubShared${ref}`
+      if (!calls.has(call)) lines.push(`${type} ${known} = ${call};`)
+      calls.set(call, known)
+      return `${known}.${lane}`
+    }
     const expression = (ref: Ref): string => {
       const i = program.code[ref]!
       if (i.op === 'surface') return SURFACE_GLSL[i.input]
@@ -308,29 +331,27 @@ export function lookShader(plan: Plan): LookShader {
         const [u, v, wide = '0.0', tall = '0.0'] = i.args.map(name)
         const place = `vec2(${u}, ${v}), vec2(${wide}, ${tall})`
         const beyond = `ivec2(${BEYOND.indexOf(across)}, ${BEYOND.indexOf(down)})`
-        return `ubPicture(ubPicture${k}, ubCovers${k}, ${place}, ${linear} || ubNumbers${k}, ${nearest}, ${beyond}).${'rgba'[i.channel]}`
+        const numbers = `${linear} || ubNumbers${k}`
+        const call = `ubPicture(ubPicture${k}, ubCovers${k}, ${place}, ${numbers}, ${nearest}, ${beyond})`
+        return shared('vec4', call, ref, 'rgba'[i.channel]!)
       }
       if (i.op === 'map' || (isGathered(i) && stage.domain === VERTEX)) {
         const k = maps.push(i.op === 'map' ? { name: i.name, component: i.component } : { gathered: ref }) - 1
         return `ubMap${k >> 2}.${lane(k)}`
       }
+      const reading = WORLEY[i.op]
+      if (reading && 'args' in i) {
+        const [x, y, z, jitter] = i.args.map(name)
+        return shared('vec3', `ubWorley(vec3(${x}, ${y}, ${z}), ${jitter})`, ref, reading)
+      }
       if (i.op === 'row3') return i.args.map((a, k) => `${name(a)} * ${literal(i.constants![k]!)}`).join(' + ')
       if ('args' in i && i.op in EXPRESSIONS) return EXPRESSIONS[i.op as keyof typeof EXPRESSIONS](...i.args.map(name))
       throw new Error(`${i.op} cannot run in a shader`)
     }
-    // The readings of one Worley noise share a call: it looks at 27 cells.
-    const worleys = new Map<string, string>()
-    const line = (ref: Ref): string => {
-      const i = program.code[ref]!
-      const lane = WORLEY[i.op]
-      if (!lane || !('args' in i)) return `float ub${ref} = ${expression(ref)};`
-      const [x, y, z, jitter] = i.args.map(name)
-      const call = `ubWorley(vec3(${x}, ${y}, ${z}), ${jitter})`
-      const known = worleys.get(call)
-      if (!known) worleys.set(call, `ubWorley${ref}`)
-      return `${known ? '' : `vec3 ubWorley${ref} = ${call}; `}float ub${ref} = ${known ?? `ubWorley${ref}`}.${lane};`
+    for (const ref of stage.order) {
+      const found = expression(ref)
+      lines.push(`float ub${ref} = ${found};`)
     }
-    const lines = stage.order.map(line)
     return { name, lines, rows: () => [...fetched].map(k => `vec4 ubRow${k} = ${partTexel(partStride, k)};`) }
   }
 

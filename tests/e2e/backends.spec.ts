@@ -17,7 +17,10 @@ test('every node kind is the same on the card, in the workers and in a bake at 1
   test.setTimeout(900_000)
   await load(page, 'agree')
   await page.waitForFunction(() => 'compare' in window)
-  const found = await page.evaluate(() => (window as unknown as { compare(): Promise<Agreement[]> }).compare())
+  const { found, idle } = await page.evaluate(() =>
+    (window as unknown as { compare(): Promise<{ found: Agreement[]; idle: string[] }> }).compare(),
+  )
+  expect(idle).toEqual([])
   expect(new Set(found.map(f => f.kind))).toEqual(new Set(KINDS.map(k => k.kind).filter(k => k !== RESULT)))
   // All at once: an assertion for each of thousands of numbers takes as long as the comparison.
   const isOff = ({ points, cardMostly, card, bake }: Agreement): boolean =>

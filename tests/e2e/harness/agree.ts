@@ -35,6 +35,7 @@ const mesh = boxes(
   Array.from({ length: 12 }, (_, i) => ({
     object: `o${i % 3}`,
     at: [(i % 4) * 1.5, (i >> 2) * 1.4, i * 0.13] as [number, number, number],
+    size: [1, i % 3 ? 1 : 0.7, 1] as [number, number, number],
   })),
 )
 // The last box is inside out, and the one before has normals that lean away from who looks, some even out of the front.
@@ -194,7 +195,7 @@ export interface Agreement {
 /** A kind of node as it is tried. */
 interface Trial {
   kind: NodeKind
-  settings: Record<string, ParamValue>
+  settings: Settings
   fed: 'surface' | 'vertices'
 }
 
@@ -248,10 +249,13 @@ function trial(before: Look, feeds: Feeds, { kind, settings, fed }: Trial): { lo
     if (type === 'finish') {
       const finish = once(look, feeds, `finish ${which}`, l => {
         const made = addNode(l, 'finish', [0, 0], {
-          sets: [...CHANNEL_NAMES],
+          // The second one, which lies above, leaves a channel open.
+          sets: CHANNEL_NAMES.filter(c => i !== 1 || c !== 'translucency'),
           metalness: 0.2 + i * 0.5,
           height: i - 0.4,
           opacity: 0.3 + i * 0.4,
+          emission: [0.1 + i * 0.3, 0.2, 0.5 - i * 0.1],
+          translucency: 0.6 - i * 0.2,
         })
         const colored = connect(made.look, color, { node: made.id, port: 'baseColor' })
         return { ...made, look: connect(colored, value, { node: made.id, port: 'roughness' }) }
@@ -265,43 +269,106 @@ function trial(before: Look, feeds: Feeds, { kind, settings, fed }: Trial): { lo
   return { look, id }
 }
 
-/** Settings to try: the defaults, then every option of every choice. Maps and sets name one that the mesh has. */
-function* settingsOf(kind: NodeKind): Generator<Record<string, ParamValue>> {
-  const base: Record<string, ParamValue> = Object.fromEntries(
-    Object.entries(kind.params)
-      .filter(([, d]) => (d.type === 'map' && !d.optional) || d.type === 'set' || d.type === 'picture')
-      .map(([name, d]) => [name, d.type]),
-  )
+type Settings = Record<string, ParamValue>
+
+/** Settings with which choices of a kind matter that do not with the defaults. */
+const TELLING: Partial<Record<string, Settings>> = { remap: { fromHigh: 0.6 }, layer: { channels: 'each' } }
+
+/** The defaults; maps, sets and pictures name one that the mesh has. */
+function usual(kind: NodeKind): Settings {
+  const base: Settings = { ...TELLING[kind.kind] }
   for (const [name, d] of Object.entries(kind.params)) {
+    if ((d.type === 'map' && !d.optional) || d.type === 'set' || d.type === 'picture') base[name] = d.type
     if (d.type === 'port') base[name] = 'noise1/value'
-    if (d.type === 'channels') yield { ...base, [name]: [...CHANNEL_NAMES] }
-    if (d.type === 'pins')
-      yield {
-        ...base,
-        [name]: [
-          { part: tables.parts.parts[0]!.key, value: 0.3 },
-          { part: tables.parts.parts[1]!.key, roll: 2 },
-        ],
-      }
-    if (d.type === 'curve')
-      yield {
-        ...base,
-        [name]: [
-          { x: 0.1, y: 0.2 },
-          { x: 0.4, y: 0.9 },
-          { x: 0.8, y: 0.3 },
-        ],
-      }
   }
+  return base
+}
+
+/** What is set as a whole, each with a value of its own beside the defaults. */
+function wholes(kind: NodeKind): Settings[] {
+  const values: Partial<Record<string, ParamValue>> = {
+    channels: [...CHANNEL_NAMES],
+    pins: [
+      { part: tables.parts.parts[0]!.key, value: 0.3 },
+      { part: tables.parts.parts[1]!.key, roll: 2 },
+    ],
+    curve: [
+      { x: 0.1, y: 0.2 },
+      { x: 0.4, y: 0.9 },
+      { x: 0.8, y: 0.3 },
+    ],
+  }
+  return Object.entries(kind.params).flatMap(([name, d]) => {
+    const value = values[d.type]
+    return value === undefined ? [] : [{ ...usual(kind), [name]: value }]
+  })
+}
+
+/** Everything that can be chosen instead of what is usual. */
+function optionsOf(kind: NodeKind): [name: string, value: ParamValue][] {
+  if (kind.kind === ECHO) return []
+  const base = usual(kind)
+  return Object.entries(kind.params).flatMap(([name, d]): [string, ParamValue][] => {
+    if (d.type === 'choice')
+      return d.options.filter(o => o.value !== (base[name] ?? d.default)).map(o => [name, o.value])
+    if (d.type === 'toggle') return [[name, !d.default]]
+    if (d.type === 'component') return [[name, 1]]
+    if (d.type === 'map' && d.optional) return [[name, 'map']]
+    return d.type === 'picture' ? [[name, 'numbers']] : []
+  })
+}
+
+/** What a bake says of a kind with some settings, with its usual numbers and with others. */
+function valuesWith(kind: NodeKind, settings: Settings): Float32Array[] {
+  const of: Trial = { kind, settings, fed: 'surface' }
+  const { look, id } = trial(begun(), new Map(), of)
+  return [look, withOtherNumbers(look, [{ of, id }])].flatMap(look => {
+    const program = lower(look, mesh.maps)
+    return byBake(
+      program,
+      outsOf(program, of, id).map(o => o.ref),
+      look,
+    )
+  })
+}
+
+/** Choices of a node that have nothing to do with one another: how a layer treats each channel. */
+const areApart = (name: string): boolean => name.endsWith('Way')
+
+/** Options that change nothing, whatever else is chosen. */
+const idle: string[] = []
+
+/**
+ * Settings to try: the defaults, then every option of every choice, each beside another one if only that makes it
+ * matter.
+ */
+function* settingsOf(kind: NodeKind): Generator<Settings> {
+  const base = usual(kind)
+  yield* wholes(kind)
   yield base
-  if (kind.kind === ECHO) return
-  for (const [name, d] of Object.entries(kind.params)) {
-    if (d.type === 'choice') for (const o of d.options) if (o.value !== d.default) yield { ...base, [name]: o.value }
-    if (d.type === 'toggle') yield { ...base, [name]: !d.default }
-    if (d.type === 'component') yield { ...base, [name]: 1 }
-    if (d.type === 'map' && d.optional) yield { ...base, [name]: 'map' }
-    if (d.type === 'picture') yield { ...base, [name]: 'numbers' }
+  const options = optionsOf(kind)
+  const known = new Map<Settings, Float32Array[]>()
+  const beside = [base, ...options.map(([name, value]) => ({ ...base, [name]: value })), ...wholes(kind)]
+  const matters = (settings: Settings, name: string, value: ParamValue): boolean => {
+    const before = known.get(settings) ?? valuesWith(kind, settings)
+    known.set(settings, before)
+    const after = valuesWith(kind, { ...settings, [name]: value })
+    return before.length !== after.length || apart(before, after) > 1e-3
   }
+  const together: Settings[] = []
+  const count = new Map<string, number>()
+  for (const [name, value] of options) {
+    const opened = beside.find(settings => settings[name] === base[name] && matters(settings, name, value))
+    if (!opened) {
+      idle.push(`${kind.kind}: ${name} ${String(value)}`)
+      continue
+    }
+    const nth = count.get(name) ?? 0
+    count.set(name, nth + 1)
+    if (areApart(name)) together[nth] = { ...together[nth], ...opened, [name]: value }
+    else yield { ...opened, [name]: value }
+  }
+  yield* together
 }
 
 /** A look with other numbers in some of its nodes: all at once, for there is little more to learn from each alone. */
@@ -440,7 +507,7 @@ async function compared(
   return { shape: shown.shape, found }
 }
 
-async function compare(): Promise<Agreement[]> {
+async function compare(): Promise<{ found: Agreement[]; idle: string[] }> {
   const found: Agreement[] = []
   for (const [usual, others] of looks())
     for (let from = 0; from < usual.outs.length; from += ROOM.length) {
@@ -448,7 +515,7 @@ async function compare(): Promise<Agreement[]> {
       const second = await compared(others, others.outs.slice(from, from + ROOM.length), first.shape)
       found.push(...first.found, ...second.found)
     }
-  return found
+  return { found, idle }
 }
 
 export interface Dragged {
