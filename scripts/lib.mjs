@@ -57,75 +57,96 @@ export function must(command, args, options) {
 
 export const node = (script, ...args) => must(process.execPath, [script, ...args])
 
-/** Packages from the lock file, kernels, command line. */
-export function setup() {
-  // What builds is wanted, too, whatever NODE_ENV says.
-  once('install', ['package.json', 'package-lock.json', '.npmrc'], 'node_modules/nuxt/package.json', () =>
-    must('npm', ['ci', '--include=dev', '--no-audit', '--no-fund', '--loglevel=error']),
-  )
-  once(
-    'kernels',
-    ['core/kernels/assembly', 'scripts/kernels.mjs', 'package-lock.json'],
-    'core/kernels/generated/bytes.ts',
-    () => node('scripts/kernels.mjs'),
-  )
-  once(
-    'rigs',
-    ['core/light', 'core/trace', 'core/mesh/vector.ts', 'scripts/rigs.mjs', 'package-lock.json'],
-    'app/stage/generated/overcast.bin',
-    () => node('scripts/rigs.mjs'),
-  )
-  node('scripts/versions.mjs')
-  once(
-    'bundle',
-    ['core', 'cli', 'demo', 'node', 'server/jobs', 'scripts/bundle.mjs', 'package-lock.json'],
-    'dist/cli.mjs',
-    () => node('scripts/bundle.mjs'),
-  )
-  // Its geometry maps take the longest: they stay while what they are made of does.
-  once(
-    'demo',
-    [
-      'core/bake',
-      'core/dense',
-      'core/mesh',
-      'core/geometry',
-      'core/exchange',
-      'core/evaluate',
-      'core/nodes',
-      'core/program',
-      'core/trace',
+/** What is made of the sources, in an order in which each finds what it needs. */
+export const STEPS = {
+  /** Packages from the lock file. */
+  install() {
+    // What builds is wanted, too, whatever NODE_ENV says.
+    once('install', ['package.json', 'package-lock.json', '.npmrc'], 'node_modules/nuxt/package.json', () =>
+      must('npm', ['ci', '--include=dev', '--no-audit', '--no-fund', '--loglevel=error']),
+    )
+  },
+  kernels() {
+    once(
+      'kernels',
+      ['core/kernels/assembly', 'scripts/kernels.mjs', 'package-lock.json'],
+      'core/kernels/generated/bytes.ts',
+      () => node('scripts/kernels.mjs'),
+    )
+  },
+  /** The command line and the server's jobs, and the light of the rigs. */
+  bundle() {
+    once(
+      'rigs',
+      ['core/light', 'core/trace', 'core/mesh/vector.ts', 'scripts/rigs.mjs', 'package-lock.json'],
+      'app/stage/generated/overcast.bin',
+      () => node('scripts/rigs.mjs'),
+    )
+    node('scripts/versions.mjs')
+    once(
+      'bundle',
+      ['core', 'cli', 'demo', 'node', 'server/jobs', 'scripts/bundle.mjs', 'package-lock.json'],
+      'dist/cli.mjs',
+      () => node('scripts/bundle.mjs'),
+    )
+  },
+  /** The demo. Its geometry maps take the longest: they stay while what they are made of does. */
+  demo() {
+    once(
       'demo',
-      'server/jobs/demo.ts',
-      'package-lock.json',
-    ],
-    'dist/demo/mooring-winch.json',
-    () => {
-      once(
-        'demo-maps',
-        ['core/mesh', 'core/geometry', 'demo', 'package-lock.json'],
-        'dist/demo/mooring-winch.json',
-        () => rmSync('dist/demo', { recursive: true, force: true }),
-      )
-      node('dist/demo-job.mjs', '--write', 'dist/demo')
-    },
-  )
-  once('types', ['nuxt.config.ts', 'app', 'server', 'package-lock.json'], '.nuxt/tsconfig.app.json', () =>
-    node('node_modules/nuxt/bin/nuxt.mjs', 'prepare'),
-  )
+      [
+        'core/bake',
+        'core/dense',
+        'core/mesh',
+        'core/geometry',
+        'core/exchange',
+        'core/evaluate',
+        'core/nodes',
+        'core/program',
+        'core/trace',
+        'demo',
+        'server/jobs/demo.ts',
+        'package-lock.json',
+      ],
+      'dist/demo/mooring-winch.json',
+      () => {
+        once(
+          'demo-maps',
+          ['core/mesh', 'core/geometry', 'demo', 'package-lock.json'],
+          'dist/demo/mooring-winch.json',
+          () => rmSync('dist/demo', { recursive: true, force: true }),
+        )
+        node('dist/demo-job.mjs', '--write', 'dist/demo')
+      },
+    )
+  },
+  /** The application and its server, and `.nuxt`, by which its types are checked. */
+  application() {
+    once('application', [...OF_APPLICATION, 'app', 'public', 'nuxt.config.ts'], '.output/server/index.mjs', () =>
+      node('node_modules/nuxt/bin/nuxt.mjs', 'build'),
+    )
+    // The development server may have left one, or nobody.
+    if (!existsSync('.nuxt/tsconfig.app.json')) node('node_modules/nuxt/bin/nuxt.mjs', 'prepare')
+  },
+  /** What the server needs beside itself. */
+  output() {
+    once('output', [...OF_APPLICATION, 'scripts/output.mjs'], '.output/server/jobs', () => node('scripts/output.mjs'))
+  },
+}
+const OF_APPLICATION = ['core', 'node', 'server', 'demo', 'package-lock.json']
+
+/** What the command line needs. */
+export function setup() {
+  STEPS.install()
+  STEPS.kernels()
+  STEPS.bundle()
+  STEPS.demo()
 }
 
 export function build() {
   setup()
-  once(
-    'build',
-    ['core', 'node', 'app', 'server', 'demo', 'public', 'nuxt.config.ts', 'scripts/output.mjs', 'package-lock.json'],
-    '.output/server/jobs',
-    () => {
-      node('node_modules/nuxt/bin/nuxt.mjs', 'build')
-      node('scripts/output.mjs')
-    },
-  )
+  STEPS.application()
+  STEPS.output()
 }
 
 /**

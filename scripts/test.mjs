@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process'
 import { availableParallelism } from 'node:os'
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
-import { build, chromium, run, setup } from './lib.mjs'
+import { build, chromium, run } from './lib.mjs'
 
 /** How each step ended, and which of them count their tests themselves. */
 const steps = []
@@ -44,24 +44,30 @@ async function checks(list) {
   await Promise.all(Array.from({ length: Math.min(availableParallelism(), list.length) }, () => lane(waiting)))
 }
 
-/** Builds in a process of its own, which takes hardly more than one core. */
-const built = () =>
+/** Takes steps of the build in a process of its own. */
+const built = (...names) =>
   new Promise(resolve => {
-    spawn(process.execPath, ['scripts/build.mjs'], { stdio: 'inherit' }).on('close', status => {
+    spawn(process.execPath, ['scripts/build.mjs', ...names], { stdio: 'inherit' }).on('close', status => {
       if (status !== 0) process.exit(status ?? 1)
       resolve()
     })
   })
 
-/** Builds and checks: beside the build what does not read what it writes, the rest with all cores when it is done. */
+/**
+ * Builds and checks, so that no core waits: most steps of a build take hardly more than one. Checks begin as soon as
+ * there is what they read.
+ */
 async function buildAndCheck() {
-  setup()
-  const waiting = [...LINT, ...PLAIN_TYPES]
-  const beside = lane(waiting)
-  await built()
+  await built('install')
+  const waiting = [...LINT]
+  const lanes = [lane(waiting)]
+  await built('kernels', 'bundle')
+  waiting.push(...PLAIN_TYPES)
+  lanes.push(built('demo').then(() => lane(waiting)))
+  await built('application')
   waiting.unshift(...NUXT_TYPES)
-  const others = Array.from({ length: Math.max(1, availableParallelism() - 1) }, () => lane(waiting))
-  await Promise.all([beside.then(() => lane(waiting)), ...others])
+  await Promise.all([...lanes, lane(waiting)])
+  await built('output')
 }
 
 /** What checks remember of files that stay as they are; it goes with the packages. */
