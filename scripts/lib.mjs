@@ -35,6 +35,8 @@ export function once(name, inputs, product, step) {
   const stamp = join('node_modules', '.cache', `ubblet-${name}`)
   const hash = hashOf(inputs)
   if (existsSync(product) && existsSync(stamp) && readFileSync(stamp, 'utf8') === hash) return false
+  // One that is broken off is taken again, whatever its inputs are by then.
+  rmSync(stamp, { force: true })
   step()
   mkdirSync(dirname(stamp), { recursive: true })
   writeFileSync(stamp, hash)

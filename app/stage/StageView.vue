@@ -9,6 +9,7 @@ import { count } from '../shared/units'
 import type { Sight } from './eyes'
 import { drawsInSoftware } from './drawsInSoftware'
 import type { ProofAsked } from './proof'
+import { putBackEasel, takeEasel } from './easel'
 import { Stage } from './stage'
 import type { Standing } from './standing'
 import { useLookOnStage } from './useLookOnStage'
@@ -24,7 +25,13 @@ const mesh = useMesh()
 const looking = useLooking()
 const holder = useTemplateRef('holder')
 const root = useTemplateRef('root')
-const canvas = useTemplateRef('canvas')
+/** What is said of the canvas, which is not of the template: it outlives this. */
+const CANVAS = {
+  tabindex: '0',
+  role: 'img',
+  'aria-label': 'The mesh. Arrow keys turn it, plus and minus move nearer and farther.',
+}
+const canvas = shallowRef<HTMLCanvasElement | null>(null)
 const { width, height } = useElementSize(holder)
 const { pixelRatio } = useDevicePixelRatio()
 const stage = shallowRef<Stage>()
@@ -37,40 +44,55 @@ const failure = ref('')
 
 onMounted(async () => {
   const loaded = await kernels()
+  if (!holder.value) return
+  const software = drawsInSoftware()
+  const settings = { backend: looking.backend(software), software, threads: looking.threads }
   try {
-    const software = drawsInSoftware()
-    const settings = { backend: looking.backend(software), software, threads: looking.threads }
-    stage.value = markRaw(new Stage(canvas.value!, loaded, settings))
+    const easel = takeEasel(settings.backend === 'card')
+    canvas.value = easel.canvas
+    for (const [name, value] of Object.entries(CANVAS)) easel.canvas.setAttribute(name, value)
+    holder.value.prepend(easel.canvas)
+    // What is listened to here comes before what the stage listens to.
+    await nextTick()
+    if (!holder.value) return putBackEasel(easel)
+    stage.value = markRaw(new Stage(easel, loaded, settings))
   } catch {
     failure.value =
       'The stage needs WebGL 2, which this browser does not offer. The graph and the delivery work without it.'
     return
   }
-  canvas.value!.dataset.backend = looking.evaluatedBy = stage.value.backend.name
+  looking.evaluatedBy = stage.value.backend.name
+  note({ backend: looking.evaluatedBy })
   stage.value.drawn = tell
   stage.value.outdated = () => {
-    canvas.value!.dataset.picture = 'sharp'
+    note({ picture: 'sharp' })
     if (looking.standing) looking.standing = { ...looking.standing, final: false }
   }
 })
-onBeforeUnmount(() => stage.value?.dispose())
+onBeforeUnmount(() => {
+  stage.value?.dispose()
+  // From now on it may be another stage's.
+  canvas.value = null
+})
 
+/** Writes onto the canvas what whoever measures needs to know. */
+function note(what: Record<string, string | number>): void {
+  for (const [name, value] of Object.entries(what)) if (canvas.value) canvas.value.dataset[name] = String(value)
+}
+let frames = 0
 /** What the foot line and whoever measures need to know of the picture. */
 function tell(standing: Standing): void {
-  const { dataset } = canvas.value!
-  dataset.frames = String(Number(dataset.frames ?? 0) + 1)
-  dataset.submitMs = standing.submitMs.toFixed(3)
-  dataset.compiled = String(stage.value!.compiled)
-  dataset.picture = standing.step > 1 ? 'coarse' : 'sharp'
-  if (standing.step === 0) dataset.picture = 'none'
-  if (standing.final) dataset.picture = 'final'
-  dataset.samples = String(standing.samples)
-  dataset.evaluated = String(standing.evaluated)
-  dataset.visible = String(standing.visible)
-  dataset.ever = String(standing.ever)
+  const { samples, evaluated, visible, ever } = standing
+  note({ frames: ++frames, submitMs: standing.submitMs.toFixed(3), compiled: stage.value!.compiled })
+  note({ picture: pictureIs(standing), samples, evaluated, visible, ever })
   looking.standing = standing
   clock.frames.value++
   placeMarks()
+}
+function pictureIs({ step, final }: Standing): string {
+  if (final) return 'final'
+  if (step === 0) return 'none'
+  return step > 1 ? 'coarse' : 'sharp'
 }
 
 const purpose = (): 'look' | 'mesh' => props.mode
@@ -78,12 +100,12 @@ watch([stage, width, height, pixelRatio], () =>
   stage.value?.resize(width.value, height.value, Math.min(2, pixelRatio.value)),
 )
 const { channels, lagging, costly } = useLookOnStage(stage, ms => {
-  canvas.value!.dataset.updateMs = ms.toFixed(3)
+  note({ updateMs: ms.toFixed(3) })
 })
 // After the mesh is set, so that the values of what is shown fit its vertices.
 useStageFeed(stage, purpose, costly)
 const { marks, placeMarks } = useStageMarks(stage, purpose)
-const { boxing, press, hover, release, leave, key } = useStageHand(
+const { boxing } = useStageHand(
   stage,
   purpose,
   { canvas, root },
@@ -122,17 +144,6 @@ defineExpose({
 <template>
   <section ref="root" class="stage" aria-label="Stage">
     <div ref="holder" class="holder">
-      <canvas
-        ref="canvas"
-        tabindex="0"
-        role="img"
-        aria-label="The mesh. Arrow keys turn it, plus and minus move nearer and farther."
-        @pointerdown.capture="press"
-        @pointermove="hover"
-        @pointerup="release"
-        @pointerleave="leave"
-        @keydown="key"
-      />
       <span v-for="m in marks" :key="m.text" class="mark" :style="{ left: `${m.x * 100}%`, top: `${m.y * 100}%` }">{{
         m.text
       }}</span>
@@ -186,19 +197,20 @@ defineExpose({
   background: var(--ub-stage);
   overflow: hidden;
 }
-canvas {
+.holder :deep(> canvas) {
   position: absolute;
   inset: 0;
   width: 100%;
   height: 100%;
   display: block;
   touch-action: none;
-  cursor: grab;
+  /* Over what the camera's controls write onto it. */
+  cursor: grab !important;
 }
-canvas:active {
-  cursor: grabbing;
+.holder :deep(> canvas:active) {
+  cursor: grabbing !important;
 }
-canvas:focus-visible {
+.holder :deep(> canvas:focus-visible) {
   outline-offset: -3px;
 }
 .notice {

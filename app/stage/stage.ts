@@ -1,5 +1,5 @@
 import * as Comlink from 'comlink'
-import { Color, NeutralToneMapping, Vector2, WebGLRenderer, type Texture } from 'three'
+import { Color, Vector2, type Texture } from 'three'
 import type { WholeValues } from '#core/evaluate/gather'
 import { boxOf, type MeshTables } from '#core/evaluate/tables'
 import { GROUND, picturesOf, SEEN_WORDS } from '#core/evaluate/visible'
@@ -12,7 +12,7 @@ import type { Surroundings } from '#core/trace/light'
 import type { RigName } from '#core/trace/rigs'
 import { othersWork, stageIsWorking } from './turns'
 import type { LookSlot } from './slots'
-import { drawInto, drawIntoAll, SmoothCanvas } from './smoothCanvas'
+import { drawInto, drawIntoAll } from './smoothCanvas'
 import type { Passes, Standing, Switches } from './standing'
 import { narrowed, readHalves, readShares } from './readPicture'
 import { aside } from '../shared/crew'
@@ -21,7 +21,7 @@ import { seenIn } from './seenIn'
 import { SheetTiles } from './sheetTiles'
 import { ReferenceBalls } from './balls'
 import type { Backend, LoweredLook } from './backend'
-import { ContactPass } from './contactPass'
+import { putBackEasel, type Easel } from './easel'
 import { pictureLight, rigLight, type Light, type Sharpness } from './environment'
 import { EvaluateInWorkers } from './evaluateInWorkers'
 import { EvaluateOnCard, finished } from './evaluateOnCard'
@@ -31,11 +31,9 @@ import type { Inspected, Layout } from './inspected'
 import { InspectPass } from './inspectPass'
 import { LayoutView } from './layoutView'
 import { MeshLines } from './meshLines'
-import { LightPass, type Lighting, type ProbeLook, type View } from './lightPass'
+import type { Lighting, ProbeLook, View } from './lightPass'
 import { Pane, SAMPLES } from './pane'
 import { stateTexture } from './partState'
-import { FullPass } from './passes'
-import { PresentPass } from './presentPass'
 import { proofOf, type Proof, type ProofAsked } from './proof'
 import { ShadowPass } from './shadowPass'
 import { ShownLook } from './shownLook'
@@ -71,11 +69,12 @@ export interface StageSettings {
  * The 3D view: surface, evaluate, light, and rest. Works only when something has changed, until the picture is final.
  */
 export class Stage implements Passes {
-  readonly renderer: WebGLRenderer
-  readonly full = new FullPass()
-  readonly light: LightPass
+  readonly canvas: Easel['canvas']
+  readonly renderer: Easel['renderer']
+  readonly full: Easel['full']
+  readonly light: Easel['light']
   readonly shadow: ShadowPass
-  readonly contact = new ContactPass()
+  readonly contact: Easel['contact']
   readonly backend: Backend
   readonly looks: { now: ShownLook } & Partial<Record<LookSlot, ShownLook>>
   readonly mesh: ShownMesh
@@ -83,12 +82,11 @@ export class Stage implements Passes {
   typical = 1
   wipe = 0.5
   private readonly panes: [Pane, ...Pane[]]
-  readonly present: PresentPass
+  readonly present: Easel['present']
   readonly inspect: InspectPass
   private readonly layout: LayoutView
   private readonly lines = new MeshLines()
-  /** Draws what has edges of its own, where the canvas does not smooth them. */
-  private readonly smooth: SmoothCanvas | undefined
+  private readonly smooth: Easel['smooth']
   private readonly balls = new ReferenceBalls()
   private tables?: MeshTables
   private state?: Texture
@@ -119,23 +117,26 @@ export class Stage implements Passes {
   /** Called when the picture that is shown is final no more. */
   outdated?: () => void
 
+  /** @param easel what it draws on; it is given back at the end */
   constructor(
-    readonly canvas: HTMLCanvasElement,
+    private readonly easel: Easel,
     kernels: Kernels,
     settings: StageSettings,
   ) {
-    const onCard = settings.backend === 'card'
+    const { canvas } = easel
+    this.canvas = canvas
+    this.renderer = easel.renderer
+    this.full = easel.full
+    this.light = easel.light
+    this.contact = easel.contact
+    this.present = easel.present
+    this.smooth = easel.smooth
     this.sharpness = settings.software ? 64 : 256
-    this.renderer = new WebGLRenderer({ canvas, antialias: onCard })
-    this.renderer.toneMapping = NeutralToneMapping
-    this.renderer.autoClear = false
-    this.light = new LightPass(this.full)
-    this.present = new PresentPass(this.full)
     const changed = (): void => this.touch()
-    this.smooth = onCard ? undefined : new SmoothCanvas(this.renderer, this.full)
-    this.backend = onCard
-      ? new EvaluateOnCard(this.renderer, kernels, () => this.eyes.camera, changed, !settings.software)
-      : new EvaluateInWorkers(this.renderer, settings.threads)
+    this.backend =
+      settings.backend === 'card'
+        ? new EvaluateOnCard(this.renderer, kernels, () => this.eyes.camera, changed, !settings.software)
+        : new EvaluateInWorkers(this.renderer, settings.threads)
     this.shadow = new ShadowPass(this.renderer, this.backend)
     this.mesh = new ShownMesh(this.backend)
     this.inspect = new InspectPass(this.full, this.mesh.colors)
@@ -856,12 +857,9 @@ export class Stage implements Passes {
     this.canvas.removeEventListener('wheel', this.choosePane, { capture: true })
     for (const pane of this.panes) pane.dispose()
     this.backend.dispose()
-    for (const one of [this.mesh, this.inspect, this.layout, this.lines]) one.dispose()
-    this.smooth?.dispose()
+    for (const one of [this.mesh, this.inspect, this.layout, this.lines, this.shadow, this.balls]) one.dispose()
     this.state?.dispose()
-    for (const pass of [this.full, this.light, this.shadow, this.contact, this.present]) pass.dispose()
     for (const rig of Object.values(this.rigs)) rig?.texture.dispose()
-    this.balls.dispose()
-    this.renderer.dispose()
+    putBackEasel(this.easel)
   }
 }

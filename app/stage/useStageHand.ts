@@ -1,4 +1,4 @@
-import { useThrottleFn } from '@vueuse/core'
+import { useEventListener, useThrottleFn } from '@vueuse/core'
 import type { ShallowRef } from 'vue'
 import { setParam } from '#core/graph/edit'
 import { pinnedAgain } from '#core/graph/pins'
@@ -143,5 +143,11 @@ export function useStageHand(
     e.stopPropagation()
   }
 
-  return { boxing, press, hover, release, leave, key }
+  useEventListener(canvas, 'pointerdown', press, { capture: true })
+  useEventListener(canvas, 'pointermove', hover)
+  useEventListener(canvas, 'pointerup', release)
+  useEventListener(canvas, 'pointerleave', leave)
+  useEventListener(canvas, 'keydown', key)
+
+  return { boxing }
 }

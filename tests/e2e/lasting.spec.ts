@@ -157,6 +157,54 @@ test('a project that is opened right from another one has its own nodes and part
   await expect(page.locator('.card')).toHaveCount(1)
 })
 
+/** Counts what a page has on its graphics card at a time, and how much it has had made ready there. */
+function countOnCard(): void {
+  const onCard = { held: {} as Record<string, number>, programs: 0, contexts: 0 }
+  Object.assign(window, { onCard })
+  const gl = WebGL2RenderingContext.prototype as unknown as Record<string, (...x: unknown[]) => unknown>
+  for (const kind of ['Texture', 'Framebuffer', 'Renderbuffer', 'Buffer', 'Program']) {
+    const [make, remove] = [gl[`create${kind}`]!, gl[`delete${kind}`]!]
+    onCard.held[kind] = 0
+    gl[`create${kind}`] = function (...x) {
+      onCard.held[kind]!++
+      if (kind === 'Program') onCard.programs++
+      return make.apply(this, x)
+    }
+    gl[`delete${kind}`] = function (...x) {
+      if (x[0]) onCard.held[kind]!--
+      return remove.apply(this, x)
+    }
+  }
+  const known = new WeakSet<object>()
+  const { getContext } = HTMLCanvasElement.prototype
+  HTMLCanvasElement.prototype.getContext = function (this: HTMLCanvasElement, ...x: [string]) {
+    if (x[0] === 'webgl2' && !known.has(this)) onCard.contexts++
+    known.add(this)
+    return getContext.apply(this, x)
+  } as typeof getContext
+}
+
+alone(
+  'a window that has had other projects draws the next with what it has, and holds no more',
+  async ({ page, request }) => {
+    await page.addInitScript(countOnCard)
+    const [first, second] = [await boxProject(request, 2), await boxProject(request, 3)]
+    const held = async (id: string) => {
+      await openProject(page, id)
+      const canvas = page.locator('.stage canvas')
+      await expect(canvas).toHaveAttribute('data-picture', 'final')
+      await expect(canvas).toHaveCSS('cursor', 'grab')
+      // Nothing of the one before is told of it.
+      expect(Number(await canvas.getAttribute('data-frames'))).toBeLessThan(60)
+      return page.evaluate(() => (window as unknown as { onCard: object }).onCard)
+    }
+    await held(first.id)
+    const once = await held(second.id)
+    await held(first.id)
+    expect(await held(second.id)).toEqual(once)
+  },
+)
+
 alone('workers that did not come are asked for again with the next project', async ({ page, request }) => {
   const project = await boxProject(request, 2)
   await page.route('**/stage.worker*', route => route.abort())
