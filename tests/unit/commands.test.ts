@@ -477,9 +477,16 @@ describe('diff', () => {
       path('all.json'),
       JSON.stringify({ meshes: ['glb', 'usdz'], look: true, maps: ['roughness'], size: 256 }),
     )
+    await writeFile(path('row.glb'), await writeGlb(row(4), 'row'))
+    const wires = ['noise.value > ramp.value', 'ramp.color > finish.baseColor', 'draw.value > finish.roughness']
+    const look = lookOf({ noise: ['noise'], ramp: ['ramp'], draw: ['partRandom'], finish: ['finish'] }, [
+      ...wires,
+      'finish.finish > result.finish',
+    ])
+    await writeFile(path('row.look.json'), JSON.stringify(look))
     for (const out of ['@made-first', '@made-again']) {
       const args = ['--out', out, '--settings', '@all.json', '--cache', `${out}-cache`, '--quiet']
-      const done = await call('deliver', '@float-rack.look.json', ...RACK, ...args)
+      const done = await call('deliver', '@row.look.json', '--mesh', '@row.glb', ...args)
       expect([done.err, done.code]).toEqual(['', 0])
     }
     expect(await call('diff', '@made-first', '@made-again')).toMatchObject({ code: 0, out: 'They are the same.\n' })
