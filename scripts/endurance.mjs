@@ -47,6 +47,11 @@ const freePort = () =>
 
 // ---- Servers ----
 
+/** All processes that were started: they end with this one, whatever ends it. */
+const started = []
+process.on('exit', () => started.forEach(p => p.kill('SIGKILL')))
+process.once('SIGTERM', () => process.exit(1))
+
 async function startServer(port) {
   const env = {
     ...process.env,
@@ -62,6 +67,7 @@ async function startServer(port) {
     stdio: ['ignore', 'ignore', 'inherit'],
     env,
   })
+  started.push(process_)
   const server = { process: process_, address: `http://127.0.0.1:${port}`, port, ending: false, gone: false }
   process_.once('exit', (code, signal) => {
     server.gone = true
@@ -424,6 +430,7 @@ const from = Date.now()
 for (let round = 1; round <= rounds; round++) {
   fresh = []
   const holder = spawn(...script(HOLDER, { stdio: 'ignore' }))
+  started.push(holder)
   const until = Date.now() + between(300, 1500)
   over = false
   const working = Array.from({ length: CLIENTS }, (_, i) => client(i, servers))

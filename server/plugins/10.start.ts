@@ -1,3 +1,5 @@
+import type { Server as HttpServer } from 'node:http'
+import type { Socket } from 'node:net'
 import { startQueue, stopQueue } from '../queue/queue'
 import { listensOn, needsSignIn } from '../utils/addresses'
 import { setStopping } from '../utils/lifecycle'
@@ -10,6 +12,11 @@ import { startTidying } from '../utils/tidying'
 const STOP_HALF = 4500
 /** When a stop is over, whatever is still under way, in milliseconds. */
 const STOP_AT_MOST = 9500
+/**
+ * How long a connection stays open on which nothing is asked, in milliseconds: longer than the minute that proxies wait
+ * by custom, so that none of them writes into one that is just being closed.
+ */
+const KEPT_OPEN = 65_000
 
 // Read by the server after its plugins: this machine alone unless something else is asked for.
 process.env.HOST = listensOn()
@@ -40,6 +47,10 @@ export default defineNitroPlugin(nitro => {
   )
   startQueue()
   startTidying()
+  nitro.hooks.hook('request', ({ node }) => {
+    const { server } = node.req.socket as Socket & { server?: HttpServer }
+    if (server) server.keepAliveTimeout = KEPT_OPEN
+  })
   for (const signal of ['SIGTERM', 'SIGINT'] as const) {
     process.once(signal, () => {
       setStopping()

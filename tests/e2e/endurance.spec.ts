@@ -3,8 +3,8 @@ import { spawnSync } from 'node:child_process'
 
 test('two servers, fifty clients, a database held by others, kills and stops: nothing that was answered is lost', () => {
   test.setTimeout(900_000)
-  const done = spawnSync(process.execPath, ['scripts/endurance.mjs', '5'], { encoding: 'utf8' })
-  console.log(done.stdout)
+  const done = spawnSync(process.execPath, ['scripts/endurance.mjs', '5'], { encoding: 'utf8', timeout: 600_000 })
+  console.log(done.stdout, done.stderr)
   expect(done.stdout).toContain('\n0 problems')
   expect(done.status).toBe(0)
 })

@@ -276,6 +276,9 @@ describe('files of the database', () => {
   test('carry a tag and are not sent twice; small and large ones come whole; behind a proxy they are compressed', async () => {
     const server = await Server.start()
     const { id } = await project(server, 60)
+    // A connection stays open for longer than a proxy keeps it.
+    const { headers } = await server.ask('GET', '/api/health', undefined, { connection: 'keep-alive' })
+    expect(headers.get('keep-alive')).toBe('timeout=65')
     const first = await server.ask('GET', `/api/projects/${id}/mesh`)
     const tag = first.headers.get('etag')!
     expect(first.bytes.equals(await glb(60))).toBe(true)
