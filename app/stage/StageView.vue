@@ -79,14 +79,12 @@ onBeforeUnmount(() => {
 function note(what: Record<string, string | number>): void {
   for (const [name, value] of Object.entries(what)) if (canvas.value) canvas.value.dataset[name] = String(value)
 }
-let frames = 0
 /** What the foot line and whoever measures need to know of the picture. */
 function tell(standing: Standing): void {
   const { samples, evaluated, visible, ever } = standing
-  note({ frames: ++frames, submitMs: standing.submitMs.toFixed(3), compiled: stage.value!.compiled })
+  note({ frames: ++clock.frames.value, submitMs: standing.submitMs.toFixed(3), compiled: stage.value!.compiled })
   note({ picture: pictureIs(standing), samples, evaluated, visible, ever })
   looking.standing = standing
-  clock.frames.value++
   placeMarks()
 }
 function pictureIs({ step, final }: Standing): string {
