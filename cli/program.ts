@@ -1,45 +1,30 @@
 import { Command } from 'commander'
 import { version } from '../package.json'
-import { bakeCommand } from './commands/bake'
-import { checkCommand } from './commands/check'
-import { deliverCommand } from './commands/deliver'
-import { demoCommand } from './commands/demo'
-import { detailCommand } from './commands/detail'
-import { diffCommand } from './commands/diff'
-import { exportCommand } from './commands/export'
-import { inspectCommand } from './commands/inspect'
-import { backupCommand, restoreCommand, storeCommand, userCommand } from './commands/keeping'
-import { readCommand } from './commands/read'
-import { renderCommand } from './commands/render'
-import { sheetCommand } from './commands/sheet'
-import { turntableCommand } from './commands/turntable'
-import { unwrapCommand } from './commands/unwrap'
-import { valuesCommand } from './commands/values'
 import { completion, SHELLS, type Shell } from './completion'
 import { command } from './command'
 import { UsageError } from './usage'
 
-/** All commands, in the order of the help. */
-const COMMANDS = [
-  inspectCommand,
-  checkCommand,
-  valuesCommand,
-  bakeCommand,
-  exportCommand,
-  deliverCommand,
-  diffCommand,
-  detailCommand,
-  renderCommand,
-  sheetCommand,
-  turntableCommand,
-  readCommand,
-  unwrapCommand,
-  demoCommand,
-  storeCommand,
-  backupCommand,
-  restoreCommand,
-  userCommand,
-]
+/** All commands, in the order of the help. A call reads the one that it names. */
+const COMMANDS: Record<string, () => Promise<() => Command>> = {
+  inspect: async () => (await import('./commands/inspect')).inspectCommand,
+  check: async () => (await import('./commands/check')).checkCommand,
+  values: async () => (await import('./commands/values')).valuesCommand,
+  bake: async () => (await import('./commands/bake')).bakeCommand,
+  export: async () => (await import('./commands/export')).exportCommand,
+  deliver: async () => (await import('./commands/deliver')).deliverCommand,
+  diff: async () => (await import('./commands/diff')).diffCommand,
+  detail: async () => (await import('./commands/detail')).detailCommand,
+  render: async () => (await import('./commands/render')).renderCommand,
+  sheet: async () => (await import('./commands/sheet')).sheetCommand,
+  turntable: async () => (await import('./commands/turntable')).turntableCommand,
+  read: async () => (await import('./commands/read')).readCommand,
+  unwrap: async () => (await import('./commands/unwrap')).unwrapCommand,
+  demo: async () => (await import('./commands/demo')).demoCommand,
+  store: async () => (await import('./commands/keeping')).storeCommand,
+  backup: async () => (await import('./commands/keeping')).backupCommand,
+  restore: async () => (await import('./commands/keeping')).restoreCommand,
+  user: async () => (await import('./commands/keeping')).userCommand,
+}
 
 const MORE = `
 MESH is .glb, .gltf, .obj, .ply, .stl or a .zip of one with its files. LOOK is a .look.json, the .look.zip of a
@@ -47,7 +32,11 @@ delivery, or a .mtlx document. "ubblet help COMMAND" tells the rest, with exampl
 
 Exit codes: 0 done, 1 ran and found problems (or left out what was asked for), 2 could not be done.`
 
-export function program(): Command {
+/**
+ * The command line.
+ * @param named what a call begins with: of the commands, only this one is there where there is one of this name
+ */
+export async function program(named?: string): Promise<Command> {
   const made = new Command('ubblet')
     .description('Natural color variation for meshes made of many parts, without painting.')
     .version(version, '--version', 'which version this is')
@@ -56,7 +45,8 @@ export function program(): Command {
     .addHelpText('after', MORE)
     .exitOverride()
     .configureOutput({ writeErr: () => {} })
-  for (const make of COMMANDS) made.addCommand(make())
+  const alone = named !== undefined && Object.hasOwn(COMMANDS, named) ? COMMANDS[named] : undefined
+  for (const read of alone ? [alone] : Object.values(COMMANDS)) made.addCommand((await read())())
   const completing = command('completion', {
     summary: 'lets a shell complete commands and options',
     examples: [['completion bash > ~/.local/share/bash-completion/completions/ubblet', 'For good.']],

@@ -32,7 +32,8 @@ function told(error: unknown): string {
  */
 export async function run(asked: readonly string[]): Promise<void> {
   try {
-    await program().parseAsync(asked.length ? asked : ['--help'], { from: 'user' })
+    const called = await program(asked[0])
+    await called.parseAsync(asked.length ? asked : ['--help'], { from: 'user' })
   } catch (error) {
     // Help and version end the same way.
     if (error instanceof CommanderError && error.exitCode === 0) return

@@ -16,7 +16,8 @@ const threeInParts = {
 
 const options = {
   outdir: FOLDER,
-  external: ['mikktspace', 'watlas', '@libsql/client', '@jsquash/webp'],
+  // They read files beside their own.
+  external: ['mikktspace', 'watlas', 'libsql', '@jsquash/webp'],
   bundle: true,
   platform: 'node',
   format: 'esm',
@@ -33,21 +34,16 @@ const options = {
   },
 }
 
-// The command itself, and what carries out a call, for whoever has many of them.
-const PIECE = 'cli-piece'
 for (const name of existsSync(FOLDER) ? readdirSync(FOLDER) : [])
-  if (name.startsWith(PIECE)) rmSync(`${FOLDER}/${name}`)
-await build({
-  ...options,
-  entryPoints: { cli: 'cli/main.ts', 'cli-run': 'cli/run.ts' },
-  splitting: true,
-  chunkNames: `${PIECE}-[hash]`,
-})
-// Each of these is one file, which goes wherever it runs. The build has the database's library, but not what wraps it.
-await build({
-  ...options,
-  external: ['mikktspace', 'libsql', '@jsquash/webp'],
-  entryPoints: {
+  if (/^(cli|job)-piece/.test(name)) rmSync(`${FOLDER}/${name}`)
+// Each reads the pieces that it uses when it uses them: whatever begins often begins at once.
+const split = (piece, entryPoints) =>
+  build({ ...options, entryPoints, splitting: true, chunkNames: `${piece}-piece-[hash]` })
+await Promise.all([
+  // The command itself, and what carries out a call, for whoever has many of them.
+  split('cli', { cli: 'cli/main.ts', 'cli-run': 'cli/run.ts' }),
+  // These go wherever the server runs.
+  split('job', {
     'mesh-job': 'server/jobs/mesh.ts',
     'bake-thread': 'node/bake/bakeThread.ts',
     'delivery-job': 'server/jobs/delivery.ts',
@@ -55,5 +51,5 @@ await build({
     'check-job': 'server/jobs/check.ts',
     'room-job': 'server/jobs/room.ts',
     'trace-thread': 'node/render/traceThread.ts',
-  },
-})
+  }),
+])

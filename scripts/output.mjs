@@ -7,7 +7,7 @@ const server = '.output/server'
 const jobs = join(server, 'jobs')
 rmSync(jobs, { recursive: true, force: true })
 for (const name of readdirSync('dist'))
-  if (/^(?!cli).*-(job|thread)\.mjs(\.map)?$/.test(name)) cpSync(join('dist', name), join(jobs, name))
+  if (/^(?!cli)(job-piece-\w+|\w+-(job|thread))\.mjs(\.map)?$/.test(name)) cpSync(join('dist', name), join(jobs, name))
 cpSync('dist/demo', join(jobs, 'demo'), { recursive: true })
 // They read files beside their own, so they are not bundled.
 for (const name of ['mikktspace', '@jsquash/webp', 'wasm-feature-detect'])

@@ -14,7 +14,6 @@ import { Workpiece } from '#core/evaluate/workpiece'
 import { inspect } from '#core/exchange/inspect'
 import { MeshFileError, readMesh } from '#core/exchange/readMesh'
 import { exrPicture } from '#core/exchange/readExr'
-import { unwrap } from '#core/exchange/unwrap'
 import type { Picture } from '#core/evaluate/pictures'
 import { CHANNEL_NAMES, type Channel } from '#core/graph/types'
 import type { Finding } from '#core/graph/check'
@@ -354,7 +353,7 @@ const evaluatorApi = {
     attempt(() => (piece ? { pairs: piece.touching().pairs, arranged: arranged(piece) } : null)),
 
   /** The mesh of the file with UVs made anew, as GLB. */
-  unwrap: (): Promise<Answer<Uint8Array>> => attempt(async () => unwrap(piece!.file)),
+  unwrap: (): Promise<Answer<Uint8Array>> => attempt(async () => (await import('#core/exchange/unwrap')).unwrap(piece!.file)),
 
   /** The values of the result that need the whole surface: what the stage waits for. */
   gather(look: unknown, pace: unknown, all: boolean, port?: unknown): WholeValues {

@@ -3,17 +3,9 @@ import type { Surroundings } from '../../core/trace/light'
 import { readLight } from '../../core/trace/lightPicture'
 import type { RigName } from '../../core/trace/rigs'
 import { render, toExr, toPng } from '../../node/render/render'
-import {
-  anyNumber,
-  command,
-  rigOption,
-  sizeOption,
-  threadsOption,
-  wholeNumber,
-  type Size,
-  type VoiceOptions,
-} from '../command'
+import { anyNumber, command, threadsOption, wholeNumber, type VoiceOptions } from '../command'
 import { file, lookAhead, write } from '../files'
+import { rigOption, sizeOption, type Size } from '../shown'
 import { UsageError } from '../usage'
 import { voiceOf } from '../voice'
 

@@ -22,19 +22,10 @@ import type { RigName } from '../../core/trace/rigs'
 import { stills, type StillPart, type StillView } from '../../core/light/still'
 import { readPicture } from '../../node/bake/readPicture'
 import { letter, type Sheet } from '../../node/render/lettering'
-import {
-  command,
-  rigOption,
-  showOption,
-  STAGE_GRAY,
-  sizeOption,
-  withMesh,
-  withoutOption,
-  type MeshOptions,
-  type Size,
-} from '../command'
+import { command, withMesh, type MeshOptions } from '../command'
 import { file, lookAhead, write } from '../files'
 import { openLook, openMesh } from '../pieces'
+import { rigOption, showOption, STAGE_GRAY, sizeOption, withoutOption, type Size } from '../shown'
 import { UsageError } from '../usage'
 import { voiceOf } from '../voice'
 

@@ -5,21 +5,10 @@ import { reseed } from '../../core/graph/recipe'
 import { loadKernels } from '../../core/kernels/kernels'
 import type { RigName } from '../../core/trace/rigs'
 import { stills, type StillPart, type StillView } from '../../core/light/still'
-import {
-  command,
-  rigOption,
-  showOption,
-  STAGE_GRAY,
-  withoutOption,
-  seedOption,
-  sizeOption,
-  wholeNumber,
-  withMesh,
-  type MeshOptions,
-  type Size,
-} from '../command'
+import { command, seedOption, wholeNumber, withMesh, type MeshOptions } from '../command'
 import { write } from '../files'
 import { openLook, openMesh } from '../pieces'
+import { rigOption, showOption, STAGE_GRAY, withoutOption, sizeOption, type Size } from '../shown'
 import { voiceOf } from '../voice'
 
 const MOST_FRAMES = 3600

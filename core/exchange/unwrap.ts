@@ -1,5 +1,4 @@
 import { WebIO } from '@gltf-transform/core'
-import { unwrap as unwrapAll } from '@gltf-transform/functions'
 import type { Mesh } from '../mesh/mesh'
 import { fail } from './meshFile'
 import { writeGlb } from './writeGlb'
@@ -14,7 +13,7 @@ export async function unwrap(mesh: Mesh): Promise<Uint8Array> {
   const bare = { ...mesh, uvs: undefined, objects: mesh.objects.map(({ shape: _, ...o }) => o) }
   const io = new WebIO()
   const document = await io.readBinary(await writeGlb(bare, 'Unwrapped'))
-  const watlas = await import('watlas')
+  const [watlas, { unwrap: unwrapAll }] = await Promise.all([import('watlas'), import('@gltf-transform/functions')])
   await watlas.Initialize()
   await document.transform(unwrapAll({ watlas, overwrite: true, groupBy: 'scene' }))
   const open = document

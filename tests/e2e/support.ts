@@ -204,21 +204,19 @@ export async function dragNumber(page: Page, label: string, by: number): Promise
 }
 
 const axe = await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
+interface Axe {
+  run(options: object): Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }>
+}
 /** Findings of axe-core that are serious or critical. */
 export async function serious(page: Page): Promise<string[]> {
   if (!(await page.evaluate(() => 'axe' in window))) await page.evaluate(axe)
-  const { violations } = await page.evaluate(() =>
-    (
-      window as unknown as {
-        axe: {
-          run(options: object): Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }>
-        }
-      }
-    ).axe.run({ resultTypes: ['violations'] }),
-  )
-  return violations
-    .filter(v => v.impact === 'serious' || v.impact === 'critical')
-    .map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 160)).join(' | ')}`)
+  // Of the thousands of words that it says, only these leave the page.
+  return page.evaluate(async () => {
+    const { violations } = await (window as unknown as { axe: Axe }).axe.run({ resultTypes: ['violations'] })
+    return violations
+      .filter(v => v.impact === 'serious' || v.impact === 'critical')
+      .map(v => `${v.id}: ${v.nodes.map(n => n.html.slice(0, 160)).join(' | ')}`)
+  })
 }
 
 /**

@@ -59,7 +59,7 @@ describe('the command line', () => {
   it('says which version it is, and helps with every command, with examples that it takes', async () => {
     const { version } = JSON.parse(await readFile('package.json', 'utf8')) as { version: string }
     expect(await ubblet('--version')).toEqual({ code: 0, out: `${version}\n`, err: '' })
-    const { commands } = program()
+    const { commands } = await program()
     expect(commands.length).toBeGreaterThan(14)
     for (const command of commands) {
       let help = ''
@@ -74,6 +74,7 @@ describe('the command line', () => {
     expect((await ubblet('bake', '-h')).out).toBe(help.out)
   })
   it('suggests what was meant', async () => {
+    expect((await ubblet('constructor')).err).toBe("ubblet: Unknown command 'constructor'.\n")
     expect((await ubblet('inspct', 'x.glb')).err).toBe("ubblet: Unknown command 'inspct'. Did you mean inspect?\n")
     expect((await ubblet('inspect', 'x', '--preparatoin', 'a')).err).toContain('Did you mean --preparation?')
   })
