@@ -17,7 +17,10 @@ export function useEvaluates() {
    * is none.
    */
   function backend(software: boolean): 'card' | 'workers' {
-    const asked = { cpu: 'workers', gpu: 'card' }[String(useRoute().query.stage)] as 'card' | 'workers' | undefined
+    const asked = { cpu: 'workers', gpu: 'card' }[String(useRouter().currentRoute.value.query.stage)] as
+      | 'card'
+      | 'workers'
+      | undefined
     if (asked) return asked
     if (evaluates.value !== 'either') return evaluates.value
     return software ? 'workers' : 'card'

@@ -1,5 +1,6 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
 import { KINDS, RESULT } from '../../core/nodes'
+import { alone as test } from './day'
 import type { Agreement, Dragged, Faces } from './harness/agree'
 import type { Difference } from './harness/standard'
 import { load } from './support'

@@ -45,26 +45,39 @@ async function clear(page: Page, kept: readonly { name: string; value: string }[
   }, kept)
 }
 
+/** The windows of a worker that tests share, by the pixels of the screen to one of the page. */
+type WindowOf = (deviceScaleFactor: number) => Promise<Page>
+
 /**
- * Tests that share a window, as an artist goes from one project to the next in one: each finds it at the settings, with
- * nothing remembered of the tests before. Whoever needs a window of another kind, or a new one, uses Playwright's own.
+ * Tests that have a window of their own, which is new. They, too, are of the kind that others share windows with: tests
+ * of two kinds would each begin with workers and a browser of their own.
  */
-export const test = base.extend<object, { oneWindow: Page }>({
-  oneWindow: [
+export const alone = base.extend<object, { windowOf: WindowOf }>({
+  windowOf: [
     async ({ browser }, use, { project }) => {
-      const { baseURL, storageState, viewport, deviceScaleFactor, contextOptions } = project.use
-      const context = await browser.newContext({
-        baseURL,
-        storageState,
-        viewport,
-        deviceScaleFactor,
-        ...contextOptions,
+      const { baseURL, storageState, viewport, contextOptions } = project.use
+      const windows = new Map<number, Promise<Page>>()
+      const open = async (deviceScaleFactor: number): Promise<Page> => {
+        const options = { baseURL, storageState, viewport, deviceScaleFactor, ...contextOptions }
+        return (await browser.newContext(options)).newPage()
+      }
+      await use(deviceScaleFactor => {
+        const page = windows.get(deviceScaleFactor) ?? open(deviceScaleFactor)
+        windows.set(deviceScaleFactor, page)
+        return page
       })
-      await use(await context.newPage())
-      await context.close()
+      for (const page of windows.values()) await (await page).context().close()
     },
     { scope: 'worker' },
   ],
+})
+
+/**
+ * Tests that share a window, as an artist goes from one project to the next in one: each finds it at the settings, with
+ * nothing remembered of the tests before.
+ */
+export const test = alone.extend<{ oneWindow: Page }>({
+  oneWindow: async ({ windowOf, deviceScaleFactor }, use) => use(await windowOf(deviceScaleFactor ?? 1)),
   context: async ({ oneWindow }: { oneWindow: Page }, use: (context: BrowserContext) => Promise<void>) => {
     await use(oneWindow.context())
   },

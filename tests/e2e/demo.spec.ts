@@ -1,5 +1,5 @@
 import { LaidLook } from '../../core/evaluate/laidLook'
-import { expect, test as alone } from '@playwright/test'
+import { expect } from '@playwright/test'
 import { decode } from 'fast-png'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { lookOf, row, tablesOf, kernels } from '../helpers'
@@ -8,7 +8,7 @@ import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
 import { partValues } from '../../core/bake/values'
 import { deliveredGlb } from '../delivered'
-import { test } from './day'
+import { alone, test } from './day'
 import { newProject, openProject, rested, seenByLoader, serious } from './support'
 
 test('the demo opens with varied floats on the stage', async ({ page, request }) => {

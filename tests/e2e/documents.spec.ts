@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
 import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
 import { kioskRoof } from '../../demo/kioskRoof'
@@ -14,6 +14,7 @@ import { lower, reader } from '../../core/program/lower'
 import { plan } from '../../core/program/plan'
 import { delivered } from '../delivered'
 import { kernels, lookOf, row, tablesOf } from '../helpers'
+import { alone as test } from './day'
 import { load } from './support'
 import type { MtlxSeen, UsdSeen } from './harness/documents'
 

@@ -1,5 +1,6 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
 import { spawnSync } from 'node:child_process'
+import { alone as test } from './day'
 
 test('two servers, fifty clients, a database held by others, kills and stops: nothing that was answered is lost', () => {
   test.setTimeout(900_000)

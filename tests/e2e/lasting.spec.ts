@@ -1,4 +1,4 @@
-import { expect, test as alone, type Page, type Worker } from '@playwright/test'
+import { expect, type Page, type Worker } from '@playwright/test'
 import { execFileSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { addNode, setParam } from '../../core/graph/edit'
@@ -7,7 +7,7 @@ import { addStep, stripOf } from '../../core/graph/strip'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { endAll, newFolder, Server } from '../builtServer'
 import { row } from '../helpers'
-import { test, visit } from './day'
+import { alone, test, visit } from './day'
 import { add, boxProject, enter, openProject, projectNow, serious } from './support'
 
 const saveState = (page: Page) => page.locator('[data-test=save-state]')

@@ -1,16 +1,18 @@
 import { decode } from 'fast-png'
-import { expect, test, type Locator, type Page } from '@playwright/test'
+import { expect, type Locator, type Page } from '@playwright/test'
 import type { Mesh } from '../../core/mesh/mesh'
 import { row } from '../helpers'
 import { exrFile, lampIn } from '../lightFiles'
+import { alone, test } from './day'
 import { seenWith } from './seenWith'
-import { boxProject, dragNumber, openProject, saveLook, steady } from './support'
+import { boxProject, dragNumber, enter, openProject, saveLook, steady } from './support'
 
 // The picture itself is what is looked at here.
-test.use({
-  deviceScaleFactor: 1,
-  storageState: seenWith({ shadows: true, contact: false, ground: true, smooth: false }),
-})
+for (const kind of [alone, test])
+  kind.use({
+    deviceScaleFactor: 1,
+    storageState: seenWith({ shadows: true, contact: false, ground: true, smooth: false }),
+  })
 
 const canvasOf = (page: Page): Locator => page.locator('.stage canvas')
 const told = async (page: Page, name: string): Promise<number> =>
@@ -42,8 +44,7 @@ async function patterned(page: Page, mesh?: Mesh): Promise<string> {
 
 /** Opens a project whose looks are evaluated by the processor or by the card, and waits for the final picture. */
 async function openBy(page: Page, id: string, by: 'cpu' | 'gpu'): Promise<void> {
-  await page.addInitScript(() => localStorage.setItem('ubblet has been here', 'true'))
-  await page.goto(`/project/${id}?stage=${by}`)
+  await enter(page, id, `?stage=${by}`)
   await expect(canvasOf(page)).toHaveAttribute('data-backend', by === 'cpu' ? 'workers' : 'card')
   await final(page)
 }
@@ -106,19 +107,20 @@ test('every visible point is evaluated once, and none when light, channel, rig o
   expect(await told(page, 'ever')).toBe(kept)
 })
 
-test('the light comes with the application, and is made by the stage, the same to the eye, where it does not come', async ({
-  page,
-}) => {
-  const id = await patterned(page)
-  const [came] = await Promise.all([page.waitForResponse(/overcast[^/]*\.bin$/), openProject(page, id)])
-  expect([came.status(), (await came.body()).length]).toEqual([200, 6 * (64 ** 2 + 32 ** 2 + 16 ** 2 + 8 ** 2) * 8])
-  const given = (await steadyPixels(page)).data as Uint8Array
-  await page.route(/\.bin$/, route => route.abort())
-  await page.reload()
-  const made = (await steadyPixels(page)).data
-  expect(made).toHaveLength(given.length)
-  expect(given.filter((x, i) => Math.abs(x - made[i]!) > 2).length / given.length).toBeLessThan(0.001)
-})
+alone(
+  'the light comes with the application, and is made by the stage, the same to the eye, where it does not come',
+  async ({ page }) => {
+    const id = await patterned(page)
+    const [came] = await Promise.all([page.waitForResponse(/overcast[^/]*\.bin$/), openProject(page, id)])
+    expect([came.status(), (await came.body()).length]).toEqual([200, 6 * (64 ** 2 + 32 ** 2 + 16 ** 2 + 8 ** 2) * 8])
+    const given = (await steadyPixels(page)).data as Uint8Array
+    await page.route(/\.bin$/, route => route.abort())
+    await page.reload()
+    const made = (await steadyPixels(page)).data
+    expect(made).toHaveLength(given.length)
+    expect(given.filter((x, i) => Math.abs(x - made[i]!) > 2).length / given.length).toBeLessThan(0.001)
+  },
+)
 
 test('while the light is turned a coarse picture follows, and at rest the light is as fine as before', async ({
   page,
@@ -253,7 +255,7 @@ test('at rest sixteen pictures with shifted pixels become one, and the foot line
   expect(colors(smooth)).not.toBe(colors(sharp))
 })
 
-test('a stage that changes its size while its picture is made has no room filled that is gone', async ({ page }) => {
+alone('a stage that changes its size while its picture is made has no room filled that is gone', async ({ page }) => {
   const complaints: string[] = []
   page.on('console', message => {
     if (message.text().includes('GL_INVALID')) complaints.push(message.text())

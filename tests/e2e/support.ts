@@ -103,8 +103,8 @@ export async function boxProject(request: APIRequestContext, n = 6, mesh: Mesh =
   return project
 }
 
-/** Opens a project, as an artist who was here before. */
-export async function enter(page: Page, id: string): Promise<void> {
+/** Opens a project, as an artist who was here before. @param query of its address */
+export async function enter(page: Page, id: string, query = ''): Promise<void> {
   // The words for a first visit would lie over the canvas.
   const wasHere = (): void => localStorage.setItem('ubblet has been here', 'true')
   if (page.url().startsWith('http')) await page.evaluate(wasHere)
@@ -112,7 +112,7 @@ export async function enter(page: Page, id: string): Promise<void> {
   if (page.url().includes('/project/')) await visit(page, '/settings')
   // What lies there until the new page takes its place is not to be taken for it.
   await expect(page.locator('.bench')).toHaveCount(0)
-  await visit(page, `/project/${id}`)
+  await visit(page, `/project/${id}${query}`)
 }
 
 /** Opens a project and waits until the stage has drawn it and the swatches are there. */
