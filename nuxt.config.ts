@@ -85,7 +85,9 @@ export default defineNuxtConfig({
       },
     },
   },
-  vite: { worker: { format: 'es' }, build: { chunkSizeWarningLimit: 1500 } },
+  // Nobody reads them: how large files are when they are packed, and maps of the server's code.
+  vite: { worker: { format: 'es' }, build: { chunkSizeWarningLimit: 1500, reportCompressedSize: false } },
+  sourcemap: false,
   ...server,
   typescript: { strict: true, typeCheck: false },
   hooks: {

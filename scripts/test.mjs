@@ -87,7 +87,11 @@ const PLAIN_TYPES = [
   types('types of core', 'tsconfig.core.json'),
 ]
 const LINT = [
-  ['lint', ['node_modules/eslint/bin/eslint.js', '--max-warnings', '0', ...byContent('eslint'), '.']],
+  ['lint', ['node_modules/oxlint/bin/oxlint']],
+  [
+    'lint of components',
+    ['node_modules/eslint/bin/eslint.js', '--max-warnings', '0', ...byContent('eslint'), 'app/**/*.vue'],
+  ],
   ['layout of the code', ['node_modules/oxfmt/bin/oxfmt', '--list-different', '.']],
 ]
 

@@ -391,13 +391,17 @@ of('core/nodes/result.ts', ['surfaceMaps'])(
 const seen = of('core/kernels/assembly/surface.ts', ['stagePasses'])
 seen('rows of wide triangles begin too late', 'Math.ceil(end) - 1)', 'Math.ceil(end) + 1)')
 seen('rows of wide triangles end where they begin', 'if (slope > 0) from', 'if (slope < 0) from')
-seen('the weights of two corners are swapped', 'const u = e1 / sum, v = e2 / sum', 'const u = e2 / sum, v = e1 / sum')
+seen(
+  'the weights of two corners are swapped',
+  'const u = e1 / sum\n        const v = e2 / sum',
+  'const u = e2 / sum\n        const v = e1 / sum',
+)
 seen(
   'the farthest is seen',
-  'if (depth < near || depth >= load<f64>(there)) continue;\n        if (before) {\n          const word',
-  'if (depth < near || depth <= load<f64>(there)) continue;\n        if (before) {\n          const word',
+  'if (depth < near || depth >= load<f64>(there)) continue\n        if (before) {\n          const word',
+  'if (depth < near || depth <= load<f64>(there)) continue\n        if (before) {\n          const word',
 )
-seen('the ground is seen from below, too', 'if (top <= gy || bottom >= top) continue;', 'if (top == bottom) continue;')
+seen('the ground is seen from below, too', 'if (top <= gy || bottom >= top) continue', 'if (top == bottom) continue')
 seen('the ground reaches as far along one axis', 'Math.abs(atZ - gz) > reach', 'Math.abs(atZ - gx) > reach')
 of('core/kernels/surface.ts', ['stagePasses'])(
   'another mesh with the same triangles is taken for the one before',

@@ -353,7 +353,8 @@ const evaluatorApi = {
     attempt(() => (piece ? { pairs: piece.touching().pairs, arranged: arranged(piece) } : null)),
 
   /** The mesh of the file with UVs made anew, as GLB. */
-  unwrap: (): Promise<Answer<Uint8Array>> => attempt(async () => (await import('#core/exchange/unwrap')).unwrap(piece!.file)),
+  unwrap: (): Promise<Answer<Uint8Array>> =>
+    attempt(async () => (await import('#core/exchange/unwrap')).unwrap(piece!.file)),
 
   /** The values of the result that need the whole surface: what the stage waits for. */
   gather(look: unknown, pace: unknown, all: boolean, port?: unknown): WholeValues {

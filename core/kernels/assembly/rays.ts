@@ -7,76 +7,149 @@
 // same rays meet the same triangles.
 
 // @ts-ignore: decorator
-@inline const NODE: usize = 32;
+@inline const NODE: usize = 32
 // @ts-ignore: decorator
-@inline const TRIANGLE: usize = 36;
+@inline const TRIANGLE: usize = 36
 // @ts-ignore: decorator
-@inline const LEAF: u32 = 0xffff;
+@inline const LEAF: u32 = 0xffff
 
 /** Nodes that are still to be looked at: a tree is at most 40 deep. */
-const stack: usize = memory.data(4 * 128);
+const stack: usize = memory.data(4 * 128)
 /** Where the last ray that met something ended: its place, three float64. */
-const place: usize = memory.data(8 * 3);
+const place: usize = memory.data(8 * 3)
 
 // The ray, and what follows from it.
-let ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64;
-let ix: f64, iy: f64, iz: f64;
+let ox: f64
+let oy: f64
+let oz: f64
+let dx: f64
+let dy: f64
+let dz: f64
+let ix: f64
+let iy: f64
+let iz: f64
 /** The length of its direction, a hair less than it is: no box is passed over for a rounding. */
-let pace: f64;
+let pace: f64
 // The axis along which it goes farthest and the other two, as bytes from the first number of a place; its origin in
 // that order; and how it leans.
-let kx: usize, ky: usize, kz: usize;
-let okx: f64, oky: f64, okz: f64;
-let sx: f64, sy: f64, sz: f64;
+let kx: usize
+let ky: usize
+let kz: usize
+let okx: f64
+let oky: f64
+let okz: f64
+let sx: f64
+let sy: f64
+let sz: f64
 /** How far the ray last met something. */
-let distance: f64;
+let distance: f64
 
 /** Takes a ray. @returns whether it goes anywhere */
 function take(fromX: f64, fromY: f64, fromZ: f64, alongX: f64, alongY: f64, alongZ: f64): bool {
-  ox = fromX; oy = fromY; oz = fromZ;
-  dx = alongX; dy = alongY; dz = alongZ;
-  ix = 1 / dx; iy = 1 / dy; iz = 1 / dz;
-  pace = sqrt(dx * dx + dy * dy + dz * dz) * (1 - 1e-12);
-  const x = abs(dx), y = abs(dy), z = abs(dz);
-  let dkx: f64, dky: f64, dkz: f64;
+  ox = fromX
+  oy = fromY
+  oz = fromZ
+  dx = alongX
+  dy = alongY
+  dz = alongZ
+  ix = 1 / dx
+  iy = 1 / dy
+  iz = 1 / dz
+  pace = sqrt(dx * dx + dy * dy + dz * dz) * (1 - 1e-12)
+  const x = abs(dx)
+  const y = abs(dy)
+  const z = abs(dz)
+  let dkx: f64
+  let dky: f64
+  let dkz: f64
   // Two axes change places where the third is gone backward, so that triangles keep their way around.
   if (x >= y && x >= z) {
-    kz = 0; okz = ox; dkz = dx;
-    if (dx >= 0) { kx = 4; ky = 8; okx = oy; oky = oz; dkx = dy; dky = dz; }
-    else { kx = 8; ky = 4; okx = oz; oky = oy; dkx = dz; dky = dy; }
+    kz = 0
+    okz = ox
+    dkz = dx
+    if (dx >= 0) {
+      kx = 4
+      ky = 8
+      okx = oy
+      oky = oz
+      dkx = dy
+      dky = dz
+    } else {
+      kx = 8
+      ky = 4
+      okx = oz
+      oky = oy
+      dkx = dz
+      dky = dy
+    }
   } else if (y >= z) {
-    kz = 4; okz = oy; dkz = dy;
-    if (dy >= 0) { kx = 8; ky = 0; okx = oz; oky = ox; dkx = dz; dky = dx; }
-    else { kx = 0; ky = 8; okx = ox; oky = oz; dkx = dx; dky = dz; }
+    kz = 4
+    okz = oy
+    dkz = dy
+    if (dy >= 0) {
+      kx = 8
+      ky = 0
+      okx = oz
+      oky = ox
+      dkx = dz
+      dky = dx
+    } else {
+      kx = 0
+      ky = 8
+      okx = ox
+      oky = oz
+      dkx = dx
+      dky = dz
+    }
   } else {
-    kz = 8; okz = oz; dkz = dz;
-    if (dz >= 0) { kx = 0; ky = 4; okx = ox; oky = oy; dkx = dx; dky = dy; }
-    else { kx = 4; ky = 0; okx = oy; oky = ox; dkx = dy; dky = dx; }
+    kz = 8
+    okz = oz
+    dkz = dz
+    if (dz >= 0) {
+      kx = 0
+      ky = 4
+      okx = ox
+      oky = oy
+      dkx = dx
+      dky = dy
+    } else {
+      kx = 4
+      ky = 0
+      okx = oy
+      oky = ox
+      dkx = dy
+      dky = dx
+    }
   }
-  sx = dkx / dkz; sy = dky / dkz; sz = 1 / dkz;
-  return dkz != 0;
+  sx = dkx / dkz
+  sy = dky / dkz
+  sz = 1 / dkz
+  return dkz != 0
 }
 
 /** Whether the ray goes through the box of a node within `far`: slabs, as Ray.intersectBox of three.js. */
 // @ts-ignore: decorator
 @inline function passes(node: usize, far: f64): bool {
-  const minX = <f64>load<f32>(node), maxX = <f64>load<f32>(node, 12);
-  const minY = <f64>load<f32>(node, 4), maxY = <f64>load<f32>(node, 16);
-  const minZ = <f64>load<f32>(node, 8), maxZ = <f64>load<f32>(node, 20);
-  let near = (select(minX, maxX, ix >= 0) - ox) * ix;
-  let end = (select(maxX, minX, ix >= 0) - ox) * ix;
-  const nearY = (select(minY, maxY, iy >= 0) - oy) * iy;
-  const endY = (select(maxY, minY, iy >= 0) - oy) * iy;
-  if (near > endY || nearY > end) return false;
+  const minX = <f64>load<f32>(node)
+  const maxX = <f64>load<f32>(node, 12)
+  const minY = <f64>load<f32>(node, 4)
+  const maxY = <f64>load<f32>(node, 16)
+  const minZ = <f64>load<f32>(node, 8)
+  const maxZ = <f64>load<f32>(node, 20)
+  let near = (select(minX, maxX, ix >= 0) - ox) * ix
+  let end = (select(maxX, minX, ix >= 0) - ox) * ix
+  const nearY = (select(minY, maxY, iy >= 0) - oy) * iy
+  const endY = (select(maxY, minY, iy >= 0) - oy) * iy
+  if (near > endY || nearY > end) return false
   // What is no number is a ray in the plane of a side: the other axes tell.
-  if (nearY > near || near != near) near = nearY;
-  if (endY < end || end != end) end = endY;
-  const nearZ = (select(minZ, maxZ, iz >= 0) - oz) * iz;
-  const endZ = (select(maxZ, minZ, iz >= 0) - oz) * iz;
-  if (near > endZ || nearZ > end) return false;
-  if (nearZ > near || near != near) near = nearZ;
-  if (endZ < end || end != end) end = endZ;
-  return near * pace <= far && end >= 0;
+  if (nearY > near || near != near) near = nearY
+  if (endY < end || end != end) end = endY
+  const nearZ = (select(minZ, maxZ, iz >= 0) - oz) * iz
+  const endZ = (select(maxZ, minZ, iz >= 0) - oz) * iz
+  if (near > endZ || nearZ > end) return false
+  if (nearZ > near || near != near) near = nearZ
+  if (endZ < end || end != end) end = endZ
+  return near * pace <= far && end >= 0
 }
 
 /**
@@ -85,113 +158,142 @@ function take(fromX: f64, fromY: f64, fromZ: f64, alongX: f64, alongY: f64, alon
  */
 // @ts-ignore: decorator
 @inline function hits(triangle: usize, front: bool, far: f64): bool {
-  const az = <f64>load<f32>(triangle + kz) - okz;
-  const bz = <f64>load<f32>(triangle + kz, 12) - okz;
-  const cz = <f64>load<f32>(triangle + kz, 24) - okz;
-  const ax = <f64>load<f32>(triangle + kx) - okx - sx * az;
-  const ay = <f64>load<f32>(triangle + ky) - oky - sy * az;
-  const bx = <f64>load<f32>(triangle + kx, 12) - okx - sx * bz;
-  const by = <f64>load<f32>(triangle + ky, 12) - oky - sy * bz;
-  const cx = <f64>load<f32>(triangle + kx, 24) - okx - sx * cz;
-  const cy = <f64>load<f32>(triangle + ky, 24) - oky - sy * cz;
-  const u = cx * by - cy * bx;
-  const v = ax * cy - ay * cx;
-  const w = bx * ay - by * ax;
+  const az = <f64>load<f32>(triangle + kz) - okz
+  const bz = <f64>load<f32>(triangle + kz, 12) - okz
+  const cz = <f64>load<f32>(triangle + kz, 24) - okz
+  const ax = <f64>load<f32>(triangle + kx) - okx - sx * az
+  const ay = <f64>load<f32>(triangle + ky) - oky - sy * az
+  const bx = <f64>load<f32>(triangle + kx, 12) - okx - sx * bz
+  const by = <f64>load<f32>(triangle + ky, 12) - oky - sy * bz
+  const cx = <f64>load<f32>(triangle + kx, 24) - okx - sx * cz
+  const cy = <f64>load<f32>(triangle + ky, 24) - oky - sy * cz
+  const u = cx * by - cy * bx
+  const v = ax * cy - ay * cx
+  const w = bx * ay - by * ax
   if (u < 0 || v < 0 || w < 0) {
-    if (front || u > 0 || v > 0 || w > 0) return false;
+    if (front || u > 0 || v > 0 || w > 0) return false
   }
-  const det = u + v + w;
-  if (det == 0) return false;
-  const scaled = sz * (u * az + v * bz + w * cz);
-  if (det > 0 ? scaled < 0 : scaled > 0) return false;
-  const t = scaled / det;
-  const px = ox + dx * t, py = oy + dy * t, pz = oz + dz * t;
-  const x = ox - px, y = oy - py, z = oz - pz;
-  const way = sqrt(x * x + y * y + z * z);
+  const det = u + v + w
+  if (det == 0) return false
+  const scaled = sz * (u * az + v * bz + w * cz)
+  if (det > 0 ? scaled < 0 : scaled > 0) return false
+  const t = scaled / det
+  const px = ox + dx * t
+  const py = oy + dy * t
+  const pz = oz + dz * t
+  const x = ox - px
+  const y = oy - py
+  const z = oz - pz
+  const way = sqrt(x * x + y * y + z * z)
   // What is no number is no hit.
-  if (!(way <= far)) return false;
-  distance = way;
-  store<f64>(place, px);
-  store<f64>(place, py, 8);
-  store<f64>(place, pz, 16);
-  return true;
+  if (!(way <= far)) return false
+  distance = way
+  store<f64>(place, px)
+  store<f64>(place, py, 8)
+  store<f64>(place, pz, 16)
+  return true
 }
 
 /** The children of a node, the one that the ray comes to first on the top of the stack. @returns the new top */
 // @ts-ignore: decorator
 @inline function open(node: usize, top: usize): usize {
-  const axis = load<u32>(node, 28);
-  let along = dz;
-  if (axis == 0) along = dx;
-  else if (axis == 1) along = dy;
-  const left = node + NODE, right = node + <usize>load<u32>(node, 24) * NODE;
-  store<usize>(top, along >= 0 ? right : left);
-  store<usize>(top, along >= 0 ? left : right, 4);
-  return top + 8;
+  const axis = load<u32>(node, 28)
+  let along = dz
+  if (axis == 0) along = dx
+  else if (axis == 1) along = dy
+  const left = node + NODE
+  const right = node + <usize>load<u32>(node, 24) * NODE
+  store<usize>(top, along >= 0 ? right : left)
+  store<usize>(top, along >= 0 ? left : right, 4)
+  return top + 8
 }
 
 /** Whether a ray meets anything within `far` of where it begins. */
-export function meets(nodes: usize, triangles: usize, fromX: f64, fromY: f64, fromZ: f64, alongX: f64, alongY: f64, alongZ: f64, far: f64): bool {
-  if (!take(fromX, fromY, fromZ, alongX, alongY, alongZ)) return false;
-  let top = stack + 4;
-  store<usize>(stack, nodes);
+export function meets(
+  nodes: usize,
+  triangles: usize,
+  fromX: f64,
+  fromY: f64,
+  fromZ: f64,
+  alongX: f64,
+  alongY: f64,
+  alongZ: f64,
+  far: f64,
+): bool {
+  if (!take(fromX, fromY, fromZ, alongX, alongY, alongZ)) return false
+  let top = stack + 4
+  store<usize>(stack, nodes)
   while (top > stack) {
-    top -= 4;
-    const node = load<usize>(top);
-    if (!passes(node, far)) continue;
+    top -= 4
+    const node = load<usize>(top)
+    if (!passes(node, far)) continue
     if (load<u16>(node, 30) != LEAF) {
-      top = open(node, top);
-      continue;
+      top = open(node, top)
+      continue
     }
-    let triangle = triangles + <usize>load<u32>(node, 24) * TRIANGLE;
-    for (let n = <i32>load<u16>(node, 28); n > 0; n--, triangle += TRIANGLE)
-      if (hits(triangle, false, far)) return true;
+    let triangle = triangles + <usize>load<u32>(node, 24) * TRIANGLE
+    for (let n = <i32>load<u16>(node, 28); n > 0; n--, triangle += TRIANGLE) if (hits(triangle, false, far)) return true
   }
-  return false;
+  return false
 }
 
 /**
  * The first triangle that a ray meets within `far`, by its number in the tree; -1 where it meets none.
  * @param front whether only those count whose front it comes to
  */
-export function first(nodes: usize, triangles: usize, fromX: f64, fromY: f64, fromZ: f64, alongX: f64, alongY: f64, alongZ: f64, far: f64, front: bool): i32 {
-  if (!take(fromX, fromY, fromZ, alongX, alongY, alongZ)) return -1;
-  let found = -1, nearest = far;
-  let px: f64 = 0, py: f64 = 0, pz: f64 = 0;
-  let top = stack + 4;
-  store<usize>(stack, nodes);
+export function first(
+  nodes: usize,
+  triangles: usize,
+  fromX: f64,
+  fromY: f64,
+  fromZ: f64,
+  alongX: f64,
+  alongY: f64,
+  alongZ: f64,
+  far: f64,
+  front: bool,
+): i32 {
+  if (!take(fromX, fromY, fromZ, alongX, alongY, alongZ)) return -1
+  let found = -1
+  let nearest = far
+  let px: f64 = 0
+  let py: f64 = 0
+  let pz: f64 = 0
+  let top = stack + 4
+  store<usize>(stack, nodes)
   while (top > stack) {
-    top -= 4;
-    const node = load<usize>(top);
-    if (!passes(node, nearest)) continue;
+    top -= 4
+    const node = load<usize>(top)
+    if (!passes(node, nearest)) continue
     if (load<u16>(node, 30) != LEAF) {
-      top = open(node, top);
-      continue;
+      top = open(node, top)
+      continue
     }
-    const at = load<u32>(node, 24), end = at + load<u16>(node, 28);
+    const at = load<u32>(node, 24)
+    const end = at + load<u16>(node, 28)
     for (let n = at; n < end; n++) {
-      if (!hits(triangles + <usize>n * TRIANGLE, front, nearest)) continue;
+      if (!hits(triangles + <usize>n * TRIANGLE, front, nearest)) continue
       // Of several that are equally far the one that came first stays.
-      if (found >= 0 && distance >= nearest) continue;
-      found = n;
-      nearest = distance;
-      px = load<f64>(place);
-      py = load<f64>(place, 8);
-      pz = load<f64>(place, 16);
+      if (found >= 0 && distance >= nearest) continue
+      found = n
+      nearest = distance
+      px = load<f64>(place)
+      py = load<f64>(place, 8)
+      pz = load<f64>(place, 16)
     }
   }
-  distance = nearest;
-  store<f64>(place, px);
-  store<f64>(place, py, 8);
-  store<f64>(place, pz, 16);
-  return found;
+  distance = nearest
+  store<f64>(place, px)
+  store<f64>(place, py, 8)
+  store<f64>(place, pz, 16)
+  return found
 }
 
 /** Where the last ray of {@link first} ended: three float64. */
 export function placeOf(): usize {
-  return place;
+  return place
 }
 /** How far away that is. */
 export function distanceOf(): f64 {
-  return distance;
+  return distance
 }
