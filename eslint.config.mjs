@@ -4,18 +4,6 @@ import vue from 'eslint-plugin-vue'
 
 // Components. All other code is read by a linter that knows none (`.oxlintrc.json`), and so is what it can read of them.
 export default ts.config(
-  {
-    ignores: [
-      'node_modules',
-      '.nuxt',
-      '.output',
-      'dist',
-      'test-results',
-      'core/kernels/generated',
-      'app/stage/generated',
-      'core/kernels/assembly',
-    ],
-  },
   ...ts.configs.recommended,
   ...vue.configs['flat/recommended'],
   // How code is laid out is the formatter's.

@@ -87,7 +87,7 @@ const PLAIN_TYPES = [
   types('types of core', 'tsconfig.core.json'),
 ]
 const LINT = [
-  ['lint', ['node_modules/oxlint/bin/oxlint']],
+  ['lint', ['node_modules/oxlint/bin/oxlint', '--deny-warnings']],
   [
     'lint of components',
     ['node_modules/eslint/bin/eslint.js', '--max-warnings', '0', ...byContent('eslint'), 'app/**/*.vue'],

@@ -23,6 +23,7 @@ describe('the code', () => {
       longFunctions: string[]
       nativeControls: Record<string, number>
       linesThatCouldBeBroken: string[]
+      shareOver120: number
     }
     expect(told.circle).toEqual([])
     expect(told.longFunctions).toEqual([])
@@ -31,6 +32,7 @@ describe('the code', () => {
     expect([input, button]).toEqual([1, 1])
     expect(Object.values(others).every(n => n === 0)).toBe(true)
     expect(told.linesThatCouldBeBroken).toEqual([])
+    expect(told.shareOver120).toBeLessThan(0.01)
   })
 })
 
