@@ -7,10 +7,12 @@ import KeptSheets from './KeptSheets.vue'
 import { COUNTS } from './useRolls'
 import { ORDERS, SHEETS, TURNS, useSheet } from './useSheet'
 
+/** What a sheet can be saved as: one picture of all tiles, one of each, or what is known of them. */
+export type SheetFile = 'picture' | 'pictures' | 'table'
 /** What a sheet holds, in which order, and what is told of each tile. */
-defineProps<{ status: string; seen: () => KeptSheet['seen'] }>()
+defineProps<{ status: string; empty: boolean; seen: () => KeptSheet['seen'] }>()
 const emit = defineEmits<{
-  save: [as: 'picture' | 'pictures' | 'table']
+  save: [as: SheetFile]
   see: [seen: NonNullable<KeptSheet['seen']>]
   turn: []
 }>()
@@ -75,7 +77,7 @@ function setReference(name: string): void {
       <span class="ub-quiet num" role="status">{{ status }}</span>
       <KeptSheets :seen="seen" @see="emit('see', $event)" />
       <UDropdownMenu :items="SAVES">
-        <UButton variant="link">Save</UButton>
+        <UButton variant="link" :disabled="empty">Save</UButton>
       </UDropdownMenu>
     </div>
     <div v-if="kind === 'sweep'" class="line wraps">

@@ -10,7 +10,7 @@ import { CHANNEL_NAMES, CHANNELS, type Channel } from '#core/graph/types'
 import { fileStem } from '#core/exchange/names'
 import { evaluator } from '../shared/evaluation'
 import { saveFile } from '../shared/saveFile'
-import SheetBar from './SheetBar.vue'
+import SheetBar, { type SheetFile } from './SheetBar.vue'
 import { differencesOf, type Difference } from '#core/graph/differences'
 import DifferenceDialog from '../project/DifferenceDialog.vue'
 import { zipOf } from './film'
@@ -286,7 +286,18 @@ async function combineWith(channel: Channel): Promise<void> {
 
 // ---- Saving ----
 
-async function save(as: 'picture' | 'pictures' | 'table'): Promise<void> {
+/** What is saved once every tile shows, smooth, what is chosen now. */
+const saves = ref<SheetFile>()
+watch([saves, busy], () => {
+  if (!saves.value || busy.value) return
+  void save(saves.value)
+  saves.value = undefined
+})
+const status = computed(() => {
+  const count = stale.value && tiles.value.length ? `${painted.value} of ${tiles.value.length}` : ''
+  return saves.value ? `Saved once every tile is smooth ${count}`.trim() : count
+})
+async function save(as: SheetFile): Promise<void> {
   const list = tiles.value.map(({ id, title, verdict }) => ({
     title,
     verdict: verdict === 'aside' ? 'set aside' : verdict,
@@ -351,9 +362,10 @@ const LISTS = {
 <template>
   <section class="sheet" aria-label="Compare">
     <SheetBar
-      :status="stale && tiles.length ? `${painted} of ${tiles.length}` : ''"
+      :status="status"
+      :empty="missing !== ''"
       :seen="seen"
-      @save="save"
+      @save="saves = $event"
       @see="see"
       @turn="turning = Boolean(current)"
     />

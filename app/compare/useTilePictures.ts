@@ -39,6 +39,10 @@ export function useTilePictures({ pictures, stage: stageNow, width, columns, wai
   /** Everything but the tiles that a picture depends on. */
   const wanted = (): string => `${stageNow()?.viewKey()} ${looking.view} ${sheet.only} ${columns()}`
 
+  /** Whether every tile shows, smooth, what is wanted now. */
+  const complete = (): boolean =>
+    made?.look === project.look && made.key === wanted() && tiles.value.every(t => made!.counts.get(t.id) === SMOOTH)
+
   async function paint(): Promise<void> {
     const mine = ++asked
     const stage = stageNow()
@@ -113,9 +117,11 @@ export function useTilePictures({ pictures, stage: stageNow, width, columns, wai
       columns,
     ],
     () => {
-      if (looking.standing?.final) void paint()
-      // They are of what was before until the stage has come to rest.
-      else busy.value ||= made?.look !== project.look || made.key !== wanted()
+      if (looking.standing?.final) return void paint()
+      // They are of what was before until the stage has come to rest, and what is under way would be of both.
+      if (complete()) return
+      stop()
+      busy.value = true
     },
     { immediate: true },
   )

@@ -8,11 +8,10 @@ import { seenWith } from './seenWith'
 import { boxProject, dragNumber, enter, openProject, saveLook, steady } from './support'
 
 // The picture itself is what is looked at here.
-for (const kind of [alone, test])
-  kind.use({
-    deviceScaleFactor: 1,
-    storageState: seenWith({ shadows: true, contact: false, ground: true, smooth: false }),
-  })
+test.use({
+  deviceScaleFactor: 1,
+  storageState: seenWith({ shadows: true, contact: false, ground: true, smooth: false }),
+})
 
 const canvasOf = (page: Page): Locator => page.locator('.stage canvas')
 const told = async (page: Page, name: string): Promise<number> =>
