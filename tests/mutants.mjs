@@ -204,6 +204,19 @@ border(
 )
 const curvature = of('core/geometry/curvature.ts', ['geometry'])
 curvature('curvature is smoothed over twice the radius', 'solve((radius * radius) / 2,', 'solve(radius * radius * 2,')
+of('core/geometry/islands.ts', ['geometry'])(
+  'vertices of an island have the weights of others',
+  'let from = matrix.starts[i]!',
+  'let from = matrix.starts[n]!',
+)
+const ray = of('core/kernels/assembly/rays.ts', ['geometry'])
+ray('boxes are as small as their roundings', '<f32>(ox + offX)', '<f32>(ox - offX)')
+ray('a ray that goes backward comes to the far sides first', 'sideX = ix < 0 ? 48 : 0', 'sideX = dx < 0 ? 48 : 0')
+of('core/geometry/wideTree.ts', ['geometry'])(
+  'boxes are taken from the other children',
+  'outFloats[at + k * LANES + lane] = floats[child * 8 + k]!',
+  'outFloats[at + k * LANES + (lane ^ 1)] = floats[child * 8 + k]!',
+)
 
 const layer = of('core/nodes/layer.ts', ['channels', 'nodes'])
 layer('heights replace one another', "name === 'height' ? 'add' : 'blend'", "name === 'height' ? 'blend' : 'blend'")

@@ -1,3 +1,4 @@
+import { islandsOf, type Island } from './islands'
 import { spreadOut, type Surface } from './surface'
 
 /**
@@ -75,33 +76,41 @@ const MOST_STEPS = 400
  * et al. 1999), and the way from p' to p along the normal is measured in units of half a radius. So a straight
  * right-angled edge has ±1, a sphere of radius R has 2q / (1 + q²) with q = radius / R, and a gently curved surface has
  * twice its mean curvature times the radius. Solved by conjugate gradients for the displacement, all three coordinates
- * together.
+ * together, on each island of the surface.
  *
  * @param radii in meters, smallest first: the solution at one is where the next begins
  * @returns a column of values per radius, unclamped, and the passes over the graph that each took
  */
 export function standOut(
-  surface: Surface,
+  { count, positions, normals }: Surface,
   matrix: Stiffness,
   radii: readonly number[],
   progress?: (share: number) => void,
   stopped?: () => boolean,
 ): { values: Float32Array[]; steps: number[] } {
-  const { count, normals } = surface
-  const solver = new Solver(surface, matrix)
-  const values: Float32Array[] = []
-  const steps: number[] = []
-  for (const [index, radius] of radii.entries()) {
-    steps.push(solver.solve((radius * radius) / 2, stopped))
+  const values = radii.map(() => new Float32Array(count))
+  const steps = radii.map(() => 0)
+  let done = 0
+  for (const island of islandsOf(positions, matrix)) {
+    const { vertices } = island
+    const solver = new Solver(island)
     const { d } = solver
-    const out = new Float32Array(count)
-    for (let i = 0, q = 0; i < count; i++, q += 3)
-      out[i] = (-(d[q]! * normals[q]! + d[q + 1]! * normals[q + 1]! + d[q + 2]! * normals[q + 2]!) * 2) / radius
-    values.push(out)
-    progress?.((index + 1) / radii.length)
+    for (const [index, radius] of radii.entries()) {
+      steps[index]! += (solver.solve((radius * radius) / 2, stopped) * vertices.length) / count
+      const out = values[index]!
+      vertices.forEach((i, n) => {
+        out[i] = (-dot(d, n * 3, normals, i * 3) * 2) / radius
+      })
+      done += vertices.length / count / radii.length
+      progress?.(Math.min(1, done))
+    }
+    if (stopped?.()) break
   }
   return { values, steps }
 }
+
+const dot = (a: Float64Array, at: number, b: Float64Array, from: number): number =>
+  a[at]! * b[from]! + a[at + 1]! * b[from + 1]! + a[at + 2]! * b[from + 2]!
 
 type Triple = [number, number, number]
 const sum = ([x, y, z]: Triple): number => x + y + z
@@ -122,16 +131,17 @@ class Solver {
   /** One over the diagonal of M + tL. */
   private readonly inverse: Float64Array
 
-  constructor(
-    private readonly surface: Surface,
-    private readonly matrix: Stiffness,
-  ) {
-    const n = surface.count * 3
-    this.d = new Float64Array(n)
-    this.r = new Float64Array(n)
-    this.s = new Float64Array(n)
-    this.as = new Float64Array(n)
-    this.inverse = new Float64Array(surface.count)
+  private readonly positions: Float64Array
+  private readonly matrix: Stiffness
+
+  constructor({ positions, matrix }: Island) {
+    this.positions = positions
+    this.matrix = matrix
+    this.d = new Float64Array(positions.length)
+    this.r = new Float64Array(positions.length)
+    this.s = new Float64Array(positions.length)
+    this.as = new Float64Array(positions.length)
+    this.inverse = new Float64Array(positions.length / 3)
   }
 
   /** @returns how often it passed over the graph */
@@ -156,8 +166,8 @@ class Solver {
    * @returns the products r · s, and the norm of −tLp that goes with them
    */
   private begin(t: number): { rz: Triple; norm: number } {
-    const { d, r, s, inverse } = this
-    const { count, positions } = this.surface
+    const { d, r, s, inverse, positions } = this
+    const count = inverse.length
     const { starts, neighbors, weights, diagonal, mass } = this.matrix
     let rz0 = 0
     let rz1 = 0
@@ -206,7 +216,7 @@ class Solver {
    */
   private multiply(t: number): Triple {
     const { s, as } = this
-    const { count } = this.surface
+    const count = this.inverse.length
     const { starts, neighbors, weights, diagonal, mass } = this.matrix
     let sa0 = 0
     let sa1 = 0

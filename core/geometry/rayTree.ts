@@ -1,6 +1,7 @@
 import { BufferAttribute, BufferGeometry } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { RayKernels } from '../kernels/rays'
+import { widened } from './wideTree'
 
 /** Numbers of a triangle that is laid out for the kernels: three corners. */
 const OF_TRIANGLE = 9
@@ -11,6 +12,8 @@ export class RayTree {
   readonly bvh: MeshBVH
   private readonly kernels: RayKernels
   private readonly nodes: number
+  private readonly root: ArrayBuffer
+  private wide?: number
   private readonly triangles: number
   /** The triangle of each number that the kernels give. */
   private readonly order: ArrayLike<number> | undefined
@@ -35,6 +38,7 @@ export class RayTree {
     const { roots, indirectBuffer } = MeshBVH.serialize(this.bvh, { cloneBuffers: false })
     const [root] = roots as [ArrayBuffer]
     const count = indices.length / 3
+    this.root = root
     this.order = indirectBuffer ?? undefined
     this.nodes = kernels.take(root.byteLength)
     this.triangles = kernels.take(count * OF_TRIANGLE * 4)
@@ -50,6 +54,14 @@ export class RayTree {
         corners[to + 2] = positions[at + 2]!
       }
     }
+  }
+
+  /** Lays out the tree for rays that ask only whether they meet anything. @returns its address */
+  private widen(): number {
+    const wide = widened(this.root)
+    const nodes = this.kernels.take(wide.byteLength)
+    this.kernels.bytes(nodes, wide.byteLength).set(new Uint8Array(wide))
+    return nodes
   }
 
   private triangleOf(number: number): number {
@@ -69,7 +81,8 @@ export class RayTree {
     alongZ: number,
     far: number,
   ): boolean {
-    const { nodes, triangles } = this
+    const { triangles } = this
+    const nodes = (this.wide ??= this.widen())
     return this.kernels.run.meets(nodes, triangles, fromX, fromY, fromZ, alongX, alongY, alongZ, far) !== 0
   }
 

@@ -138,6 +138,20 @@ describe('standing out', () => {
       ),
     ).toBeLessThan(0.03)
   })
+  it('is of a small part what it is where the part is alone, whatever else there is', () => {
+    const small = ring(80, 48, 0.1, () => 0.06)
+    const alone = geometryOf(meshOf(small))
+    const mesh = meshOf(small, bar(9, 9, 9, 1))
+    const large = mesh.objects[1]!.firstVertex * 3
+    const together = geometryOf({ ...mesh, positions: mesh.positions.map((x, i) => (i < large ? x : x + 50)) })
+    const [own] = valuesOf(alone, 0.05)
+    const [values] = valuesOf(together, 0.05)
+    const placeOf = (g: Geometry, v: number): string => String(at(g, v).map(x => x.toFixed(5)))
+    const byPlace = new Map(vertices(alone, () => true).map(v => [placeOf(alone, v), own![v]!]))
+    const theirs = vertices(together, p => p[0] < 1)
+    expect(theirs).toHaveLength(alone.surface.count)
+    expect(Math.max(...theirs.map(v => Math.abs(values![v]! - byPlace.get(placeOf(together, v))!)))).toBeLessThan(1e-5)
+  })
   it('makes maps of 0 to 1 that are equal on both sides of a UV seam', () => {
     const g = geometryOf(row(1), 0.1)
     const convex = computeMap(g, { kind: 'convexity', name: 'c', radius: 0.1 })!
@@ -175,7 +189,7 @@ describe('rays', () => {
   }
 
   // Whole numbers on purpose: corners, edges and sides of boxes are met exactly, and rays run in the planes of them.
-  const coarse = fc.integer({ min: -3, max: 3 })
+  const coarse: fc.Arbitrary<number> = fc.constantFrom(-3, -2, -1, -0, 0, 1, 2, 3)
   const place = fc.tuple(coarse, coarse, coarse)
   const fine = fc.integer({ min: -3000, max: 3000 }).map(x => x / 1000)
   const anyPlace = fc.oneof(place, fc.tuple(fine, fine, fine))
@@ -216,6 +230,35 @@ describe('rays', () => {
               // Of several equally near ones either may be named.
               if (triangle === hit.faceIndex) expect([...ours.place]).toEqual(hit.point.toArray())
             }
+          }
+        },
+      ),
+      { numRuns: 200 },
+    )
+    expect(met).toBeGreaterThan(1000)
+  })
+  it('far from the origin, in the planes of boxes and on edges too, meet something where there is a first', () => {
+    let met = 0
+    fc.assert(
+      fc.property(
+        fc.array(place, { minLength: 120, maxLength: 300, size: 'max' }),
+        fc.array(fc.tuple(place, place), { minLength: 20, maxLength: 20 }),
+        fc.constantFrom(0, 1, 1000, 123456),
+        fc.constantFrom(1 / 64, 1 / 3, 5),
+        fc.constantFrom(0.01, 2, Infinity),
+        (corners, rays, away, size, far) => {
+          const there = (x: number): number => away + x * size
+          const positions = Float32Array.from(corners.flat(), there)
+          const tree = new RayTree(
+            positions,
+            Uint32Array.from({ length: 3 * Math.floor(corners.length / 3) }, (_, i) => i),
+            {},
+          )
+          for (const [[x, y, z], [dx, dy, dz]] of rays) {
+            const ray: Parameters<RayTree['meets']> = [there(x), there(y), there(z), dx, dy, dz, far * size]
+            const first = tree.first(...ray) >= 0
+            if (first) met++
+            expect(tree.meets(...ray)).toBe(first)
           }
         },
       ),
