@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs'
+import { readFileSync, writeFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 
 /** What the server's own framework is told. Its types are not known where this file is checked. */
@@ -94,6 +94,8 @@ export default defineNuxtConfig({
     // The interface asks the server by a function of its own. Types of the routes would bring along the whole server,
     // which is checked for itself.
     ready(nuxt) {
+      // Types of the interface are there before anything is built of it: whoever checks them need not wait for that.
+      nuxt.hook('build:before', () => writeFileSync(fileURLToPath(new URL('./.nuxt/typed', import.meta.url)), ''))
       nuxt.hook('prepare:types', ({ references }) => {
         const ofServer = (r: (typeof references)[number]): boolean => 'path' in r && /nitro/.test(r.path)
         for (const r of references.filter(ofServer)) references.splice(references.indexOf(r), 1)

@@ -1,7 +1,8 @@
 // npm test: types, lint, unit tests, browser tests. Ends with one line that counts them.
 import { spawn } from 'node:child_process'
-import { availableParallelism } from 'node:os'
+import { availableParallelism, constants, setPriority } from 'node:os'
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { setTimeout as wait } from 'node:timers/promises'
 import { build, chromium, run } from './lib.mjs'
 
 /** How each step ended, and which of them count their tests themselves. */
@@ -18,11 +19,21 @@ function tests(name, args, env = {}) {
   steps.push({ status, counts: true })
 }
 
+/** Lets others have the processor first: what takes longest is not to wait for what can be done beside it. */
+function giveWay(child) {
+  try {
+    setPriority(child.pid, constants.priority.PRIORITY_BELOW_NORMAL)
+  } catch {
+    // It has ended, or the system keeps no such order: then it takes its turn.
+  }
+  return child
+}
+
 /** Runs a program, and shows what it says at its end. */
 const check = (name, args) =>
   new Promise(resolve => {
     const from = Date.now()
-    const child = spawn(process.execPath, args, { stdio: ['ignore', 'pipe', 'pipe'] })
+    const child = giveWay(spawn(process.execPath, args, { stdio: ['ignore', 'pipe', 'pipe'] }))
     let said = ''
     for (const stream of [child.stdout, child.stderr]) stream.on('data', text => (said += text))
     child.on('close', status => {
@@ -47,26 +58,38 @@ async function checks(list) {
 /** Takes steps of the build in a process of its own. */
 const built = (...names) =>
   new Promise(resolve => {
-    spawn(process.execPath, ['scripts/build.mjs', ...names], { stdio: 'inherit' }).on('close', status => {
+    const child = spawn(process.execPath, ['scripts/build.mjs', ...names], { stdio: 'inherit' })
+    // What is built beside it takes longer.
+    if (names.includes('demo')) giveWay(child)
+    child.on('close', status => {
       if (status !== 0) process.exit(status ?? 1)
       resolve()
     })
   })
+
+/** Resolves when the build of the application has written the types of the interface, or is through. */
+async function typed(building) {
+  let isBuilt = false
+  void building.then(() => (isBuilt = true))
+  while (!isBuilt && !existsSync(TYPED)) await wait(200)
+}
+const TYPED = '.nuxt/typed'
 
 /**
  * Builds what is installed, and checks, so that no core waits: most steps of a build take hardly more than one. Checks
  * begin as soon as there is what they read.
  */
 async function buildAndCheck() {
-  const waiting = [...LINT]
-  const lanes = [lane(waiting)]
+  rmSync(TYPED, { force: true })
+  const lint = checks(LINT)
   await built('kernels', 'bundle')
-  waiting.push(...PLAIN_TYPES)
-  lanes.push(built('demo').then(() => lane(waiting)))
-  await built('application')
-  waiting.unshift(...NUXT_TYPES)
-  await Promise.all([...lanes, lane(waiting)])
-  await built('output')
+  const building = built('application')
+  const demo = built('demo')
+  await Promise.all([lint, typed(building)])
+  await check(...APP_TYPES)
+  await Promise.all([demo, checks(PLAIN_TYPES)])
+  await building
+  await Promise.all([built('output'), checks(SERVER_TYPES)])
 }
 
 /** What checks remember of files that stay as they are; it goes with the packages. */
@@ -76,9 +99,10 @@ const byContent = name => ['--cache', '--cache-strategy', 'content', '--cache-lo
 const VUE_TSC = 'node_modules/vue-tsc/bin/vue-tsc.js'
 /** Where there are no components: by the compiler that is itself compiled, in a tenth of the time. */
 const types = (name, project) => [name, ['node_modules/typescript-native/bin/tsc', '--noEmit', '-p', project]]
-/** The build writes `.nuxt` anew. */
-const NUXT_TYPES = [
-  ['types of the application', [VUE_TSC, '--noEmit', '-p', '.nuxt/tsconfig.app.json', ...remembered]],
+/** Of the interface, by what the build writes into `.nuxt` first. */
+const APP_TYPES = ['types of the application', [VUE_TSC, '--noEmit', '-p', '.nuxt/tsconfig.app.json', ...remembered]]
+/** By what it writes last. */
+const SERVER_TYPES = [
   types('types of the server', '.nuxt/tsconfig.server.json'),
   types('types of the settings', '.nuxt/tsconfig.node.json'),
 ]
@@ -97,7 +121,7 @@ const LINT = [
 
 /** What belongs to each part of the tests; `npm test` runs all of them, `npm run types` and its like one. */
 const PARTS = {
-  types: () => checks([...NUXT_TYPES, ...PLAIN_TYPES]),
+  types: () => checks([APP_TYPES, ...SERVER_TYPES, ...PLAIN_TYPES]),
   lint: () => checks(LINT),
   unit() {
     const json = ['--reporter=default', '--reporter=json', '--outputFile.json=test-results/unit.json']

@@ -137,7 +137,7 @@ describe('a stop', () => {
     const { id } = await project(server, 8)
     // Pictures in kinds that cannot be done in a moment.
     const settings = {
-      size: 2048,
+      size: 1024,
       samples: 2,
       meshes: [],
       maps: ['baseColor', 'roughness', 'normal', 'height', 'orm'],
@@ -185,7 +185,7 @@ describe('two servers on one database', () => {
     const one = await Server.start({ UBBLET_THREADS: '1' })
     const { id } = await project(one, 6)
     const settings = { samples: 4, meshes: [], maps: ['baseColor', 'normal', 'roughness'] }
-    const ask = async (server: Server, name: string, size = 2048) => {
+    const ask = async (server: Server, name: string, size = 1024) => {
       const asked = { name, revision: 1, settings: { ...settings, size } }
       return (await server.ask<Delivery>('POST', `/api/projects/${id}/deliveries`, asked)).json.id
     }
@@ -208,7 +208,7 @@ describe('two servers on one database', () => {
   test('what a killed server left is taken over when its lease ends, and its drafts go', async () => {
     const one = await Server.start({ UBBLET_THREADS: '1' })
     const { id } = await project(one, 6)
-    const settings = { size: 1024, samples: 4, meshes: [], maps: ['baseColor', 'normal', 'roughness', 'height'] }
+    const settings = { size: 512, samples: 4, meshes: [], maps: ['baseColor', 'normal', 'roughness', 'height'] }
     const made = (
       await one.ask<Delivery>('POST', `/api/projects/${id}/deliveries`, { name: 'Left', revision: 1, settings })
     ).json.id

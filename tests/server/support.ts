@@ -46,12 +46,13 @@ export interface Delivery {
   author: string | null
 }
 
-/** Waits until something is so. */
+/** Waits until something is so. What takes long is asked for less often: each question costs those who work on it. */
 export async function until<T>(what: string, ask: () => Promise<T | undefined | false>, ms = 40_000): Promise<T> {
-  for (const limit = Date.now() + ms; Date.now() < limit;) {
+  const begun = Date.now()
+  while (Date.now() < begun + ms) {
     const found = await ask()
     if (found) return found
-    await wait(40)
+    await wait(Math.min(250, 20 + (Date.now() - begun) / 10))
   }
   throw new Error(`${what} did not come to be in ${ms} ms`)
 }

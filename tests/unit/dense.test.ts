@@ -173,7 +173,7 @@ describe('From a dense mesh to a light one', () => {
     expect(alone.map(i => light.mesh.objects[light.parts.parts[i]!.object]!.name)).toEqual(['Far'])
   })
 
-  it('meets what a plain search over all triangles meets, a million times', () => {
+  it('meets what a plain search over all triangles meets, a quarter of a million times', () => {
     const light = boxes([{ object: 'one', at: [0, 0, 0] }])
     const COUNT = 8
     let seed = 7
@@ -183,7 +183,8 @@ describe('From a dense mesh to a light one', () => {
     }
     let rays = 0
     let different = 0
-    while (rays < 1e6) {
+    // Other triangles after some ten thousand rays each.
+    while (rays < 250_000) {
       const positions = Float32Array.from({ length: COUNT * 9 }, () => next() * 1.8 - 0.9)
       const dense: Mesh = {
         ...light,
@@ -195,7 +196,7 @@ describe('From a dense mesh to a light one', () => {
         materials: [{ name: '', firstTriangle: 0, triangles: COUNT }],
         maps: [],
       }
-      const hits = cast(light, dense, { match: 'near', outward: 0.4, inward: 0.3, size: 1024 })
+      const hits = cast(light, dense, { match: 'near', outward: 0.4, inward: 0.3, size: 128 })
       const { places, normals } = hits
       for (let i = 0; i < hits.texel.length; i++) {
         const [nx, ny, nz] = [normals[i * 3]!, normals[i * 3 + 1]!, normals[i * 3 + 2]!]
