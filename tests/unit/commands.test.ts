@@ -663,7 +663,7 @@ describe('being cut off', () => {
   }, 300_000)
   it('keeps the bands of a picture that were finished, and goes on with the next', async () => {
     const cache = path('cut bands')
-    const size = 2048
+    const size = 1024
     const rows = bandsOf(size)[1]!
     const bake = (to: string, where: string): string[] => [
       ...['bake', path('float-rack.look.json'), '--mesh', path('float-rack.glb'), '--preparation'],
