@@ -1,18 +1,9 @@
 // Bundles the command line (and the server's jobs) for plain Node.
 import { existsSync, readdirSync, rmSync } from 'node:fs'
 import { build } from 'esbuild'
+import { threeInParts } from './threeInParts.mjs'
 
 const FOLDER = 'dist'
-
-/** Takes three from its own files: of its one large file what nobody needs would come along. */
-const threeInParts = {
-  name: 'three in parts',
-  setup(bundle) {
-    bundle.onResolve({ filter: /^three$/ }, ({ resolveDir, kind }) =>
-      bundle.resolve('three/src/Three.Core.js', { resolveDir, kind }),
-    )
-  },
-}
 
 const options = {
   outdir: FOLDER,

@@ -4,7 +4,7 @@ import { dirname, join, normalize } from 'node:path'
 import ts from 'typescript'
 import './lib.mjs'
 
-const ROOMS = ['app', 'cli', 'core', 'demo', 'node', 'scripts', 'server', 'tests']
+const ROOMS = ['app', 'cli', 'core', 'demo', 'modules', 'node', 'scripts', 'server', 'tests']
 const CODE = /\.(ts|mjs|vue)$/
 
 function filesIn(folder) {

@@ -124,9 +124,13 @@ export const STEPS = {
   },
   /** The application and its server, and `.nuxt`, by which its types are checked. */
   application() {
-    once('application', [...OF_APPLICATION, 'app', 'public', 'nuxt.config.ts'], '.output/server/index.mjs', () =>
-      // Little of what it makes is kept, so that more room for what is new is less to clear up.
-      must(process.execPath, ['--max-semi-space-size=128', 'node_modules/nuxt/bin/nuxt.mjs', 'build']),
+    once(
+      'application',
+      [...OF_APPLICATION, 'app', 'modules', 'public', 'scripts/threeInParts.mjs', 'nuxt.config.ts'],
+      '.output/server/index.mjs',
+      () =>
+        // Little of what it makes is kept, so that more room for what is new is less to clear up.
+        must(process.execPath, ['--max-semi-space-size=128', 'node_modules/nuxt/bin/nuxt.mjs', 'build']),
     )
     // The development server may have left one, or nobody.
     if (!existsSync('.nuxt/tsconfig.app.json')) node('node_modules/nuxt/bin/nuxt.mjs', 'prepare')
