@@ -83,8 +83,8 @@ const namesIn = (root: string, { outputs }: Metafile): Map<string, string> =>
   )
 
 /**
- * Bundles the workers of a build all at once and by esbuild: the way of Vite, which takes each for an application of its
- * own, takes more than a third of the whole build's time.
+ * Bundles the workers of a build all at once and by esbuild: the way of Vite, which takes each for an application of
+ * its own, takes a third of the whole build's time.
  */
 function workers(root: string, alias: Record<string, string>): Plugin {
   let assets = ''
