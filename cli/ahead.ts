@@ -10,10 +10,10 @@ import { inWords } from './voice'
 /**
  * Rays a second on one thread, and texels of one picture a second on one: as measured on a machine of two slow cores.
  */
-const RAYS = 280_000
+const RAYS = 900_000
 const TEXELS = 650_000
 /** Rays that would take days: whoever wants more than that has mistaken a unit. */
-const MOST_RAYS = 8e10
+const MOST_RAYS = 2.4e11
 /** What a program of this size takes by itself, and for a triangle of the analysis mesh, on each thread; in MB. */
 const MEGABYTES = { alone: 180, ofTriangle: 0.0004 }
 

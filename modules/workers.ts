@@ -1,4 +1,5 @@
 import { readdirSync } from 'node:fs'
+import { readFile } from 'node:fs/promises'
 import { basename, dirname, join, relative } from 'node:path'
 import { addVitePlugin, defineNuxtModule } from 'nuxt/kit'
 import { build, type Metafile, type Plugin as Step } from 'esbuild'
@@ -20,10 +21,22 @@ const withoutNode: Step = {
   },
 }
 
-/** `import url from 'some.wasm?url'`: the address of a file that comes along. */
+/** How packages name a file that lies beside their own. */
+const BESIDE = /new URL\("([^"]+)",\s*import\.meta\.url\)/g
+const WITH_FILES = /node_modules\/(watlas|@jsquash\/webp)\/.*\.js$/
+
+/** Files that come along: `import url from 'some.wasm?url'`, and those beside the code of packages. */
 const files: Step = {
   name: 'files',
   setup(bundle) {
+    bundle.onLoad({ filter: WITH_FILES }, async ({ path }) => {
+      const imports: string[] = []
+      const code = (await readFile(path, 'utf8')).replace(BESIDE, (_, name: string) => {
+        imports.push(`import ubFile${imports.length} from './${name}'`)
+        return `new URL(ubFile${imports.length - 1}, import.meta.url)`
+      })
+      return { contents: [...imports, code].join('\n'), loader: 'js' }
+    })
     bundle.onResolve({ filter: /\.wasm\?url$/ }, async ({ path, resolveDir, kind }) => {
       const found = await bundle.resolve(path.replace('?url', ''), { resolveDir, kind })
       return { ...found, namespace: 'address' }
@@ -70,6 +83,10 @@ async function bundled(root: string, alias: Record<string, string>): Promise<Bun
     metafile: true,
     logLevel: 'warning',
   })
+  for (const { path, text } of outputFiles)
+    for (const [, name] of path.endsWith('.js') ? text.matchAll(BESIDE) : [])
+      if (!outputFiles.some(f => basename(f.path) === name))
+        throw new Error(`A package of the workers reads ${name} from beside its own file: it has to be among those.`)
   return {
     files: outputFiles.map(({ path, contents }) => ({ name: basename(path), bytes: contents })),
     nameOf: namesIn(root, metafile),

@@ -84,12 +84,12 @@ async function buildAndCheck() {
   const lint = checks(LINT)
   await built('kernels', 'bundle')
   const building = built('application')
-  const demo = built('demo')
-  await Promise.all([lint, typed(building)])
-  await check(...APP_TYPES)
-  await Promise.all([demo, checks(PLAIN_TYPES)])
-  await building
-  await Promise.all([built('output'), checks(SERVER_TYPES)])
+  await Promise.all([
+    lint,
+    typed(building).then(() => check(...APP_TYPES)),
+    built('demo').then(() => checks(PLAIN_TYPES)),
+    building.then(() => Promise.all([built('output'), checks(SERVER_TYPES)])),
+  ])
 }
 
 /** What checks remember of files that stay as they are; it goes with the packages. */
