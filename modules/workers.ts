@@ -4,7 +4,7 @@ import { basename, dirname, join, relative } from 'node:path'
 import { addVitePlugin, defineNuxtModule } from 'nuxt/kit'
 import { build, type Metafile, type Plugin as Step } from 'esbuild'
 import type { Plugin } from 'vite'
-import { threeInParts } from '../scripts/threeInParts.mjs'
+import { threeInParts } from '../scripts/bundling.mjs'
 
 /** `new URL('./some.worker.ts', import.meta.url)`, as the application names its workers. */
 const NAMED = /new URL\('(\.[^']*\.worker\.ts)', import\.meta\.url\)/g

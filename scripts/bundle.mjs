@@ -1,7 +1,7 @@
 // Bundles the command line (and the server's jobs) for plain Node.
 import { existsSync, readdirSync, rmSync } from 'node:fs'
 import { build } from 'esbuild'
-import { threeInParts } from './threeInParts.mjs'
+import { threeInParts, WITH_REQUIRE } from './bundling.mjs'
 
 const FOLDER = 'dist'
 
@@ -20,9 +20,7 @@ const options = {
   minifySyntax: true,
   minifyWhitespace: true,
   sourcemap: 'linked',
-  banner: {
-    js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);',
-  },
+  banner: WITH_REQUIRE,
 }
 
 for (const name of existsSync(FOLDER) ? readdirSync(FOLDER) : [])

@@ -87,7 +87,7 @@ export const STEPS = {
     node('scripts/versions.mjs')
     once(
       'bundle',
-      ['core', 'cli', 'demo', 'node', 'server/jobs', 'scripts/bundle.mjs', 'package-lock.json'],
+      ['core', 'cli', 'demo', 'node', 'server/jobs', 'scripts/bundle.mjs', 'scripts/bundling.mjs', 'package-lock.json'],
       'dist/cli.mjs',
       () => node('scripts/bundle.mjs'),
     )
@@ -126,7 +126,7 @@ export const STEPS = {
   application() {
     once(
       'application',
-      [...OF_APPLICATION, 'app', 'modules', 'public', 'scripts/threeInParts.mjs', 'nuxt.config.ts'],
+      [...OF_APPLICATION, 'app', 'modules', 'public', 'scripts/bundling.mjs', 'nuxt.config.ts'],
       '.output/server/index.mjs',
       () =>
         // Little of what it makes is kept, so that more room for what is new is less to clear up.
@@ -137,7 +137,9 @@ export const STEPS = {
   },
   /** What the server needs beside itself. */
   output() {
-    once('output', [...OF_APPLICATION, 'scripts/output.mjs'], '.output/server/jobs', () => node('scripts/output.mjs'))
+    once('output', [...OF_APPLICATION, 'scripts/output.mjs', 'scripts/bundling.mjs'], '.output/server/jobs', () =>
+      node('scripts/output.mjs'),
+    )
   },
 }
 const OF_APPLICATION = ['core', 'node', 'server', 'demo', 'package-lock.json']

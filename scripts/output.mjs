@@ -3,6 +3,7 @@
 import { cpSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { build } from 'esbuild'
+import { WITH_REQUIRE } from './bundling.mjs'
 
 const server = '.output/server'
 
@@ -26,9 +27,7 @@ async function gather() {
     write: false,
     legalComments: 'none',
     logLevel: 'error',
-    banner: {
-      js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);',
-    },
+    banner: WITH_REQUIRE,
   })
   rmSync(join(server, 'chunks'), { recursive: true })
   for (const { path, contents } of outputFiles) {

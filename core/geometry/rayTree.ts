@@ -60,7 +60,7 @@ export class RayTree {
   private widen(): number {
     const wide = widened(this.root)
     const nodes = this.kernels.take(wide.byteLength)
-    this.kernels.bytes(nodes, wide.byteLength).set(new Uint8Array(wide))
+    this.kernels.bytes(nodes, wide.byteLength).set(wide)
     return nodes
   }
 

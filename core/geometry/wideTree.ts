@@ -1,6 +1,6 @@
 /** Bytes of a node of a tree as three-mesh-bvh 0.9 lays one out, and of one that is made here. */
 const NODE = 32
-export const WIDE_NODE = 128
+const WIDE_NODE = 128
 const LEAF = 0xffff
 /** How many children a node has at most: one for each lane of the kernels. */
 const LANES = 4
@@ -20,7 +20,7 @@ const COUNT = 28
  *
  * @param root a tree of two children a node, as `MeshBVH.serialize` gives it
  */
-export function widened(root: ArrayBuffer): ArrayBuffer {
+export function widened(root: ArrayBuffer): Uint8Array {
   const floats = new Float32Array(root)
   const words = new Uint32Array(root)
   const halves = new Uint16Array(root)
@@ -62,5 +62,6 @@ export function widened(root: ArrayBuffer): ArrayBuffer {
     return at * 4
   }
   add(0)
-  return out.slice(0, made * WIDE_NODE)
+  // What was not needed of it was never written, so it takes no room.
+  return new Uint8Array(out, 0, made * WIDE_NODE)
 }
