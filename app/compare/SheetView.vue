@@ -295,7 +295,7 @@ watch([saves, busy], () => {
 })
 const status = computed(() => {
   const count = stale.value && tiles.value.length ? `${painted.value} of ${tiles.value.length}` : ''
-  return saves.value ? `Saved once every tile is smooth ${count}`.trim() : count
+  return saves.value ? 'Saving …' : count
 })
 async function save(as: SheetFile): Promise<void> {
   const list = tiles.value.map(({ id, title, verdict }) => ({
