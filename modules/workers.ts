@@ -83,9 +83,10 @@ async function bundled(root: string, alias: Record<string, string>): Promise<Bun
     metafile: true,
     logLevel: 'warning',
   })
-  for (const { path, text } of outputFiles)
-    for (const [, name] of path.endsWith('.js') ? text.matchAll(BESIDE) : [])
-      if (!outputFiles.some(f => basename(f.path) === name))
+  const names = new Set(outputFiles.map(f => basename(f.path)))
+  for (const file of outputFiles.filter(f => f.path.endsWith('.js')))
+    for (const [, name] of file.text.matchAll(BESIDE))
+      if (!names.has(name!))
         throw new Error(`A package of the workers reads ${name} from beside its own file: it has to be among those.`)
   return {
     files: outputFiles.map(({ path, contents }) => ({ name: basename(path), bytes: contents })),

@@ -119,7 +119,7 @@ const ratios = (above: Triple, below: Triple): Triple =>
 
 /**
  * Conjugate gradients for (M + tL) d = −tLp, all three coordinates together, with the diagonal as preconditioner. What
- * was found for one t is where the next begins. Components are written out: every step passes over the whole graph.
+ * was found for one t is where the next begins. Components are written out: every step passes over the whole island.
  */
 class Solver {
   /** What is looked for: three numbers a vertex. */

@@ -13,7 +13,7 @@
 // @ts-ignore: decorator
 @inline const LEAF: u32 = 0xffff
 
-/** Nodes that are still to be looked at: a tree is at most 40 deep. */
+/** Nodes that are still to be looked at, three more for each step down a wide tree: one is at most 40 deep. */
 const stack: usize = memory.data(8 * 128)
 /** Where the last ray that met something ended: its place, three float64. */
 const place: usize = memory.data(8 * 3)
