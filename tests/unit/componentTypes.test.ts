@@ -47,11 +47,14 @@ describe('the check of components', () => {
       'app/fields/Field.vue',
       script(`type Shape = { of: 'seed'; seed: number } | { of: 'color'; hex: string } | { of: 'text'; text: string }
 defineProps<{ shape: Shape; wide?: boolean }>()
+const pick = (of: string): void => void of
 defineExpose({ focus: (at: number): void => void at })`) +
         `<template>
-  <p v-if="shape.of === 'seed'" @click="() => shape.of">{{ shape.seed }}</p>
-  <p v-else-if="shape.of === 'color'" @click="() => shape.of">{{ shape.hex }}</p>
-  <p v-else @click="() => shape.of === 'text'">{{ shape.text }}</p>
+  <div v-for="(d, i) in [shape]" :key="i">
+    <p v-if="d.of === 'seed'" @click="pick(d.of)">{{ d.seed }}</p>
+    <p v-else-if="d.of === 'color'" @click="pick(d.of)">{{ d.hex }}</p>
+    <p v-else @click="pick(d.of)">{{ d.text }}</p>
+  </div>
 </template>\n`,
     )
     put('app/shape.ts', "export const seed = { of: 'seed', seed: 3 } as const\n")
