@@ -1,7 +1,6 @@
 // Types of components: `node scripts/components.mjs PROJECT SOURCES INTO [options of the compiler]`. Each component
 // becomes the TypeScript that Vue's package for editors makes of it, in a folder that mirrors the sources; the compiler
-// that is itself compiled checks both folders as one, and what it finds is told where it is in the component. It is what
-// vue-tsc tells, in a quarter of the time.
+// that is itself compiled checks both folders as one, and what it finds is told where it is in the component.
 import { spawnSync } from 'node:child_process'
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { dirname, join, relative, resolve } from 'node:path'

@@ -204,6 +204,7 @@ border(
 )
 const curvature = of('core/geometry/curvature.ts', ['geometry'])
 curvature('curvature is smoothed over twice the radius', 'solve((radius * radius) / 2,', 'solve(radius * radius * 2,')
+curvature('every direction of search forgets the last one', 'share = ratios(next, rr)', 'share = [0, 0, 0]')
 of('core/geometry/islands.ts', ['geometry'])(
   'vertices of an island have the weights of others',
   'let from = matrix.starts[i]!',
