@@ -27,6 +27,12 @@ function facets(cos: number, a: number): number {
   const d = cos * cos * (a * a - 1) + 1
   return (a * a) / (Math.PI * d * d)
 }
+/** How far Schlick's Fresnel has risen at a cosine. */
+function schlick(cos: number): number {
+  const far = 1 - cos
+  const square = far * far
+  return square * square * far
+}
 /** Smith's lambda. */
 const lambda = (cos: number, a: number): number => (Math.sqrt(1 + (a * a * (1 - cos * cos)) / (cos * cos)) - 1) / 2
 
@@ -35,30 +41,34 @@ const lambda = (cos: number, a: number): number => (Math.sqrt(1 + (a * a * (1 - 
  * (2018).
  */
 export function visibleFacet(w: Direction, a: number, u: number, v: number): Direction {
+  const r = Math.sqrt(u)
+  const angle = 2 * Math.PI * v
+  return facetAt(w, a, r * Math.cos(angle), r * Math.sin(angle))
+}
+
+/** The same by a point of the disc with a radius of 1. */
+function facetAt(w: Direction, a: number, p: number, across: number): Direction {
   const x = a * w[0]
   const y = a * w[1]
   const z = w[2]
-  const length = Math.hypot(x, y, z)
+  const length = Math.sqrt(x * x + y * y + z * z)
   const hx = x / length
   const hy = y / length
   const hz = z / length
-  const across = hx * hx + hy * hy
-  const l = across > 0 ? 1 / Math.sqrt(across) : 0
-  const tx = across > 0 ? -hy * l : 1
-  const ty = across > 0 ? hx * l : 0
+  const flat = hx * hx + hy * hy
+  const l = flat > 0 ? 1 / Math.sqrt(flat) : 0
+  const tx = flat > 0 ? -hy * l : 1
+  const ty = flat > 0 ? hx * l : 0
   const bx = -hz * ty
   const by = hz * tx
   const bz = hx * ty - hy * tx
-  const r = Math.sqrt(u)
-  const angle = 2 * Math.PI * v
-  const p = r * Math.cos(angle)
   const s = (1 + hz) / 2
-  const q = (1 - s) * Math.sqrt(Math.max(0, 1 - p * p)) + s * r * Math.sin(angle)
+  const q = (1 - s) * Math.sqrt(Math.max(0, 1 - p * p)) + s * across
   const n = Math.sqrt(Math.max(0, 1 - p * p - q * q))
   const mx = a * (p * tx + q * bx + n * hx)
   const my = a * (p * ty + q * by + n * hy)
   const mz = Math.max(1e-6, q * bz + n * hz)
-  const m = Math.hypot(mx, my, mz)
+  const m = Math.sqrt(mx * mx + my * my + mz * mz)
   return [mx / m, my / m, mz / m]
 }
 
@@ -72,6 +82,11 @@ interface Albedos {
 let known: Albedos | undefined
 function albedos(): Albedos {
   if (known) return known
+  const disc = Array.from({ length: INTEGRAL }, (_, i): [number, number] => {
+    const r = Math.sqrt((i + 0.5) / INTEGRAL)
+    const angle = 2 * Math.PI * ((i * 0.6180339887498949) % 1)
+    return [r * Math.cos(angle), r * Math.sin(angle)]
+  })
   const whole = new Float64Array(SIZE * SIZE)
   const rise = new Float64Array(SIZE * SIZE)
   const wholeMean = new Float64Array(SIZE)
@@ -84,15 +99,15 @@ function albedos(): Albedos {
       const shadow = lambda(cos, a)
       let sum = 0
       let risen = 0
-      for (let i = 0; i < INTEGRAL; i++) {
-        const h = visibleFacet(w, a, (i + 0.5) / INTEGRAL, (i * 0.6180339887498949) % 1)
+      for (const [p, across] of disc) {
+        const h = facetAt(w, a, p, across)
         const d = dot(w, h)
         const z = 2 * d * h[2] - w[2]
         if (z <= 0) continue
         // What is left of the weight when visible facets are drawn: G2 / G1.
         const weight = (1 + shadow) / (1 + shadow + lambda(z, a))
         sum += weight
-        risen += weight * (1 - d) ** 5
+        risen += weight * schlick(d)
       }
       whole[r * SIZE + c] = sum / INTEGRAL
       rise[r * SIZE + c] = risen / INTEGRAL
@@ -182,7 +197,7 @@ export class Bsdf {
     const d = Math.max(0, dot(wo, h))
     const distribution = facets(h[2], a)
     const both = distribution / (1 + this.shadow + lambda(wi[2], a)) / (4 * wo[2])
-    const rise = (1 - d) ** 5
+    const rise = schlick(d)
     const inward = read(albedos().whole, this.surface.roughness, wi[2])
     const bounced = (((1 - this.out) * (1 - inward)) / (Math.PI * Math.max(1e-6, 1 - this.mean))) * wi[2]
     const { metalness, baseColor } = this.surface

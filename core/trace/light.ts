@@ -42,44 +42,56 @@ export function toward(u: number, v: number): Vector {
   return [Math.sin(down) * Math.cos(angle), Math.cos(down), Math.sin(down) * Math.sin(angle)]
 }
 
-/** What is seen of a rig from the middle in a direction of length 1: its plates, before its dome. */
-export function radianceOf(rig: Rig): (toward: Vector) => Vector {
+/** The color of the plate of a rig that is seen from the middle in a direction of length 1; none where there is none. */
+function plateOf(rig: Rig): (x: number, y: number, z: number) => Vector | undefined {
   const plates = rig.panels.map(({ at, size, radiance }) => {
     const facing = unit(at as Vector)
     // The side that is seen, of a plate with some thickness.
     const center = minus(at as Vector, scaled(facing, size[2] / 2))
     const right = unit(cross([0, 1, 0], facing))
     const up = cross(facing, right)
-    return { center, facing, right, up, size, color: tripleOf(radiance) }
+    return { facing, right, up, away: dot(center, facing), size, color: tripleOf(radiance) }
   })
-  return d => {
-    let color = tripleOf(rig.dome(d[1]))
+  return (x, y, z) => {
+    let color: Vector | undefined
     let near = Infinity
-    for (const p of plates) {
-      const along = dot(p.center, p.facing) / dot(d, p.facing)
+    for (const { facing, right, up, away, size, color: own } of plates) {
+      const along = away / (x * facing[0] + y * facing[1] + z * facing[2])
       if (!(along > 0 && along < near)) continue
-      const off = minus([d[0] * along, d[1] * along, d[2] * along], p.center)
-      if (Math.abs(dot(off, p.right)) > p.size[0] / 2 || Math.abs(dot(off, p.up)) > p.size[1] / 2) continue
+      // A plate faces the middle: nothing of the way to its own center lies to its right or above.
+      if (Math.abs(x * right[0] + y * right[1] + z * right[2]) * along > size[0] / 2) continue
+      if (Math.abs(x * up[0] + y * up[1] + z * up[2]) * along > size[1] / 2) continue
       near = along
-      color = p.color
+      color = own
     }
     return color
   }
 }
 
+/** What is seen of a rig from the middle in a direction of length 1: its plates, before its dome. */
+export function radianceOf(rig: Rig): (toward: Vector) => Vector {
+  const plate = plateOf(rig)
+  return ([x, y, z]) => plate(x, y, z) ?? tripleOf(rig.dome(y))
+}
+
 /** One of the stage's rigs as such a picture. */
 export function rigSurroundings(name: RigName, width = 512): Surroundings {
-  const radiance = radianceOf(RIGS[name])
+  const rig = RIGS[name]
+  const plate = plateOf(rig)
   const height = width / 2
   const data = new Float32Array(width * height * 3)
+  /** Directions for each texel, along a side. */
   const fine = 3
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      for (let s = 0; s < fine * fine; s++) {
-        const [dx, dy] = [((s % fine) + 0.5) / fine, (Math.floor(s / fine) + 0.5) / fine]
-        const color = radiance(toward((x + dx) / width, (y + dy) / height))
-        for (let k = 0; k < 3; k++) data[(y * width + x) * 3 + k]! += color[k]! / fine ** 2
-      }
+  const columns = Array.from({ length: width * fine }, (_, i) => toward((i + 0.5) / (width * fine), 0.5))
+  for (let i = 0; i < height * fine; i++) {
+    const [sine, y] = toward(0.5, (i + 0.5) / (height * fine))
+    const dome = tripleOf(rig.dome(y))
+    const row = Math.floor(i / fine) * width
+    for (let j = 0; j < columns.length; j++) {
+      const column = columns[j]!
+      const color = plate(sine * column[0], y, sine * column[2]) ?? dome
+      const at = (row + Math.floor(j / fine)) * 3
+      for (let k = 0; k < 3; k++) data[at + k]! += color[k]! / fine ** 2
     }
   }
   return { width, height, data }
