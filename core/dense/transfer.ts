@@ -1,4 +1,3 @@
-import { Vector3 } from 'three'
 import { rasterizeTile, type Tiling } from '../bake/raster'
 import { RayScene } from '../geometry/rays'
 import type { RayTree } from '../geometry/rayTree'
@@ -66,10 +65,8 @@ export class Transfer {
   readonly partners: Partners
   readonly found: Found
   private readonly scene: RayScene
-  private readonly at = new Vector3()
   private readonly cages: readonly Cage[]
   private readonly widths: Float32Array | undefined
-  private readonly nearest = { point: new Vector3(), distance: 0, faceIndex: 0 }
 
   /** @param light with UVs */
   constructor(
@@ -178,8 +175,8 @@ export class Transfer {
       return
     }
     found.missed[part]!++
-    const near = tree.bvh.closestPointToPoint(this.at.set(at[0]!, at[1]!, at[2]!), this.nearest)
-    if (near) this.place(hits, i, tree, near.faceIndex, near.point.toArray())
+    const near = tree.nearest(at[0]!, at[1]!, at[2]!)
+    if (near >= 0) this.place(hits, i, tree, near, tree.place)
   }
 
   /** Notes a place on a triangle of the dense mesh. */

@@ -6,13 +6,11 @@ import { widened } from './wideTree'
 /** Numbers of a triangle that is laid out for the kernels: three corners. */
 const OF_TRIANGLE = 9
 
-/** Triangles that rays can meet. One tree serves one thread: the last ray's end is kept in it. */
+/** Triangles that rays can meet, or be nearest. One tree serves one thread: where the last ray ended is kept in it. */
 export class RayTree {
-  /** The same tree, for what is no ray. */
-  readonly bvh: MeshBVH
   private readonly kernels: RayKernels
   private readonly nodes: number
-  private readonly root: ArrayBuffer
+  private readonly bytesOfNodes: number
   private wide?: number
   private readonly triangles: number
   /** The triangle of each number that the kernels give. */
@@ -33,12 +31,12 @@ export class RayTree {
     const geometry = new BufferGeometry()
     geometry.setAttribute('position', new BufferAttribute(positions, 3))
     geometry.setIndex(new BufferAttribute(indices, 1))
-    this.bvh = new MeshBVH(geometry, { indirect: keep })
     // A geometry without groups has one root.
-    const { roots, indirectBuffer } = MeshBVH.serialize(this.bvh, { cloneBuffers: false })
+    const tree = new MeshBVH(geometry, { indirect: keep })
+    const { roots, indirectBuffer } = MeshBVH.serialize(tree, { cloneBuffers: false })
     const [root] = roots as [ArrayBuffer]
     const count = indices.length / 3
-    this.root = root
+    this.bytesOfNodes = root.byteLength
     this.order = indirectBuffer ?? undefined
     this.nodes = kernels.take(root.byteLength)
     this.triangles = kernels.take(count * OF_TRIANGLE * 4)
@@ -58,7 +56,7 @@ export class RayTree {
 
   /** Lays out the tree for rays that ask only whether they meet anything. @returns its address */
   private widen(): number {
-    const wide = widened(this.root)
+    const wide = widened(this.kernels.bytes(this.nodes, this.bytesOfNodes).slice().buffer)
     const nodes = this.kernels.take(wide.byteLength)
     this.kernels.bytes(nodes, wide.byteLength).set(wide)
     return nodes
@@ -105,11 +103,18 @@ export class RayTree {
     const number = run.first(nodes, triangles, fromX, fromY, fromZ, alongX, alongY, alongZ, far, front ? 1 : 0)
     return number < 0 ? -1 : this.triangleOf(number)
   }
-  /** How far the ray of {@link first} went, where it met something. */
+
+  /** The triangle that is nearest to a place; -1 where none is nearer than `far`. */
+  nearest(x: number, y: number, z: number, far = Infinity): number {
+    const number = this.kernels.run.nearest(this.nodes, this.triangles, x, y, z, far)
+    return number < 0 ? -1 : this.triangleOf(number)
+  }
+
+  /** How far the ray of {@link first} went, where it met something; or how far away what is {@link nearest} is. */
   get distance(): number {
     return this.kernels.run.distanceOf()
   }
-  /** Where it ended, x, y and z: to be read before the next one. */
+  /** Where that is, x, y and z: to be read before what is asked next. */
   get place(): Float64Array {
     return this.kernels.place()
   }

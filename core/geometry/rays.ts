@@ -1,4 +1,3 @@
-import { Vector3 } from 'three'
 import { RayKernels } from '../kernels/rays'
 import { boundsOf } from '../mesh/mesh'
 import { RayTree } from './rayTree'
@@ -243,10 +242,8 @@ export function contactDistance(
   out: Float32Array,
 ): void {
   const { positions, part } = points
-  const point = new Vector3()
   const near = new Map<number, number[]>()
   const parts = boxes.length / 6
-  const info = { point: new Vector3(), distance: 0, faceIndex: 0 }
   const around = (n: number): number[] => {
     let list = near.get(n)
     if (!list) {
@@ -267,18 +264,18 @@ export function contactDistance(
     return list
   }
   for (let i = from; i < to; i++) {
-    point.set(positions[i * 3]!, positions[i * 3 + 1]!, positions[i * 3 + 2]!)
     let best = distance
     for (const m of around(part[i]!)) {
       let square = 0
       for (let k = 0; k < 3; k++) {
-        const x = point.getComponent(k)
+        const x = positions[i * 3 + k]!
         const gap = Math.max(boxes[m * 6 + k]! - x, x - boxes[m * 6 + 3 + k]!, 0)
         square += gap * gap
       }
       if (square >= best * best) continue
-      const found = scene.part(m)?.bvh.closestPointToPoint(point, info, 0, best)
-      if (found && found.distance < best) best = found.distance
+      const tree = scene.part(m)
+      const isNear = tree && tree.nearest(positions[i * 3]!, positions[i * 3 + 1]!, positions[i * 3 + 2]!, best) >= 0
+      if (isNear) best = tree.distance
     }
     out[i] = best / distance
   }

@@ -15,6 +15,7 @@ type RayNumbers = [
 interface RayRun {
   meets(nodes: number, triangles: number, ...ray: RayNumbers): number
   first(nodes: number, triangles: number, ...ray: [...RayNumbers, front: number]): number
+  nearest(nodes: number, triangles: number, x: number, y: number, z: number, far: number): number
   placeOf(): number
   distanceOf(): number
 }
@@ -43,7 +44,7 @@ export class RayKernels extends KernelMemory<RayRun> {
     return address
   }
 
-  /** Where the last ray that was asked for what it first meets ended: x, y and z. */
+  /** Where the last ray that was asked for what it first meets ended, or what is nearest: x, y and z. */
   place(): Float64Array {
     return new Float64Array(this.memory.buffer, this.run.placeOf(), 3)
   }

@@ -263,6 +263,41 @@ describe('rays', () => {
     )
     expect(met).toBeGreaterThan(1000)
   })
+  it('find the triangle that is nearest to a place, where the package finds it, and none beyond their reach', () => {
+    let found = 0
+    fc.assert(
+      fc.property(
+        fc.array(anyPlace, { minLength: 3, maxLength: 300, size: 'max' }),
+        fc.array(anyPlace, { minLength: 20, maxLength: 20 }),
+        fc.constantFrom(0.5, 2, Infinity),
+        fc.boolean(),
+        (corners, places, far, keep) => {
+          const positions = Float32Array.from(corners.flat())
+          const count = corners.length - (corners.length % 3)
+          const indices = () => Uint32Array.from({ length: count }, (_, i) => i)
+          const geometry = new BufferGeometry()
+          geometry.setAttribute('position', new BufferAttribute(positions, 3))
+          geometry.setIndex(new BufferAttribute(indices(), 1))
+          const theirs = new MeshBVH(geometry, { indirect: keep })
+          const ours = new RayTree(positions, indices(), { keep })
+          for (const at of places) {
+            const hit = theirs.closestPointToPoint(new Vector3(...at))!
+            const triangle = ours.nearest(...at, far)
+            expect(triangle >= 0).toBe(hit.distance < far)
+            if (triangle < 0) continue
+            found++
+            expect([triangle, ours.distance, ...ours.place]).toEqual([
+              hit.faceIndex,
+              hit.distance,
+              ...hit.point.toArray(),
+            ])
+          }
+        },
+      ),
+      { numRuns: 200 },
+    )
+    expect(found).toBeGreaterThan(1000)
+  })
   it('far from the origin, in the planes of boxes and on edges too, meet something where there is a first', () => {
     let met = 0
     fc.assert(

@@ -367,7 +367,135 @@ export function first(
   return found
 }
 
-/** Where the last ray of {@link first} ended: three float64. */
+/** The square of the way from o to what is nearest in the box of a node. */
+// @ts-ignore: decorator
+@inline function wayTo(node: usize): f64 {
+  const x = max(<f64>load<f32>(node), min(<f64>load<f32>(node, 12), ox)) - ox
+  const y = max(<f64>load<f32>(node, 4), min(<f64>load<f32>(node, 16), oy)) - oy
+  const z = max(<f64>load<f32>(node, 8), min(<f64>load<f32>(node, 20), oz)) - oz
+  return x * x + y * y + z * z
+}
+
+/** Sets p to the place of a triangle that is nearest to o: Ericson, "Real-Time Collision Detection" (2005), 5.1.5. */
+function approach(triangle: usize): void {
+  const ax = <f64>load<f32>(triangle)
+  const ay = <f64>load<f32>(triangle, 4)
+  const az = <f64>load<f32>(triangle, 8)
+  const bx = <f64>load<f32>(triangle, 12)
+  const by = <f64>load<f32>(triangle, 16)
+  const bz = <f64>load<f32>(triangle, 20)
+  const cx = <f64>load<f32>(triangle, 24)
+  const cy = <f64>load<f32>(triangle, 28)
+  const cz = <f64>load<f32>(triangle, 32)
+  const abX = bx - ax
+  const abY = by - ay
+  const abZ = bz - az
+  const acX = cx - ax
+  const acY = cy - ay
+  const acZ = cz - az
+  const aoX = ox - ax
+  const aoY = oy - ay
+  const aoZ = oz - az
+  const d1 = abX * aoX + abY * aoY + abZ * aoZ
+  const d2 = acX * aoX + acY * aoY + acZ * aoZ
+  if (d1 <= 0 && d2 <= 0) return reach(ax, ay, az)
+  const boX = ox - bx
+  const boY = oy - by
+  const boZ = oz - bz
+  const d3 = abX * boX + abY * boY + abZ * boZ
+  const d4 = acX * boX + acY * boY + acZ * boZ
+  if (d3 >= 0 && d4 <= d3) return reach(bx, by, bz)
+  const ofC = d1 * d4 - d3 * d2
+  if (ofC <= 0 && d1 >= 0 && d3 <= 0) {
+    const v = d1 / (d1 - d3)
+    return reach(ax + abX * v, ay + abY * v, az + abZ * v)
+  }
+  const coX = ox - cx
+  const coY = oy - cy
+  const coZ = oz - cz
+  const d5 = abX * coX + abY * coY + abZ * coZ
+  const d6 = acX * coX + acY * coY + acZ * coZ
+  if (d6 >= 0 && d5 <= d6) return reach(cx, cy, cz)
+  const ofB = d5 * d2 - d1 * d6
+  if (ofB <= 0 && d2 >= 0 && d6 <= 0) {
+    const w = d2 / (d2 - d6)
+    return reach(ax + acX * w, ay + acY * w, az + acZ * w)
+  }
+  const ofA = d3 * d6 - d5 * d4
+  if (ofA <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
+    const w = (d4 - d3) / (d4 - d3 + (d5 - d6))
+    return reach(bx + (cx - bx) * w, by + (cy - by) * w, bz + (cz - bz) * w)
+  }
+  const share = 1 / (ofA + ofB + ofC)
+  const v = ofB * share
+  const w = ofC * share
+  reach(ax + abX * v + acX * w, ay + abY * v + acY * w, az + abZ * v + acZ * w)
+}
+/** Notes the place of a triangle that is nearest. */
+// @ts-ignore: decorator
+@inline function reach(x: f64, y: f64, z: f64): void {
+  px = x
+  py = y
+  pz = z
+}
+let px: f64 = 0
+let py: f64 = 0
+let pz: f64 = 0
+
+/** Puts a node and the square of the way to it on the stack, where that is nearer than `least`. @returns the new top */
+// @ts-ignore: decorator
+@inline function push(top: usize, node: usize, way: f64, least: f64): usize {
+  if (!(way < least)) return top
+  store<f64>(top, way)
+  store<usize>(top, node, 8)
+  return top + 16
+}
+
+/** The triangle that is nearest to a place and nearer than `far`, by its number in the tree; -1 where none is. */
+export function nearest(nodes: usize, triangles: usize, x: f64, y: f64, z: f64, far: f64): i32 {
+  ox = x
+  oy = y
+  oz = z
+  let found = -1
+  let least = far * far
+  let top = push(stack, nodes, wayTo(nodes), least)
+  while (top > stack) {
+    top -= 16
+    if (!(load<f64>(top) < least)) continue
+    const node = load<usize>(top, 8)
+    const at = load<u32>(node, 24)
+    if (load<u16>(node, 30) != LEAF) {
+      const left = node + NODE
+      const right = node + <usize>at * NODE
+      const toLeft = wayTo(left)
+      const toRight = wayTo(right)
+      // The nearer one is looked at first.
+      const isLeft = toLeft <= toRight
+      top = push(top, isLeft ? right : left, isLeft ? toRight : toLeft, least)
+      top = push(top, isLeft ? left : right, isLeft ? toLeft : toRight, least)
+      continue
+    }
+    const end = at + load<u16>(node, 28)
+    for (let n = at; n < end; n++) {
+      approach(triangles + <usize>n * TRIANGLE)
+      const wayX = ox - px
+      const wayY = oy - py
+      const wayZ = oz - pz
+      const way = wayX * wayX + wayY * wayY + wayZ * wayZ
+      // Of several that are equally near the one that came first stays; what is no number is nowhere.
+      if (!(way < least)) continue
+      found = n
+      least = way
+      store<f64>(place, px)
+      store<f64>(place, py, 8)
+      store<f64>(place, pz, 16)
+    }
+  }
+  distance = sqrt(least)
+  return found
+}
+
+/** Where the last ray of {@link first} ended, or what is {@link nearest}: three float64. */
 export function placeOf(): usize {
   return place
 }
