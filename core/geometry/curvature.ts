@@ -320,6 +320,9 @@ class Solver {
   }
 }
 
+/** What is less is nothing: far from every edge numbers become small without end. */
+const LEAST = 1e-6
+
 /**
  * How sharply each vertex of the mesh is bent outward (`sign` 1) or inward (−1) at the size of a radius in meters, from
  * 0 to 1: what {@link standOut} finds, clamped.
@@ -336,6 +339,6 @@ export function bent(
   if (stopped?.()) return undefined
   return spreadOut(
     surface,
-    values[0]!.map(x => Math.min(1, Math.max(0, sign * x))),
+    values[0]!.map(x => (sign * x > LEAST ? Math.min(1, sign * x) : 0)),
   )
 }

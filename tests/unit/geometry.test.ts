@@ -191,6 +191,12 @@ describe('standing out', () => {
     expect(Math.max(...convex.values)).toBeLessThanOrEqual(1)
     expect(Math.max(...concave.values)).toBeLessThan(0.02)
   })
+  it('is nothing far from every edge, not less and less without end', () => {
+    const g = geometryOf(row(1), 0.05)
+    const { values } = computeMap(g, { kind: 'convexity', name: 'c', radius: 0.02 })!
+    expect(values.filter(x => x === 0).length).toBeGreaterThan(values.length / 4)
+    expect(values.filter(x => x > 0 && x < 1e-6)).toHaveLength(0)
+  })
 })
 
 describe('rays', () => {
