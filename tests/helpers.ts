@@ -15,6 +15,16 @@ import { plan } from '#core/program/plan'
 
 export const kernels = await loadKernels()
 
+/**
+ * Where something does not hold, for one assertion over many numbers: one for each takes longer than what is tried.
+ * @returns the first hundred indices
+ */
+export function notSo<T>(list: ArrayLike<T>, holds: (x: T, i: number) => boolean): number[] {
+  const found: number[] = []
+  for (let i = 0; i < list.length && found.length < 100; i++) if (!holds(list[i]!, i)) found.push(i)
+  return found
+}
+
 export interface BoxSpec {
   object: string
   at: [number, number, number]

@@ -213,7 +213,11 @@ of('core/geometry/islands.ts', ['geometry'])(
 const ray = of('core/kernels/assembly/rays.ts', ['geometry'])
 ray('boxes are as small as their roundings', '<f32>(ox + offX)', '<f32>(ox - offX)')
 ray('what is nearest on an edge is as far from its other end', 'ax + abX * v, ay', 'bx - abX * v, ay')
-ray('of several that are equally near the last one stays', 'if (!(way < least)) continue', 'if (!(way <= least)) continue')
+ray(
+  'of several that are equally near the last one stays',
+  'if (!(way < least)) continue',
+  'if (!(way <= least)) continue',
+)
 ray('a ray that goes backward comes to the far sides first', 'sideX = ix < 0 ? 48 : 0', 'sideX = dx < 0 ? 48 : 0')
 of('core/geometry/wideTree.ts', ['geometry'])(
   'boxes are taken from the other children',

@@ -42,7 +42,7 @@ export function toward(u: number, v: number): Vector {
   return [Math.sin(down) * Math.cos(angle), Math.cos(down), Math.sin(down) * Math.sin(angle)]
 }
 
-/** The color of the plate of a rig that is seen from the middle in a direction of length 1; none where there is none. */
+/** The color of a rig's plate that is seen from the middle in a direction of length 1; none where there is none. */
 function plateOf(rig: Rig): (x: number, y: number, z: number) => Vector | undefined {
   const plates = rig.panels.map(({ at, size, radiance }) => {
     const facing = unit(at as Vector)

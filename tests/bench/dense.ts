@@ -13,6 +13,7 @@ import { findParts } from '../../core/mesh/parts'
 import { mooringWinch } from '../../demo/mooringWinch'
 import { mooringWinchDense } from '../../demo/mooringWinchDense'
 import { compressor } from '../../node/bake/compress'
+import { packageTree } from './packageTree'
 
 type Medians = (rounds: number, tasks: Record<string, () => unknown>) => Promise<Record<string, number>>
 
@@ -35,7 +36,9 @@ export async function dense(kernels: Kernels, medians: Medians) {
   const rows = () => transfer.rows(kernels.texels, tiling, 1001, SIZE, 0, SIZE)
   const hits = rows()
   const count = hits.texel.length
-  const trees = Array.from(light.parts.parts, (_, i) => transfer['scene'].part(i)!.bvh)
+  const trees = Array.from(light.parts.parts, (_, i) =>
+    packageTree(fine.mesh.positions, transfer['scene'].part(i)!['indices']),
+  )
   const ray = new Ray()
   let met = 0
   const t = await medians(5, {

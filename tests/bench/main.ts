@@ -27,6 +27,7 @@ import { plan } from '../../core/program/plan'
 import { floatRack } from '../../demo/floatRack'
 import { floatRackLook } from '../../demo/floatRackLook'
 import { boxesOf } from './boxes'
+import { packageTree } from './packageTree'
 import { bakeMemory, delivered, delivery } from './delivery'
 import { dense, detailMemory } from './dense'
 import { serving } from './serving'
@@ -171,7 +172,7 @@ async function occlusion() {
   const mesh = ballsOf(64, 2.1)
   const { scene, surface } = new Geometry(mesh, findParts(mesh))
   const tree = scene.all()
-  const { bvh } = tree
+  const bvh = packageTree(surface.positions, surface.triangles)
   const points = 16_384
   const rays = 16
   const ray = new Ray()

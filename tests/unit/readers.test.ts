@@ -193,11 +193,13 @@ describe('rows of four integers', () => {
     const numbered = (rows: number[][]): void => {
       const asText = new Map<string, number>()
       const to = new RowNumbers()
-      for (const r of rows) {
-        const known = asText.get(String(r)) ?? asText.size
-        asText.set(String(r), known)
-        expect(to.of(r[0]!, r[1]!, r[2]!, r[3]!)).toBe(known)
-      }
+      const own = rows.map(r => to.of(r[0]!, r[1]!, r[2]!, r[3]!))
+      const known = rows.map(r => {
+        const number = asText.get(String(r)) ?? asText.size
+        asText.set(String(r), number)
+        return number
+      })
+      expect(own).toEqual(known)
       expect(to.count).toBe(asText.size)
     }
     fc.assert(fc.property(fc.array(row, { maxLength: 300 }), numbered))

@@ -16,10 +16,12 @@ describe('the text of a float', () => {
     fc.assert(
       fc.property(float, x => {
         const text = shortest(x)
-        expect(Math.fround(Number(text))).toBe(x === 0 ? 0 : x)
         const digits = digitsOf(text)
-        expect(digits).toBeLessThanOrEqual(9)
-        for (let fewer = 6; fewer < digits; fewer++) expect(Math.fround(Number(x.toPrecision(fewer)))).not.toBe(x)
+        const fewer = Array.from({ length: Math.max(0, digits - 6) }, (_, i) =>
+          Math.fround(Number(x.toPrecision(6 + i))),
+        )
+        // One assertion of twenty thousand texts is as dear as what makes them.
+        return Object.is(Math.fround(Number(text)), x === 0 ? 0 : x) && digits <= 9 && !fewer.includes(x)
       }),
       { numRuns: 20_000 },
     )
