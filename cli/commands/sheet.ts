@@ -1,5 +1,5 @@
-import { encode } from 'fast-png'
 import { Option } from 'commander'
+import { pngOf } from '../../core/bake/png'
 import type { Pulled } from '../../core/color/palette'
 import { fromHex, type Triple } from '../../core/color/convert'
 import { paletteOf, sheetNumbers } from '../../core/compare/numbers'
@@ -20,6 +20,7 @@ import { LookError, type Look } from '../../core/graph/look'
 import { loadKernels } from '../../core/kernels/kernels'
 import type { RigName } from '../../core/trace/rigs'
 import { stills, type StillPart, type StillView } from '../../core/light/still'
+import { compressor } from '../../node/bake/compress'
 import { readPicture } from '../../node/bake/readPicture'
 import { letter, type Sheet } from '../../node/render/lettering'
 import { command, withMesh, type MeshOptions } from '../command'
@@ -174,7 +175,7 @@ export const sheetCommand = () =>
         return { title: tile.title, ...(wantsNumbers && { numbers: sheetNumbers(kernels, tables, look, like) }) }
       })
       voice.progress(1, to)
-      await write(to, encode({ ...sheet, channels: 4, depth: 8 }))
+      await write(to, pngOf({ ...sheet, channels: 4 }, compressor))
       voice.answer({ file: to, columns, tiles: rows }, () => sheetTable(rows))
     })
 

@@ -1,10 +1,11 @@
 import { join } from 'node:path'
 import { mkdir } from 'node:fs/promises'
-import { encode } from 'fast-png'
+import { pngOf } from '../../core/bake/png'
 import { reseed } from '../../core/graph/recipe'
 import { loadKernels } from '../../core/kernels/kernels'
 import type { RigName } from '../../core/trace/rigs'
 import { stills, type StillPart, type StillView } from '../../core/light/still'
+import { compressor } from '../../node/bake/compress'
 import { command, seedOption, wholeNumber, withMesh, type MeshOptions } from '../command'
 import { write } from '../files'
 import { openLook, openMesh } from '../pieces'
@@ -59,7 +60,7 @@ export const turntableCommand = () =>
         voice.progress(i / frames, `picture ${i + 1} of ${frames}`)
         const name = join(to, `${String(i + 1).padStart(4, '0')}.png`)
         const data = picture(look, (i * 360) / frames)
-        await write(name, encode({ ...size, data, channels: 4, depth: 8 }))
+        await write(name, pngOf({ ...size, data, channels: 4 }, compressor))
         files.push(name)
       }
       voice.progress(1, to)

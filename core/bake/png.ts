@@ -97,29 +97,58 @@ export function pngEnds(
   { size, channels, depth, space }: PngShape,
   bands: readonly Adler[],
 ): [head: Uint8Array, tail: Uint8Array] {
-  const head = new Uint8Array(13)
-  const view = new DataView(head.buffer)
-  view.setUint32(0, size)
-  view.setUint32(4, size)
-  head.set([depth, TYPES[channels], 0, 0, 0], 8)
-  const number = (x: number) => [x >>> 24, (x >>> 16) & 255, (x >>> 8) & 255, x & 255]
+  const adler = bands.reduce(adlerJoined, { sum: 1, length: 0 })
+  return [
+    joined(beginOf({ width: size, height: size, channels, depth, space }), chunk('IDAT', Uint8Array.of(0x78, 0x9c))),
+    joined(chunk('IDAT', Uint8Array.from([3, 0, ...numberOf(adler.sum)])), chunk('IEND', new Uint8Array(0))),
+  ]
+}
+
+const numberOf = (x: number): number[] => [x >>> 24, (x >>> 16) & 255, (x >>> 8) & 255, x & 255]
+
+/** All of a PNG file that stands before its pixels. */
+function beginOf({
+  width,
+  height,
+  channels,
+  depth,
+  space,
+}: Omit<PngShape, 'size'> & { width: number; height: number }): Uint8Array {
+  const head = Uint8Array.from([...numberOf(width), ...numberOf(height), depth, TYPES[channels], 0, 0, 0])
   // sRGB with the intent "perceptual", or a gamma of 1: what the numbers mean is written down.
   const meaning =
     space === 'srgb'
-      ? [chunk('sRGB', Uint8Array.of(0)), chunk('gAMA', Uint8Array.from(number(45455)))]
-      : [chunk('gAMA', Uint8Array.from(number(100000)))]
-  const adler = bands.reduce(adlerJoined, { sum: 1, length: 0 })
-  return [
-    joined(
-      Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a),
-      chunk('IHDR', head),
-      ...meaning,
-      chunk(
-        'tEXt',
-        Uint8Array.from('Software\0Ubblet', c => c.charCodeAt(0)),
-      ),
-      chunk('IDAT', Uint8Array.of(0x78, 0x9c)),
+      ? [chunk('sRGB', Uint8Array.of(0)), chunk('gAMA', Uint8Array.from(numberOf(45455)))]
+      : [chunk('gAMA', Uint8Array.from(numberOf(100000)))]
+  return joined(
+    Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a),
+    chunk('IHDR', head),
+    ...meaning,
+    chunk(
+      'tEXt',
+      Uint8Array.from('Software\0Ubblet', c => c.charCodeAt(0)),
     ),
-    joined(chunk('IDAT', Uint8Array.from([3, 0, ...number(adler.sum)])), chunk('IEND', new Uint8Array(0))),
-  ]
+  )
+}
+
+/**
+ * A picture to be looked at, as a whole PNG file.
+ * @param data bytes along the curve of sRGB, row by row from the top, three or four a pixel; the fourth is opacity
+ */
+export function pngOf(
+  { width, height, channels, data }: { width: number; height: number; channels: 3 | 4; data: ArrayLike<number> },
+  compressor: Compressor,
+): Uint8Array {
+  const stride = width * channels
+  const lines = new Uint8Array(height * (stride + 1))
+  for (let y = 0, to = 0; y < height; y++) {
+    // Each row as the difference to the one above.
+    lines[to++] = 2
+    for (let i = y * stride; i < (y + 1) * stride; i++) lines[to++] = data[i]! - (y ? data[i - stride]! : 0)
+  }
+  return joined(
+    beginOf({ width, height, channels, depth: 8, space: 'srgb' }),
+    chunk('IDAT', compressor.zlib(lines)),
+    chunk('IEND', new Uint8Array(0)),
+  )
 }

@@ -1,6 +1,6 @@
 import { mkdir, writeFile } from 'node:fs/promises'
-import { encode } from 'fast-png'
 import { zipSync } from 'fflate'
+import { pngOf } from '../../core/bake/png'
 import { contactSheet } from '../../core/deliver/contact'
 import type { Manifest } from '../../core/deliver/manifest'
 import { formatsOf, refusal } from '../../core/deliver/formats'
@@ -12,6 +12,7 @@ import { KEYS_FILE, packLook } from '../../core/exchange/lookFile'
 import { plainName } from '../../core/exchange/names'
 import { check, type Finding } from '../../core/graph/check'
 import { bakeMissing } from './bakeMissing'
+import { compressor } from './compress'
 import { DeliveryDraft } from './deliveryDraft'
 import { ownMark } from './drafts'
 import { hashFile, sha256 } from './hashes'
@@ -126,7 +127,7 @@ async function putExtras(
   if (bare || contact === false) return
   progress?.(0.96, 'drawing the contact picture')
   const looks = subjects.map(s => s.subject.baker.laid)
-  await draft.put('contact.png', encode({ ...contactSheet(piece.tables, looks), channels: 3, depth: 8 }))
+  await draft.put('contact.png', pngOf({ ...contactSheet(piece.tables, looks), channels: 3 }, compressor))
 }
 
 async function manifestOf(

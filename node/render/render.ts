@@ -1,8 +1,8 @@
 import { availableParallelism } from 'node:os'
 import { fileURLToPath } from 'node:url'
 import * as z from 'zod'
-import { encode } from 'fast-png'
 import { exrOfLight } from '../../core/bake/exr'
+import { pngOf } from '../../core/bake/png'
 import { encodeSrgb } from '../../core/color/convert'
 import { loadKernels } from '../../core/kernels/kernels'
 import type { TraceLight } from '../../core/trace/light'
@@ -55,7 +55,7 @@ export function toPng(light: Float32Array, width: number, height: number): Uint8
     for (let k = 0; k < 3; k++)
       data[i + k] = Math.round(255 * Math.min(1, Math.max(0, encodeSrgb(Math.max(0, color[k]!)))))
   }
-  return encode({ width, height, data, channels: 3, depth: 8 })
+  return pngOf({ width, height, data, channels: 3 }, compressor)
 }
 /** As EXR: the light itself, linear. */
 export const toExr = async (light: Float32Array, width: number, height: number): Promise<Uint8Array> =>

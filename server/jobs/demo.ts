@@ -4,7 +4,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { isMainThread, parentPort, workerData } from 'node:worker_threads'
-import { encode } from 'fast-png'
+import { pngOf } from '../../core/bake/png'
 import { DEMOS, type Demo } from '../../demo'
 import { partedDense, type Parted } from '../../core/dense/partners'
 import { DEMO_SETUP, demoPictures } from '../../demo/detail'
@@ -102,7 +102,10 @@ async function write(demo: Demo, folder: string): Promise<void> {
   const pictures = rest.looks.map((look, i) => {
     const name = `${demo.file}.${i}.png`
     const data = drawn(look)
-    writeFileSync(join(folder, name), encode({ width: PICTURE.width, height: PICTURE.height, data, channels: 4 }))
+    writeFileSync(
+      join(folder, name),
+      pngOf({ width: PICTURE.width, height: PICTURE.height, data, channels: 4 }, compressor),
+    )
     return name
   })
   const plainDense = dense && { ...dense, glb: undefined, keys: undefined }

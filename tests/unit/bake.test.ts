@@ -12,7 +12,7 @@ import { adlerJoined, crcOf, joined, type Adler } from '#core/bake/compress'
 import { dilate, ringRoom } from '#core/bake/dilate'
 import { exrBand, exrHead } from '#core/bake/exr'
 import { mapOf, type MapSpec } from '#core/bake/maps'
-import { pngBand, pngEnds, type PngBand } from '#core/bake/png'
+import { pngBand, pngEnds, pngOf, type PngBand } from '#core/bake/png'
 import { rasterizeTile, tilingOf, trianglesOf } from '#core/bake/raster'
 import { partValues, partValuesCsv } from '#core/bake/values'
 import { Workpiece } from '#core/evaluate/workpiece'
@@ -306,6 +306,29 @@ describe('picture files', () => {
     )
     means.forEach((m, k) => expect(Math.abs(m - ((k * 1024 + 511.5) / (count - 1)) * 255)).toBeLessThan(0.06))
     expect(new Set(dithered.slice(30_000, 30_100)).size).toBeGreaterThan(1)
+  })
+  it('to be looked at come back as they are, of any shape, with and without opacity, and say that they are sRGB', () => {
+    const side = fc.integer({ min: 1, max: 40 })
+    const shape = fc.tuple(side, side, fc.constantFrom(3, 4) as fc.Arbitrary<3 | 4>)
+    const pictures = shape.chain(([width, height, channels]) => {
+      const length = width * height * channels
+      const data = fc.uint8Array({ minLength: length, maxLength: length })
+      return fc.record({
+        width: fc.constant(width),
+        height: fc.constant(height),
+        channels: fc.constant(channels),
+        data,
+      })
+    })
+    fc.assert(
+      fc.property(pictures, picture => {
+        const file = pngOf(picture, compressor)
+        const { width, height, channels, depth, data } = decode(file, { checkCrc: true })
+        expect({ width, height, channels, data }).toEqual(picture)
+        expect(depth).toBe(8)
+        expect(Buffer.from(file).includes('sRGB')).toBe(true)
+      }),
+    )
   })
   it('say in their chunks whether they are sRGB or linear, and carry the checksum of zlib', () => {
     const one = band(noise(64, 7, 255), 8, 1, 8)
