@@ -101,5 +101,6 @@ for (const line of stdout.split('\n').filter(Boolean)) {
   }
 }
 if (told.length) console.log(told.join('\n'))
-const hasFailed = status !== 0 && !stdout
-process.exit(told.length || hasFailed ? 1 : 0)
+// One that has come to its end has said why it is not 0, and nothing else.
+const hasEnded = status === 0 || (status !== null && stdout && !stderr)
+process.exit(hasEnded && !told.length ? 0 : 1)

@@ -151,7 +151,7 @@ exr(
 )
 exr('lines of EXR are numbered from one', 'int(row + from)', 'int(row + from + 1)')
 const png = of('core/bake/png.ts', ['bake'])
-png('16 bits of PNG say that they are 8', 'head.set([depth,', 'head.set([8,')
+png('16 bits of PNG say that they are 8', 'depth, TYPES', '8, TYPES')
 png('linear PNG says that it is sRGB', "space === 'srgb'\n", "space !== 'srgb'\n")
 
 const keys = of('core/mesh/keys.ts', ['keys', 'parts'])

@@ -278,8 +278,10 @@ describe('rays', () => {
         fc.constantFrom(0.5, 2, Infinity),
         fc.boolean(),
         (corners, places, far, keep) => {
-          const positions = Float32Array.from(corners.flat())
-          const count = corners.length - (corners.length % 3)
+          // Triangles with two corners in one place come, too.
+          const doubled = corners.flatMap((c, i) => (i % 7 ? [c] : [c, c]))
+          const positions = Float32Array.from(doubled.flat())
+          const count = doubled.length - (doubled.length % 3)
           const indices = () => Uint32Array.from({ length: count }, (_, i) => i)
           const geometry = new BufferGeometry()
           geometry.setAttribute('position', new BufferAttribute(positions, 3))
@@ -289,6 +291,8 @@ describe('rays', () => {
           for (const at of places) {
             const hit = theirs.closestPointToPoint(new Vector3(...at))!
             const triangle = ours.nearest(...at, far)
+            // At the very end of their reach a root may be rounded either way.
+            if (Math.abs(hit.distance - far) < 1e-9) continue
             expect(triangle >= 0).toBe(hit.distance < far)
             if (triangle < 0) continue
             found++

@@ -406,7 +406,8 @@ function approach(triangle: usize): void {
   const d4 = acX * boX + acY * boY + acZ * boZ
   if (d3 >= 0 && d4 <= d3) return reach(bx, by, bz)
   const ofC = d1 * d4 - d3 * d2
-  if (ofC <= 0 && d1 >= 0 && d3 <= 0) {
+  // Where a and b are one place, there is no edge between them.
+  if (ofC <= 0 && d1 >= 0 && d3 <= 0 && d1 - d3 > 0) {
     const v = d1 / (d1 - d3)
     return reach(ax + abX * v, ay + abY * v, az + abZ * v)
   }
