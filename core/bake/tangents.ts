@@ -1,3 +1,4 @@
+import { RowNumbers } from '../mesh/growing'
 import type { Mesh } from '../mesh/mesh'
 
 /**
@@ -82,6 +83,9 @@ export function refinedTangents(coarse: Mesh, tangents: Float32Array, fine: Mesh
   return out
 }
 
+/** As whole numbers, by which what is alike is told; what is no number is as if there were none. */
+const thousandths = (x: number): number => Math.round(x * 1000) | 0
+
 /**
  * A mesh whose vertices are split where the tangents of their corners differ, with a tangent for each vertex: what
  * glTF's `TANGENT` needs. The old vertices of each object come first, so that values per vertex can be carried over.
@@ -98,7 +102,8 @@ export function withTangents(
   for (const object of objects) {
     const { firstVertex, firstTriangle } = object
     const begin = from.length
-    const made = new Map<string, number>()
+    const known = new RowNumbers()
+    const made: number[] = []
     const settled = new Uint8Array(object.vertices)
     for (let v = 0; v < object.vertices; v++) {
       from.push(firstVertex + v)
@@ -108,17 +113,19 @@ export function withTangents(
       const old = mesh.indices[i]!
       const own = old - firstVertex
       const [x, y, z, w] = [corners[i * 4]!, corners[i * 4 + 1]!, corners[i * 4 + 2]!, corners[i * 4 + 3]!]
-      const key = `${own} ${Math.round(x * 1000)} ${Math.round(y * 1000)} ${Math.round(z * 1000)} ${Math.sign(w)}`
-      let to = made.get(key)
-      if (to === undefined) {
-        to = settled[own] ? from.push(old) - 1 : begin + own
+      const row = known.of(own, thousandths(x), thousandths(y), 3 * thousandths(z) + (w < 0 ? -1 : 1))
+      if (row === made.length) {
+        const to = settled[own] ? from.push(old) - 1 : begin + own
         settled[own] = 1
-        made.set(key, to)
+        made.push(to)
         const length = Math.hypot(x, y, z)
-        if (!(length > 0)) tangents.splice(to * 4, 4, ...square(mesh.normals, old), 1)
-        else tangents.splice(to * 4, 4, x / length, y / length, z / length, w < 0 ? -1 : 1)
+        const [tx, ty, tz] = length > 0 ? [x / length, y / length, z / length] : square(mesh.normals, old)
+        tangents[to * 4] = tx
+        tangents[to * 4 + 1] = ty
+        tangents[to * 4 + 2] = tz
+        tangents[to * 4 + 3] = length > 0 && w < 0 ? -1 : 1
       }
-      indices[i] = to
+      indices[i] = made[row]!
     }
     object.firstVertex = begin
     object.vertices = from.length - begin

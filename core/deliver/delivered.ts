@@ -19,18 +19,24 @@ export interface Delivered {
   from?: Uint32Array
 }
 
-/** The mesh that a delivery writes. @param bends whether a normal picture goes with it, which needs tangents */
-export function deliveredMesh(
+/** Tangents of the corners of the mesh that a delivery writes, where it has UVs: a normal picture goes with them. */
+export function deliveredTangents(
   piece: Workpiece,
   on: DeliverySettings['on'],
-  bends: boolean,
   make: TangentMaker,
-): Delivered {
+): Float32Array | undefined {
+  const { mesh: fine, parents } = piece.analysis
+  const mesh = on === 'file' && parents ? piece.mesh : fine
+  return mesh.uvs && cornerTangents(mesh, make)
+}
+
+/** The mesh that a delivery writes. @param corners as {@link deliveredTangents} has them, where they go with it */
+export function deliveredMesh(piece: Workpiece, on: DeliverySettings['on'], corners?: Float32Array): Delivered {
   const { mesh: fine, parts, parents } = piece.analysis
   const coarse = on === 'file' && parents ? { mesh: piece.mesh, parents } : undefined
   const plain = coarse?.mesh ?? fine
   const partOfTriangle = coarse ? piece.parts.partOfTriangle : parts.partOfTriangle
-  const split = bends && plain.uvs ? withTangents(plain, cornerTangents(plain, make)) : undefined
+  const split = corners && withTangents(plain, corners)
   const mesh = split?.mesh ?? plain
   const tiling = tilingOf(mesh)
   const tile = (t: number) =>
@@ -54,15 +60,11 @@ export function partsAtVertices({ mesh, partOfTriangle }: Delivered): Uint32Arra
   return partOf
 }
 
-/** Tangents of the analysis mesh's corners as a viewer of the delivered mesh has them. */
-export function bakedTangents(
-  piece: Workpiece,
-  on: DeliverySettings['on'],
-  make: TangentMaker,
-): Float32Array | undefined {
+/**
+ * Tangents of the analysis mesh's corners as a viewer of the delivered mesh has them.
+ * @param corners as {@link deliveredTangents} has them
+ */
+export function bakedTangents(piece: Workpiece, on: DeliverySettings['on'], corners: Float32Array): Float32Array {
   const { mesh: fine, parents } = piece.analysis
-  if (!fine.uvs) return undefined
-  return on === 'file' && parents
-    ? refinedTangents(piece.mesh, cornerTangents(piece.mesh, make), fine, parents)
-    : cornerTangents(fine, make)
+  return on === 'file' && parents ? refinedTangents(piece.mesh, corners, fine, parents) : corners
 }

@@ -1,5 +1,5 @@
 import { GROUP_MAP, triangleCross } from '../mesh/mesh'
-import { Growing, RowNumbers } from './growing'
+import { Growing, RowNumbers } from '../mesh/growing'
 import { IDENTITY, type Piece } from './meshFile'
 
 /** What faces point into: three numbers to a position, a normal and a color, two to a UV; a color to each position. */

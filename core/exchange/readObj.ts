@@ -1,6 +1,6 @@
 import { decodeSrgb } from '../color/convert'
 import { GROUP_MAP, type SurfacePicture, type SurfaceUse } from '../mesh/mesh'
-import { Growing } from './growing'
+import { Growing } from '../mesh/growing'
 import { lines, linesAfter } from './lines'
 import {
   checkPositions,

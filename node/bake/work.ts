@@ -1,7 +1,7 @@
 import { draco } from '../draco'
 import { tangents } from './compress'
 import type { TangentMaker } from '../../core/bake/tangents'
-import { bakedTangents, deliveredMesh, type Delivered } from '../../core/deliver/delivered'
+import { bakedTangents, deliveredMesh, deliveredTangents, type Delivered } from '../../core/deliver/delivered'
 import { Subject } from '../../core/deliver/subject'
 import { DeliveryError, type DeliverySettings } from '../../core/deliver/settings'
 import { withVariant } from '../../core/graph/variants'
@@ -77,16 +77,16 @@ export async function openWork(
       subject: new Subject(kernels, piece, delivered, l.look, settings, corner, () => performance.now()),
     }))
   // Tangents are found only where a normal picture is asked for: on a large mesh they take a while.
-  const plain = deliveredMesh(piece, settings.on, false, make)
+  const plain = deliveredMesh(piece, settings.on)
   const first = subjectsWith(plain)
-  const bent = piece.tables.mesh.uvs && first.some(s => bends(s.subject))
-  const delivered = bent ? deliveredMesh(piece, settings.on, true, make) : plain
-  const baked = bent ? bakedTangents(piece, settings.on, make) : undefined
+  const corners = first.some(s => bends(s.subject)) ? deliveredTangents(piece, settings.on, make) : undefined
+  const delivered = corners ? deliveredMesh(piece, settings.on, corners) : plain
+  const baked = corners && bakedTangents(piece, settings.on, corners)
   return {
     kernels,
     piece,
     delivered,
-    subjects: bent ? subjectsWith(delivered, baked) : first,
+    subjects: baked ? subjectsWith(delivered, baked) : first,
     maps: piece.tables.mesh.maps.filter(m => wanted.includes(m.name)),
     ...(baked && { tangents: baked }),
   }
