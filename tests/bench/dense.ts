@@ -13,7 +13,7 @@ import { findParts } from '../../core/mesh/parts'
 import { mooringWinch } from '../../demo/mooringWinch'
 import { mooringWinchDense } from '../../demo/mooringWinchDense'
 import { compressor } from '../../node/bake/compress'
-import { packageTree } from './packageTree'
+import { packageTree } from '../packageTree'
 
 type Medians = (rounds: number, tasks: Record<string, () => unknown>) => Promise<Record<string, number>>
 

@@ -1,6 +1,5 @@
 import fc from 'fast-check'
-import { BufferAttribute, BufferGeometry, DoubleSide, FrontSide, Ray, Vector3, type Side } from 'three'
-import { MeshBVH } from 'three-mesh-bvh'
+import { DoubleSide, FrontSide, Ray, Vector3, type Side } from 'three'
 import { describe, expect, it } from 'vitest'
 import { computeMap } from '#core/geometry/compute'
 import { Geometry } from '#core/geometry/geometry'
@@ -14,6 +13,7 @@ import { triangleAreas, type Mesh } from '#core/mesh/mesh'
 import { findParts } from '#core/mesh/parts'
 import { bar, grid, ring } from '../../demo/shapes'
 import { ball, boxes, meshOf, row } from '../helpers'
+import { packageTree } from '../packageTree'
 
 const geometryOf = (mesh: Mesh, edge?: number) => {
   const parts = findParts(mesh)
@@ -225,6 +225,12 @@ describe('rays', () => {
   const place = fc.tuple(coarse, coarse, coarse)
   const fine = fc.integer({ min: -3000, max: 3000 }).map(x => x / 1000)
   const anyPlace = fc.oneof(place, fc.tuple(fine, fine, fine))
+  /** Our tree of triangles whose corners are laid end to end, and the package's. */
+  const treesOf = (corners: readonly number[][], keep: boolean) => {
+    const positions = Float32Array.from(corners.flat())
+    const indices = Uint32Array.from({ length: corners.length - (corners.length % 3) }, (_, i) => i)
+    return { theirs: packageTree(positions, indices, keep), ours: new RayTree(positions, indices, { keep }) }
+  }
   it('meet the same triangles at the same places as the package that built the tree finds', () => {
     let met = 0
     fc.assert(
@@ -234,14 +240,7 @@ describe('rays', () => {
         fc.constantFrom(0.5, 2, Infinity),
         fc.boolean(),
         (corners, rays, far, keep) => {
-          const positions = Float32Array.from(corners.flat())
-          const count = corners.length - (corners.length % 3)
-          const indices = () => Uint32Array.from({ length: count }, (_, i) => i)
-          const geometry = new BufferGeometry()
-          geometry.setAttribute('position', new BufferAttribute(positions, 3))
-          geometry.setIndex(new BufferAttribute(indices(), 1))
-          const theirs = new MeshBVH(geometry, { indirect: keep })
-          const ours = new RayTree(positions, indices(), { keep })
+          const { ours, theirs } = treesOf(corners, keep)
           for (const [from, along] of rays) {
             const ray = new Ray(new Vector3(...from), new Vector3(...along))
             // The package measures its reach in lengths of the direction for boxes, in meters for triangles: so all.
@@ -279,15 +278,10 @@ describe('rays', () => {
         fc.boolean(),
         (corners, places, far, keep) => {
           // Triangles with two corners in one place come, too.
-          const doubled = corners.flatMap((c, i) => (i % 7 ? [c] : [c, c]))
-          const positions = Float32Array.from(doubled.flat())
-          const count = doubled.length - (doubled.length % 3)
-          const indices = () => Uint32Array.from({ length: count }, (_, i) => i)
-          const geometry = new BufferGeometry()
-          geometry.setAttribute('position', new BufferAttribute(positions, 3))
-          geometry.setIndex(new BufferAttribute(indices(), 1))
-          const theirs = new MeshBVH(geometry, { indirect: keep })
-          const ours = new RayTree(positions, indices(), { keep })
+          const { ours, theirs } = treesOf(
+            corners.flatMap((c, i) => (i % 7 ? [c] : [c, c])),
+            keep,
+          )
           for (const at of places) {
             const hit = theirs.closestPointToPoint(new Vector3(...at))!
             const triangle = ours.nearest(...at, far)
