@@ -19,21 +19,26 @@ export interface Delivered {
   from?: Uint32Array
 }
 
+/** The mesh of the file and the triangles of it that those of the analysis mesh come from, where it is what leaves. */
+function coarseOf(piece: Workpiece, on: DeliverySettings['on']): Coarse | undefined {
+  const { parents } = piece.analysis
+  return on === 'file' && parents ? { mesh: piece.mesh, parents } : undefined
+}
+
 /** Tangents of the corners of the mesh that a delivery writes, where it has UVs: a normal picture goes with them. */
 export function deliveredTangents(
   piece: Workpiece,
   on: DeliverySettings['on'],
   make: TangentMaker,
 ): Float32Array | undefined {
-  const { mesh: fine, parents } = piece.analysis
-  const mesh = on === 'file' && parents ? piece.mesh : fine
+  const { mesh } = coarseOf(piece, on) ?? piece.analysis
   return mesh.uvs && cornerTangents(mesh, make)
 }
 
 /** The mesh that a delivery writes. @param corners as {@link deliveredTangents} has them, where they go with it */
 export function deliveredMesh(piece: Workpiece, on: DeliverySettings['on'], corners?: Float32Array): Delivered {
-  const { mesh: fine, parts, parents } = piece.analysis
-  const coarse = on === 'file' && parents ? { mesh: piece.mesh, parents } : undefined
+  const { mesh: fine, parts } = piece.analysis
+  const coarse = coarseOf(piece, on)
   const plain = coarse?.mesh ?? fine
   const partOfTriangle = coarse ? piece.parts.partOfTriangle : parts.partOfTriangle
   const split = corners && withTangents(plain, corners)
@@ -65,6 +70,6 @@ export function partsAtVertices({ mesh, partOfTriangle }: Delivered): Uint32Arra
  * @param corners as {@link deliveredTangents} has them
  */
 export function bakedTangents(piece: Workpiece, on: DeliverySettings['on'], corners: Float32Array): Float32Array {
-  const { mesh: fine, parents } = piece.analysis
-  return on === 'file' && parents ? refinedTangents(piece.mesh, corners, fine, parents) : corners
+  const coarse = coarseOf(piece, on)
+  return coarse ? refinedTangents(coarse.mesh, corners, piece.analysis.mesh, coarse.parents) : corners
 }

@@ -40,13 +40,16 @@ const lambda = (cos: number, a: number): number => (Math.sqrt(1 + (a * a * (1 - 
  * A facet that is seen from w, by two numbers of 0 to 1: Heitz, "Sampling the GGX Distribution of Visible Normals"
  * (2018).
  */
-export function visibleFacet(w: Direction, a: number, u: number, v: number): Direction {
+export const visibleFacet = (w: Direction, a: number, u: number, v: number): Direction => facetAt(w, a, ...onDisc(u, v))
+
+/** A point of the disc with a radius of 1. */
+function onDisc(u: number, v: number): [along: number, across: number] {
   const r = Math.sqrt(u)
   const angle = 2 * Math.PI * v
-  return facetAt(w, a, r * Math.cos(angle), r * Math.sin(angle))
+  return [r * Math.cos(angle), r * Math.sin(angle)]
 }
 
-/** The same by a point of the disc with a radius of 1. */
+/** The facet that is seen from w by a point of the disc. */
 function facetAt(w: Direction, a: number, p: number, across: number): Direction {
   const x = a * w[0]
   const y = a * w[1]
@@ -82,11 +85,7 @@ interface Albedos {
 let known: Albedos | undefined
 function albedos(): Albedos {
   if (known) return known
-  const disc = Array.from({ length: INTEGRAL }, (_, i): [number, number] => {
-    const r = Math.sqrt((i + 0.5) / INTEGRAL)
-    const angle = 2 * Math.PI * ((i * 0.6180339887498949) % 1)
-    return [r * Math.cos(angle), r * Math.sin(angle)]
-  })
+  const disc = Array.from({ length: INTEGRAL }, (_, i) => onDisc((i + 0.5) / INTEGRAL, (i * 0.6180339887498949) % 1))
   const whole = new Float64Array(SIZE * SIZE)
   const rise = new Float64Array(SIZE * SIZE)
   const wholeMean = new Float64Array(SIZE)
