@@ -1,4 +1,5 @@
 // npm run bench: medians and ratios against a baseline in the same run, as JSON.
+import { WITH_REQUIRE } from './bundling.mjs'
 import { build, chromium, must, setup } from './lib.mjs'
 
 if (process.argv.includes('--no-browser')) setup()
@@ -13,9 +14,7 @@ await bundle({
   target: 'node20',
   logLevel: 'warning',
   external: ['@playwright/test', 'mikktspace'],
-  banner: {
-    js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);',
-  },
+  banner: WITH_REQUIRE,
 })
 must(process.execPath, ['dist/bench.mjs', ...process.argv.slice(2)], {
   env: { ...process.env, ...(!process.argv.includes('--no-browser') && { CHROMIUM: chromium() }) },

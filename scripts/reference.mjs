@@ -4,6 +4,7 @@ import { build } from 'esbuild'
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { pathToFileURL } from 'node:url'
 import { resolve } from 'node:path'
+import { WITH_REQUIRE } from './bundling.mjs'
 
 mkdirSync('dist', { recursive: true })
 await build({
@@ -13,9 +14,7 @@ await build({
   platform: 'node',
   format: 'esm',
   logLevel: 'warning',
-  banner: {
-    js: 'import { createRequire as ubCreateRequire } from "node:module"; const require = ubCreateRequire(import.meta.url);',
-  },
+  banner: WITH_REQUIRE,
 })
 const { pictures, reference, withFormats } = await import(pathToFileURL(resolve('dist/reference.mjs')).href)
 const pages = new Map([

@@ -137,18 +137,16 @@ class Solver {
   /** One over the root of A's diagonal. */
   private readonly scale: Float64Array
   /** Rows of C and, behind each, of Cᵀ: from `starts[i]` to `middles[i]`, and on to `starts[i + 1]`. */
-  private readonly middles: Uint32Array
-  private readonly neighbors: Uint32Array
-  private readonly weights: Float64Array
   private readonly joined: Float64Array
+  private readonly middles: Uint32Array
 
   private readonly positions: Float64Array
   private readonly matrix: Stiffness
 
-  constructor({ positions, matrix }: Island) {
+  constructor({ positions, matrix, middles }: Island) {
     this.positions = positions
     this.matrix = matrix
-    const { starts } = matrix
+    this.middles = middles
     const count = positions.length / 3
     this.d = new Float64Array(count * 3)
     this.x = new Float64Array(count * 3)
@@ -157,21 +155,7 @@ class Solver {
     this.w = new Float64Array(count * 3)
     this.u = new Float64Array(count * 3)
     this.scale = new Float64Array(count)
-    this.middles = new Uint32Array(count)
-    this.neighbors = new Uint32Array(starts[count]!)
-    this.weights = new Float64Array(starts[count]!)
-    this.joined = new Float64Array(starts[count]!)
-    for (let i = 0; i < count; i++) {
-      let low = starts[i]!
-      let high = starts[i + 1]!
-      for (let k = starts[i]!; k < starts[i + 1]!; k++) {
-        const j = matrix.neighbors[k]!
-        const at = j < i ? low++ : --high
-        this.neighbors[at] = j
-        this.weights[at] = matrix.weights[k]!
-      }
-      this.middles[i] = low
-    }
+    this.joined = new Float64Array(matrix.weights.length)
   }
 
   /** @returns how often it passed over the graph */
@@ -195,8 +179,8 @@ class Solver {
 
   /** Scales A for t, and what is known of d with it. */
   private prepare(t: number): void {
-    const { d, x, scale, neighbors, weights, joined } = this
-    const { starts, diagonal, mass } = this.matrix
+    const { d, x, scale, joined } = this
+    const { starts, neighbors, weights, diagonal, mass } = this.matrix
     for (let i = 0; i < scale.length; i++) scale[i] = 1 / Math.sqrt(Math.max(mass[i]! + t * diagonal[i]!, 1e-300))
     for (let i = 0; i < scale.length; i++)
       for (let k = starts[i]!; k < starts[i + 1]!; k++) joined[k] = t * weights[k]! * scale[i]! * scale[neighbors[k]!]!
@@ -208,8 +192,8 @@ class Solver {
    * @returns the products r · r, and the norm of (I − C)⁻¹ b that goes with them
    */
   private begin(t: number): { rr: Triple; norm: number } {
-    const { x, r, w, scale, middles, neighbors, weights, joined, positions } = this
-    const { starts, diagonal } = this.matrix
+    const { x, r, w, scale, middles, joined, positions } = this
+    const { starts, neighbors, weights, diagonal } = this.matrix
     const rr: Triple = [0, 0, 0]
     let norm = 0
     for (let i = 0; i < scale.length; i++) {
@@ -240,8 +224,8 @@ class Solver {
 
   /** The next direction: r, and some of the last one; and w of it, from the last vertex to the first. */
   private turn([b0, b1, b2]: Triple): void {
-    const { r, p, w, middles, neighbors, joined } = this
-    const { starts } = this.matrix
+    const { r, p, w, middles, joined } = this
+    const { starts, neighbors } = this.matrix
     for (let i = middles.length - 1, q = i * 3; i >= 0; i--, q -= 3) {
       let x = r[q]! + b0 * p[q]!
       let y = r[q + 1]! + b1 * p[q + 1]!
@@ -267,8 +251,8 @@ class Solver {
    * @returns the products of p with what A makes of it, w + u
    */
   private multiply(): Triple {
-    const { p, w, u, middles, neighbors, joined } = this
-    const { starts } = this.matrix
+    const { p, w, u, middles, joined } = this
+    const { starts, neighbors } = this.matrix
     let s0 = 0
     let s1 = 0
     let s2 = 0

@@ -2,12 +2,14 @@ import type { Stiffness } from './curvature'
 
 /**
  * Vertices of a surface that are computed together: nothing outside is joined to any of them. Its matrix and positions
- * are numbered by their order in `vertices`.
+ * are numbered by their order in `vertices`. Each row of the matrix begins with the neighbors that come before its own
+ * vertex: those from `middles` on come after it.
  */
 export interface Island {
   vertices: Uint32Array
   positions: Float64Array
   matrix: Stiffness
+  middles: Uint32Array
 }
 
 /** Small ones are put together until they have as many vertices: few enough for a processor's own memory. */
@@ -63,12 +65,18 @@ export function* islandsOf(positions: Float64Array, matrix: Stiffness): Generato
     })
     const neighbors = new Uint32Array(starts[count]!)
     const weights = new Float64Array(starts[count]!)
+    const middles = new Uint32Array(count)
     vertices.forEach((i, n) => {
-      for (let from = matrix.starts[i]!, to = starts[n]!; to < starts[n + 1]!; from++, to++) {
-        neighbors[to] = place[matrix.neighbors[from]!]!
+      let low = starts[n]!
+      let high = starts[n + 1]!
+      for (let from = matrix.starts[i]!; low < high; from++) {
+        const neighbor = place[matrix.neighbors[from]!]!
+        const to = neighbor < n ? low++ : --high
+        neighbors[to] = neighbor
         weights[to] = matrix.weights[from]!
       }
+      middles[n] = low
     })
-    yield { vertices, positions: own, matrix: { starts, neighbors, weights, diagonal, mass } }
+    yield { vertices, positions: own, matrix: { starts, neighbors, weights, diagonal, mass }, middles }
   }
 }
