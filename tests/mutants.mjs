@@ -212,6 +212,7 @@ of('core/geometry/islands.ts', ['geometry'])(
 )
 const ray = of('core/kernels/assembly/rays.ts', ['geometry'])
 ray('boxes are as small as their roundings', '<f32>(ox + offX)', '<f32>(ox - offX)')
+ray('a number that is zero is not off', 'OFF_AT_LEAST: f64 = 1e-20', 'OFF_AT_LEAST: f64 = 0')
 ray('what is nearest on an edge is as far from its other end', 'ax + abX * v, ay', 'bx - abX * v, ay')
 ray(
   'of several that are equally near the last one stays',

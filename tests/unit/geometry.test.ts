@@ -331,6 +331,34 @@ describe('rays', () => {
     )
     expect(met).toBeGreaterThan(1000)
   })
+  it('are met by a ray in a plane through the origin, on either hand of it and in either sense', () => {
+    for (let axis = 0; axis < 3; axis++) {
+      /** A place by how far it is along the axis, along the next one and along the last. */
+      const turned = (a: number, b: number, c: number): [number, number, number] => {
+        const at: [number, number, number] = [0, 0, 0]
+        at[axis] = a
+        at[(axis + 1) % 3] = b
+        at[(axis + 2) % 3] = c
+        return at
+      }
+      for (const hand of [-1, 1]) {
+        // Triangles that reach up to the plane with one edge; enough of them for a tree with boxes to pass over.
+        const corners = Array.from({ length: 12 }, (_, i) => [
+          turned(0, 5 + i, -1),
+          turned(0, 5 + i, 1),
+          turned(hand, 5 + i, 0),
+        ]).flat(2)
+        const positions = Float32Array.from(corners)
+        const tree = new RayTree(
+          positions,
+          Uint32Array.from({ length: 36 }, (_, i) => i),
+          {},
+        )
+        for (const none of [0, -0])
+          expect(tree.meets(...turned(0, 0, 0), ...turned(none, 1, 0), 100), `${axis} ${hand} ${1 / none}`).toBe(true)
+      }
+    }
+  })
   it('are met as near as they are by a ray whose direction is short', () => {
     // Twelve triangles across the way, so that the tree has boxes to pass over.
     const across = (z: number) => [0, 0, z, 4, 0, z, 0, 4, z]

@@ -220,6 +220,9 @@ function take(fromX: f64, fromY: f64, fromZ: f64, alongX: f64, alongY: f64, alon
 /** More than how far off a number is when it becomes one of 32 bits, as a share of it. */
 // @ts-ignore: decorator
 @inline const OFF: f64 = 1e-7
+/** What a number is off at least: zero, too, so that a ray in the plane of a side at zero comes to a box on either hand. */
+// @ts-ignore: decorator
+@inline const OFF_AT_LEAST: f64 = 1e-20
 
 // Of a ray in a wide tree, four times each: where it begins as seen from the nearer sides of boxes and from the farther
 // ones, one over its direction, and where those sides lie in a node.
@@ -241,6 +244,10 @@ let sideZ: usize = 0
 @inline function over(inverse: f64, along: f64): v128 {
   return f32x4.splat(<f32>(abs(inverse) < LARGEST ? inverse : copysign(LARGEST, along)))
 }
+// @ts-ignore: decorator
+@inline function off(from: f64): f64 {
+  return max(abs(from) * OFF, OFF_AT_LEAST)
+}
 /** Makes of the ray that was taken one for wide trees. */
 // @ts-ignore: decorator
 @inline function widen(): void {
@@ -250,9 +257,9 @@ let sideZ: usize = 0
   sideX = ix < 0 ? 48 : 0
   sideY = iy < 0 ? 48 : 0
   sideZ = iz < 0 ? 48 : 0
-  const offX = copysign(abs(ox) * OFF, dx)
-  const offY = copysign(abs(oy) * OFF, dy)
-  const offZ = copysign(abs(oz) * OFF, dz)
+  const offX = copysign(off(ox), dx)
+  const offY = copysign(off(oy), dy)
+  const offZ = copysign(off(oz), dz)
   nearX = f32x4.splat(<f32>(ox + offX))
   nearY = f32x4.splat(<f32>(oy + offY))
   nearZ = f32x4.splat(<f32>(oz + offZ))
