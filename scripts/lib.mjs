@@ -92,34 +92,10 @@ export const STEPS = {
       () => node('scripts/bundle.mjs'),
     )
   },
-  /** The demo. Its geometry maps take the longest: they stay while what they are made of does. */
+  /** The demo. Its geometry maps take the longest: those that are still what is computed stay. */
   demo() {
-    once(
-      'demo',
-      [
-        'core/bake',
-        'core/dense',
-        'core/mesh',
-        'core/geometry',
-        'core/exchange',
-        'core/evaluate',
-        'core/nodes',
-        'core/program',
-        'core/trace',
-        'demo',
-        'server/jobs/demo.ts',
-        'package-lock.json',
-      ],
-      'dist/demo/mooring-winch.json',
-      () => {
-        once(
-          'demo-maps',
-          ['core/mesh', 'core/geometry', 'demo', 'package-lock.json'],
-          'dist/demo/mooring-winch.json',
-          () => rmSync('dist/demo', { recursive: true, force: true }),
-        )
-        node('dist/demo-job.mjs', '--write', 'dist/demo')
-      },
+    once('demo', ['core', 'demo', 'server/jobs/demo.ts', 'package-lock.json'], 'dist/demo/mooring-winch.json', () =>
+      node('dist/demo-job.mjs', '--write', 'dist/demo'),
     )
   },
   /** The application and its server, and `.nuxt`, by which its types are checked. */

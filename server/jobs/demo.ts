@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { fork } from 'node:child_process'
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
-import { join } from 'node:path'
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { basename, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { isMainThread, parentPort, workerData } from 'node:worker_threads'
 import { pngOf } from '../../core/bake/png'
@@ -30,6 +30,11 @@ const PICTURE = {
   background: [0.69, 0.69, 0.69],
   without: ['ground'],
 } as const
+
+/** What of the maps stands in the file of a demo: the name of each without its ending. */
+interface Written {
+  maps: string[]
+}
 
 /** The dense mesh of a demo, as a project keeps it, and what its looks read of it. */
 async function denseOf(demo: Demo, light: Parted) {
@@ -115,6 +120,13 @@ async function write(demo: Demo, folder: string): Promise<void> {
   )
 }
 
+/** Removes the geometry maps that no demo of a folder has any more. */
+function clear(folder: string): void {
+  const named = DEMOS.flatMap(d => (JSON.parse(readFileSync(join(folder, `${d.file}.json`), 'utf8')) as Written).maps)
+  for (const file of readdirSync(folder).filter(f => f.endsWith('.map')))
+    if (!named.includes(basename(file, '.map'))) rmSync(join(folder, file))
+}
+
 const role = workerData as { role?: string; file?: string } | null
 if (parentPort && role?.role === 'demo') {
   // On a thread: sends the demo meshes, each with its looks, one by one; nothing more when it is through.
@@ -138,5 +150,6 @@ if (parentPort && role?.role === 'demo') {
       ),
     )
     process.exitCode = Math.max(...ends)
+    if (!process.exitCode) clear(folder)
   }
 }

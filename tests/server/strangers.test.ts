@@ -9,6 +9,7 @@ import { EXTMeshGPUInstancing } from '@gltf-transform/extensions'
 import { describe, expect, test } from 'vitest'
 import { emptyLook } from '../../core/graph/look'
 import type { DenseSetup } from '../../core/dense/setup'
+import { mapIdOf } from '../../core/mesh/preparation'
 import { DEMO_SETUP } from '../../demo/detail'
 import { exrFile, hdrFile, lampIn } from '../lightFiles'
 import { glb, named, newFolder, project, Server, until, type Answer, type Delivery, type Project } from './support'
@@ -495,6 +496,11 @@ test('every project of the demo can be delivered as it comes, before anybody has
   expect(projects).toHaveLength(4)
   const settings = { size: 256, meshes: ['glb'] }
   for (const { id, name } of projects) {
+    const { mesh, preparation } = await server.get<Project>(`/api/projects/${id}`)
+    for (const map of preparation.maps) {
+      const kept = await server.ask('GET', `/api/maps/${mapIdOf(mesh!.hash, preparation, map)}`)
+      expect(kept.status, `${name}: ${map.name} is there`).toBe(200)
+    }
     const asked = await server.ask<Delivery>('POST', `/api/projects/${id}/deliveries`, { name, revision: 1, settings })
     expect(asked.status, name).toBe(200)
     await until(

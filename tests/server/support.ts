@@ -4,6 +4,7 @@ import { afterEach, expect } from 'vitest'
 import { createClient } from '@libsql/client'
 import { writeGlb } from '../../core/exchange/writeGlb'
 import { emptyLook, type Look } from '../../core/graph/look'
+import type { Preparation } from '../../core/mesh/preparation'
 import { endAll, type Server } from '../builtServer'
 import { row } from '../helpers'
 
@@ -23,6 +24,7 @@ export interface Project {
   revision: number
   look: Look
   mesh: { hash: string; name: string } | null
+  preparation: Preparation
   parts: number
 }
 
