@@ -153,25 +153,32 @@ function append(to: Growing, { shape, place, maps }: DemoPart, lie: Lie): void {
   const x = place.x ?? [1, 0, 0]
   const y = place.y ?? [0, 1, 0]
   const z = place.z ?? [0, 0, 1]
-  const turn = (p: number[]): Point => [0, 1, 2].map(k => x[k]! * p[0]! + y[k]! * p[1]! + z[k]! * p[2]!) as Point
+  /** Along one of the world's axes, what three numbers are along the shape's own. */
+  const turned = (list: readonly number[], at: number, k: number): number =>
+    x[k]! * list[at]! + y[k]! * list[at + 1]! + z[k]! * list[at + 2]!
+  const placed = (v: number, k: number): number => Math.fround(turned(shape.positions, v * 3, k) + place.at[k]!)
   const corners = cornersIn(shape, lie)
   const upright = isUpright(shape)
   const inStrip = (share: number): number => (share - lie.from) / (lie.to - lie.from)
-  const numbers = new Map<number, number>()
-  for (const v of [...new Set(corners)].sort((a, b) => a - b)) {
-    numbers.set(v, to.positions.length / 3)
-    const turned = turn(shape.positions.slice(v * 3, v * 3 + 3))
-    const position = turned.map((q, k) => Math.fround(q + place.at[k]!)) as Point
-    const normal = turn(shape.normals.slice(v * 3, v * 3 + 3))
+  /** The number of each vertex in the mesh, where it is one of the strip's. */
+  const numbers = new Int32Array(shape.positions.length / 3).fill(-1)
+  for (const v of corners) numbers[v] = 0
+  for (let v = 0; v < numbers.length; v++) {
+    if (numbers[v]! < 0) continue
+    numbers[v] = to.positions.length / 3
+    const position: Point = [placed(v, 0), placed(v, 1), placed(v, 2)]
+    const { normals } = shape
+    const normal: Point = [turned(normals, v * 3, 0), turned(normals, v * 3, 1), turned(normals, v * 3, 2)]
     to.positions.push(...position)
     to.normals.push(...normal)
     const u = upright ? shape.uvs[v * 2]! : inStrip(shape.uvs[v * 2]!)
     const w = upright ? inStrip(shape.uvs[v * 2 + 1]!) : shape.uvs[v * 2 + 1]!
-    const [across, down] = lie.lying ? [w, 1 - u] : [u, w]
+    const across = lie.lying ? w : u
+    const down = lie.lying ? 1 - u : w
     to.uvs.push(lie.x + across * lie.width, lie.y + down * lie.height)
     for (const [name, values] of to.maps) values.push(maps[name]?.(position, normal) ?? 0)
   }
-  for (const v of corners) to.indices.push(numbers.get(v)!)
+  for (const v of corners) to.indices.push(numbers[v]!)
 }
 
 /** Joins parts into one mesh, objects in the order in which they first appear; `patches` counts its pieces in UVs. */

@@ -1,4 +1,5 @@
 import { refine } from '../core/geometry/refine'
+import { RowNumbers } from '../core/mesh/growing'
 import type { Mesh } from '../core/mesh/mesh'
 import { findParts } from '../core/mesh/parts'
 import { mooringWinch } from './mooringWinch'
@@ -65,20 +66,20 @@ function normalsOf({ positions: p, indices }: Pick<Mesh, 'positions' | 'indices'
 }
 
 /** The mean of the normals at each place, so that vertices in one place move together; short where edges are sharp. */
-function meanNormals({ positions, normals }: Mesh): Float32Array {
-  const sums = new Map<string, [number, number, number, number]>()
-  const keys = Array.from({ length: positions.length / 3 }, (_, v) => {
-    const key = [0, 1, 2].map(k => Math.round(positions[v * 3 + k]! * 1e6)).join()
-    const sum = sums.get(key) ?? [0, 0, 0, 0]
-    for (let k = 0; k < 3; k++) sum[k]! += normals[v * 3 + k]!
-    sum[3]++
-    sums.set(key, sum)
-    return key
+function meanNormals({ positions: p, normals }: Mesh): Float32Array {
+  const vertices = p.length / 3
+  const rows = new RowNumbers()
+  const placeOf = new Uint32Array(vertices)
+  const micron = (x: number): number => Math.round(x * 1e6)
+  for (let v = 0; v < vertices; v++)
+    placeOf[v] = rows.of(micron(p[v * 3]!), micron(p[v * 3 + 1]!), micron(p[v * 3 + 2]!), 0)
+  const sums = new Float64Array(rows.count * 3)
+  const counts = new Uint32Array(rows.count)
+  placeOf.forEach((place, v) => {
+    for (let k = 0; k < 3; k++) sums[place * 3 + k]! += normals[v * 3 + k]!
+    counts[place]!++
   })
-  return Float32Array.from({ length: positions.length }, (_, i) => {
-    const sum = sums.get(keys[(i / 3) | 0]!)!
-    return sum[i % 3]! / sum[3]
-  })
+  return Float32Array.from(p, (_, i) => sums[placeOf[(i / 3) | 0]! * 3 + (i % 3)]! / counts[placeOf[(i / 3) | 0]!]!)
 }
 
 /**

@@ -1,3 +1,5 @@
+import { RowNumbers } from '../core/mesh/growing'
+
 /** A closed or open piece of surface, before it has its place in the UV square. `width` and `height` are meters. */
 export interface Shape {
   positions: number[]
@@ -28,8 +30,23 @@ interface GridOptions {
   along?: boolean
 }
 
-/** The numbers from 0 to `n`. */
-const count = (n: number): number[] => Array.from({ length: n + 1 }, (_, i) => i)
+/** The largest of what there is for each number from 0 to `n`; at least 0. */
+function largest(n: number, of: (i: number) => number): number {
+  let most = 0
+  for (let i = 0; i <= n; i++) most = Math.max(most, of(i))
+  return most
+}
+
+/** Numbers places in the order in which they come: those within a ten millionth of one another have one. */
+function placeNumbers(): { of: (x: number, y: number, z: number) => number; readonly count: number } {
+  const rows = new RowNumbers()
+  return {
+    of: (x, y, z) => rows.of(Math.round(x * 1e7), Math.round(y * 1e7), Math.round(z * 1e7), 0),
+    get count() {
+      return rows.count
+    },
+  }
+}
 
 /** Where the lines of a grid lie, as far apart as the widest of the cells between them. */
 function lines(cells: number, widest: (cell: number) => number): number[] {
@@ -59,7 +76,11 @@ export function grid(
       points.push(at(u, v))
     }
   }
-  const between = (a: number, b: number) => Math.hypot(...[0, 1, 2].map(k => points[b]![k]! - points[a]![k]!))
+  const between = (a: number, b: number): number => {
+    const p = points[a]!
+    const q = points[b]!
+    return Math.hypot(q[0] - p[0], q[1] - p[1], q[2] - p[2])
+  }
   const apart = (a: number, b: number) => between(a, b) > 1e-9
   for (let j = 0; j < rows; j++) {
     for (let i = 0; i < columns; i++) {
@@ -71,30 +92,32 @@ export function grid(
       if (apart(c, d)) indices.push(a, c, d)
     }
   }
-  const across = lines(columns, i => Math.max(...count(rows).map(j => between(index(i, j), index(i + 1, j)))))
-  const down = lines(rows, j => Math.max(...count(columns).map(i => between(index(i, j), index(i, j + 1)))))
+  const across = lines(columns, i => largest(rows, j => between(index(i, j), index(i + 1, j))))
+  const down = lines(rows, j => largest(columns, i => between(index(i, j), index(i, j + 1))))
   const width = across.at(-1)!
   const height = down.at(-1)!
-  const uvs = down.flatMap(v => across.flatMap(u => [u / width, v / height]))
-  return { positions: points.flat(), normals: smoothNormals(points, indices), uvs, indices, width, height }
+  const uvs: number[] = []
+  for (const v of down) for (const u of across) uvs.push(u / width, v / height)
+  const positions: number[] = []
+  for (const point of points) positions.push(...point)
+  return { positions, normals: smoothNormals(points, indices), uvs, indices, width, height }
 }
 
 /** Area-weighted normals, shared by vertices at the same place. */
 function smoothNormals(points: Point[], indices: number[]): number[] {
-  const places = new Map<string, number>()
-  const placeOf = points.map(([x, y, z]) => {
-    const key = `${Math.round(x * 1e7)} ${Math.round(y * 1e7)} ${Math.round(z * 1e7)}`
-    const place = places.get(key) ?? places.size
-    places.set(key, place)
-    return place * 3
-  })
-  const sums = new Float64Array(places.size * 3)
+  const places = placeNumbers()
+  const placeOf = points.map(([x, y, z]) => places.of(x, y, z) * 3)
+  const sums = new Float64Array(places.count * 3)
   for (let i = 0; i < indices.length; i += 3) {
     const a = points[indices[i]!]!
     const b = points[indices[i + 1]!]!
     const c = points[indices[i + 2]!]!
-    const [ux, uy, uz] = [b[0] - a[0], b[1] - a[1], b[2] - a[2]]
-    const [vx, vy, vz] = [c[0] - a[0], c[1] - a[1], c[2] - a[2]]
+    const ux = b[0] - a[0]
+    const uy = b[1] - a[1]
+    const uz = b[2] - a[2]
+    const vx = c[0] - a[0]
+    const vy = c[1] - a[1]
+    const vz = c[2] - a[2]
     for (let k = 0; k < 3; k++) {
       const at = placeOf[indices[i + k]!]!
       sums[at]! += uy * vz - uz * vy
@@ -102,12 +125,15 @@ function smoothNormals(points: Point[], indices: number[]): number[] {
       sums[at + 2]! += ux * vy - uy * vx
     }
   }
-  const used = new Set(indices.map(v => placeOf[v]))
-  return placeOf.flatMap(at => {
-    if (!used.has(at)) return [0, 1, 0]
+  const used = new Uint8Array(sums.length)
+  for (const v of indices) used[placeOf[v]!] = 1
+  const normals: number[] = []
+  for (const at of placeOf) {
     const length = Math.hypot(sums[at]!, sums[at + 1]!, sums[at + 2]!) || 1
-    return [sums[at]! / length, sums[at + 1]! / length, sums[at + 2]! / length]
-  })
+    if (used[at]) normals.push(sums[at]! / length, sums[at + 1]! / length, sums[at + 2]! / length)
+    else normals.push(0, 1, 0)
+  }
+  return normals
 }
 
 /**
@@ -118,45 +144,46 @@ export function creased(shape: Shape, degrees: number): Shape {
   const { positions: p, indices } = shape
   const least = Math.cos((degrees * Math.PI) / 180)
   const cross = (t: number): Point => {
-    const [a, b, c] = [0, 1, 2].map(k => p.slice(indices[t * 3 + k]! * 3, indices[t * 3 + k]! * 3 + 3)) as [
-      number[],
-      number[],
-      number[],
-    ]
-    const u = b.map((x, k) => x - a[k]!)
-    const v = c.map((x, k) => x - a[k]!)
-    return [u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!]
+    const a = indices[t * 3]! * 3
+    const b = indices[t * 3 + 1]! * 3
+    const c = indices[t * 3 + 2]! * 3
+    const ux = p[b]! - p[a]!
+    const uy = p[b + 1]! - p[a + 1]!
+    const uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!
+    const vy = p[c + 1]! - p[a + 1]!
+    const vz = p[c + 2]! - p[a + 2]!
+    return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
   }
   const faces = Array.from({ length: indices.length / 3 }, (_, t) => cross(t))
-  const around = new Map<string, number[]>()
-  const key = (v: number) =>
-    p
-      .slice(v * 3, v * 3 + 3)
-      .map(x => Math.round(x * 1e7))
-      .join()
-  indices.forEach((v, i) => around.set(key(v), [...(around.get(key(v)) ?? []), (i / 3) | 0]))
+  const sizes = faces.map(n => Math.hypot(n[0], n[1], n[2]) || 1)
+  // The triangles at each place.
+  const places = placeNumbers()
+  const placeOf = Array.from({ length: p.length / 3 }, (_, v) => places.of(p[v * 3]!, p[v * 3 + 1]!, p[v * 3 + 2]!))
+  const around = Array.from({ length: places.count }, (): number[] => [])
+  indices.forEach((v, i) => around[placeOf[v]!]!.push((i / 3) | 0))
   const known = new Map<string, number>()
   const out: Shape = { ...shape, positions: [], normals: [], uvs: [], indices: [] }
   indices.forEach((v, i) => {
-    const own = faces[(i / 3) | 0]!
-    const length = Math.hypot(...own) || 1
+    const triangle = (i / 3) | 0
+    const own = faces[triangle]!
     const sum: Point = [0, 0, 0]
-    for (const t of around.get(key(v))!) {
+    for (const t of around[placeOf[v]!]!) {
       const n = faces[t]!
-      const other = Math.hypot(...n) || 1
-      if ((own[0] * n[0] + own[1] * n[1] + own[2] * n[2]) / length / other >= least)
-        n.forEach((x, k) => {
-          sum[k]! += x
-        })
+      if ((own[0] * n[0] + own[1] * n[1] + own[2] * n[2]) / sizes[triangle]! / sizes[t]! < least) continue
+      sum[0] += n[0]
+      sum[1] += n[1]
+      sum[2] += n[2]
     }
-    const normal = sum.map(x => x / (Math.hypot(...sum) || 1))
+    const length = Math.hypot(...sum) || 1
+    const normal = sum.map(x => x / length)
     const id = `${v} ${normal.map(x => x.toFixed(4)).join()}`
     let at = known.get(id)
     if (at === undefined) {
       known.set(id, (at = out.positions.length / 3))
-      out.positions.push(...p.slice(v * 3, v * 3 + 3))
+      out.positions.push(p[v * 3]!, p[v * 3 + 1]!, p[v * 3 + 2]!)
       out.normals.push(...normal)
-      out.uvs.push(...shape.uvs.slice(v * 2, v * 2 + 2))
+      out.uvs.push(shape.uvs[v * 2]!, shape.uvs[v * 2 + 1]!)
     }
     out.indices.push(at)
   })
