@@ -7,7 +7,7 @@ interface Look {
   name: string
   removed: number | null
 }
-interface Opened extends Project {
+interface Opened extends Omit<Project, 'preparation'> {
   looks: Look[]
   lookId: string
   pictured: boolean

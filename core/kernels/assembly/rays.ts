@@ -220,7 +220,7 @@ function take(fromX: f64, fromY: f64, fromZ: f64, alongX: f64, alongY: f64, alon
 /** More than how far off a number is when it becomes one of 32 bits, as a share of it. */
 // @ts-ignore: decorator
 @inline const OFF: f64 = 1e-7
-/** What a number is off at least: zero, too, so that a ray in the plane of a side at zero comes to a box on either hand. */
+/** What a number is off at least. Zero is, too: so a ray in the plane of a side there comes to a box on either hand. */
 // @ts-ignore: decorator
 @inline const OFF_AT_LEAST: f64 = 1e-20
 
