@@ -162,7 +162,7 @@ export function creased(shape: Shape, degrees: number): Shape {
   const placeOf = Array.from({ length: p.length / 3 }, (_, v) => places.of(p[v * 3]!, p[v * 3 + 1]!, p[v * 3 + 2]!))
   const around = Array.from({ length: places.count }, (): number[] => [])
   indices.forEach((v, i) => around[placeOf[v]!]!.push((i / 3) | 0))
-  const known = new Map<string, number>()
+  const known = new RowNumbers()
   const out: Shape = { ...shape, positions: [], normals: [], uvs: [], indices: [] }
   indices.forEach((v, i) => {
     const triangle = (i / 3) | 0
@@ -177,10 +177,9 @@ export function creased(shape: Shape, degrees: number): Shape {
     }
     const length = Math.hypot(...sum) || 1
     const normal = sum.map(x => x / length)
-    const id = `${v} ${normal.map(x => x.toFixed(4)).join()}`
-    let at = known.get(id)
-    if (at === undefined) {
-      known.set(id, (at = out.positions.length / 3))
+    const [nx, ny, nz] = normal.map(x => Math.round(x * 1e4)) as Point
+    const at = known.of(v, nx, ny, nz)
+    if (at === out.positions.length / 3) {
       out.positions.push(p[v * 3]!, p[v * 3 + 1]!, p[v * 3 + 2]!)
       out.normals.push(...normal)
       out.uvs.push(shape.uvs[v * 2]!, shape.uvs[v * 2 + 1]!)

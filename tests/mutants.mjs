@@ -210,6 +210,11 @@ of('core/geometry/islands.ts', ['geometry'])(
   'let from = matrix.starts[i]!',
   'let from = matrix.starts[n]!',
 )
+of('core/geometry/geometry.ts', ['geometry'])(
+  'what stands out at one radius is taken for another',
+  'if (this.stood?.radius === radius)',
+  'if (this.stood)',
+)
 const ray = of('core/kernels/assembly/rays.ts', ['geometry'])
 ray('boxes are as small as their roundings', '<f32>(ox + offX)', '<f32>(ox - offX)')
 ray('a number that is zero is not off', 'OFF_AT_LEAST: f64 = 1e-20', 'OFF_AT_LEAST: f64 = 0')

@@ -15,7 +15,7 @@ export interface JobHooks {
 
 /**
  * Computes geometry maps on as many threads as the machine has to spare. Maps that cast rays are split over all threads
- * and shown rough after their first rays; the others run on one thread each.
+ * and shown rough after their first rays; the others all run on one, where they share what they are made from.
  */
 export class GeometryPool {
   private readonly crew = new Crew<GeometryApi>(
@@ -25,7 +25,6 @@ export class GeometryPool {
   private readonly size = workersToSpare()
   /** Counts up when everything under way is to stop. */
   private round = 0
-  private next = 0
 
   load(mesh: Mesh, parts: Parts): void {
     this.stop()
@@ -60,9 +59,8 @@ export class GeometryPool {
     const { components } = declarationOf(settings)
     const made = (values: Float32Array): VertexMap => ({ name: settings.name, components, values })
     if (!isCast(settings)) {
-      const api = this.thread(this.next++ % this.size)
       return made(
-        await api.compute(
+        await this.thread(0).compute(
           settings,
           Comlink.proxy((share: number) => {
             if (!stopped()) hooks.progress(share)

@@ -313,16 +313,25 @@ const LEAST = 1e-6
  * @returns a number for each vertex of the mesh, not of the welded surface; undefined where it was stopped
  */
 export function bent(
-  { surface, stiffness: matrix }: { surface: Surface; stiffness: Stiffness },
+  geometry: {
+    surface: Surface
+    standingOut: (
+      radius: number,
+      progress?: (share: number) => void,
+      stopped?: () => boolean,
+    ) => Float32Array | undefined
+  },
   radius: number,
   sign: 1 | -1,
   progress?: (share: number) => void,
   stopped?: () => boolean,
 ): Float32Array | undefined {
-  const { values } = standOut(surface, matrix, [radius], progress, stopped)
-  if (stopped?.()) return undefined
-  return spreadOut(
-    surface,
-    values[0]!.map(x => (sign * x > LEAST ? Math.min(1, sign * x) : 0)),
+  const values = geometry.standingOut(radius, progress, stopped)
+  return (
+    values &&
+    spreadOut(
+      geometry.surface,
+      values.map(x => (sign * x > LEAST ? Math.min(1, sign * x) : 0)),
+    )
   )
 }

@@ -1,6 +1,6 @@
 import type { Mesh } from '../mesh/mesh'
 import type { Parts } from '../mesh/parts'
-import { stiffness, type Stiffness } from './curvature'
+import { standOut, stiffness, type Stiffness } from './curvature'
 import { RayScene } from './rays'
 import { surfaceOf, type Surface } from './surface'
 
@@ -15,6 +15,7 @@ export class Geometry {
   private known?: Surface
   private matrix?: Stiffness
   private rays?: RayScene
+  private stood?: { radius: number; values: Float32Array }
   constructor(
     readonly mesh: Mesh,
     readonly parts: Parts,
@@ -25,6 +26,18 @@ export class Geometry {
   }
   get stiffness(): Stiffness {
     return (this.matrix ??= stiffness(this.surface))
+  }
+  /**
+   * How far each vertex of the surface stands out at the size of a radius in meters, as {@link standOut} finds it. What
+   * was found last stays: one map shows the edges of it, another one the hollows.
+   * @returns undefined where it was stopped
+   */
+  standingOut(radius: number, progress?: (share: number) => void, stopped?: () => boolean): Float32Array | undefined {
+    if (this.stood?.radius === radius) return this.stood.values
+    const [values] = standOut(this.surface, this.stiffness, [radius], progress, stopped).values
+    if (stopped?.()) return undefined
+    this.stood = { radius, values: values! }
+    return values
   }
   get scene(): RayScene {
     return (this.rays ??= new RayScene(

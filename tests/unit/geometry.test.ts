@@ -191,6 +191,33 @@ describe('standing out', () => {
     expect(Math.max(...convex.values)).toBeLessThanOrEqual(1)
     expect(Math.max(...concave.values)).toBeLessThan(0.02)
   })
+  it('is found once for the edges and the hollows of a radius, and neither is other than alone', () => {
+    const mapOf = (g: Geometry, kind: 'convexity' | 'concavity', radius: number) => {
+      let told = 0
+      const map = computeMap(g, { kind, name: kind, radius }, { progress: () => void told++ })!
+      return { map, told }
+    }
+    const mesh = row(2)
+    const shared = geometryOf(mesh, 0.1)
+    // Of a torus both are something, above and below.
+    const round = geometryOf(meshOf(ring(60, 36, 1, () => 0.6)))
+    for (const g of [shared, round])
+      for (const radius of [0.1, 0.2]) {
+        const alone = (kind: 'convexity' | 'concavity') => mapOf(new Geometry(g.mesh, g.parts), kind, radius).map
+        const edges = mapOf(g, 'convexity', radius)
+        const hollows = mapOf(g, 'concavity', radius)
+        expect(edges.told).toBeGreaterThan(0)
+        expect(hollows.told).toBe(0)
+        expect([edges.map, hollows.map]).toEqual([alone('convexity'), alone('concavity')])
+      }
+    expect(Math.max(...mapOf(round, 'concavity', 0.2).map.values)).toBeGreaterThan(0.1)
+    // What was stopped is not taken for the whole.
+    const stopped = geometryOf(mesh, 0.1)
+    expect(stopped.standingOut(0.1, undefined, () => true)).toBeUndefined()
+    expect(computeMap(stopped, { kind: 'convexity', name: 'convexity', radius: 0.1 })).toEqual(
+      mapOf(shared, 'convexity', 0.1).map,
+    )
+  })
   it('is nothing far from every edge, not less and less without end', () => {
     const g = geometryOf(row(1), 0.05)
     const { values } = computeMap(g, { kind: 'convexity', name: 'c', radius: 0.02 })!
