@@ -215,6 +215,20 @@ of('core/geometry/geometry.ts', ['geometry'])(
   'if (this.stood?.radius === radius)',
   'if (this.stood)',
 )
+of('app/shared/unhurried.ts', ['unhurried'])(
+  'what is out of date is found to its end',
+  'if (this.round !== mine) return null',
+  'if (this.round < mine) return null',
+)
+const costly = of('app/stage/costlyValues.ts', ['costlyValues'])
+costly(
+  'hasty values wait for exact ones',
+  "if (pace === 'hasty') await found",
+  "if (pace !== 'hasty' || seen) await found",
+)
+costly('exact values that were given up are not asked for again', 'this.due.exact = true\n        this.f', 'this.f')
+const analyzer = of('core/evaluate/analysis.ts', ['analysis'])
+analyzer('whoever looks in between makes exact values hasty', 'yield\n    gatherer.pace = pace', 'yield')
 const ray = of('core/kernels/assembly/rays.ts', ['geometry'])
 ray('boxes are as small as their roundings', '<f32>(ox + offX)', '<f32>(ox - offX)')
 ray('a number that is zero is not off', 'OFF_AT_LEAST: f64 = 1e-20', 'OFF_AT_LEAST: f64 = 0')

@@ -36,18 +36,24 @@ export function useAnalysis() {
           await inTurn(() => analyze('hasty'), looking.standing?.step ? FOLLOWS : FIRST)
         }
       } while (again)
-      clearTimeout(resting)
-      resting = setTimeout(() => void refine(), RESTS)
+      refineSoon()
     } finally {
       running = false
     }
   }
-  async function analyze(pace: Pace): Promise<void> {
-    if (!project.tables) return
+  /** @returns whether it was done, and not given up for what was asked meanwhile */
+  async function analyze(pace: Pace): Promise<boolean> {
+    if (!project.tables) return true
     const focus = project.selected.length === 1 ? project.selected[0] : undefined
     const next = await evaluator.analyze(project.look, pace, focus, [...project.scope], swatchRatio())
+    if (!next && pace === 'exact' && project.tables) return false
     // Only pictures that have changed arrive; the others stay the same objects.
     analysis.value = next && { ...next, swatches: { ...analysis.value?.swatches, ...next.swatches } }
+    return true
+  }
+  function refineSoon(): void {
+    clearTimeout(resting)
+    resting = setTimeout(() => void refine(), RESTS)
   }
   /** What was found out hastily is found out exactly now, and pictures of data become smooth. */
   async function refine(): Promise<void> {
@@ -55,12 +61,14 @@ export function useAnalysis() {
     await handsRest()
     if (running || !project.tables) return
     running = true
+    let done = true
     try {
-      await inTurn(() => analyze('exact'))
+      done = await inTurn(() => analyze('exact'))
     } finally {
       running = false
     }
     if (again) return refresh()
+    if (!done) return refineSoon()
     const seen = analysis.value
     if (!seen) return
     const swatches = await inTurn(() => evaluator.refine(swatchRatio()))

@@ -7,8 +7,12 @@ import { evaluator } from '../shared/evaluation'
 import { handsRest } from '../stage/turns'
 import type { ProjectState } from './useProjectState'
 
-/** The stage has a new state first; then the checks follow, at this distance at the latest. In milliseconds. */
+/**
+ * The stage has a new state first; then the checks follow, at this distance at the latest. Where they were given up for
+ * something in a hurry, they are tried again after so long. In milliseconds.
+ */
 const CHECK_AFTER = 100
+const CHECK_AGAIN = 1000
 const CHECK_WAITS = 5000
 
 /** What the checks say of the look: at once what the document tells, and after a rest what only its values tell. */
@@ -62,7 +66,13 @@ export function useFindings(
         await new Promise(resolve => setTimeout(resolve, CHECK_AFTER))
         await handsRest(CHECK_WAITS)
         if (!tables.value) break
-        measured.value = await evaluator.check(resting.value, texels.value)
+        const found = await evaluator.check(resting.value, texels.value)
+        if (found) measured.value = found
+        // A look that has changed is checked when it rests again.
+        else if (resting.value === look.value) {
+          done--
+          await new Promise(resolve => setTimeout(resolve, CHECK_AGAIN))
+        }
       }
     } finally {
       checking = false

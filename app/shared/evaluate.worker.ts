@@ -5,8 +5,7 @@ import { readSurfaceMap } from '#core/evaluate/surfaceReading'
 import { combine, sharedInWords } from '#core/compare/combine'
 import { pinsFrom, type TakenPin } from '#core/compare/takeParts'
 import { sheetNumbers, type SheetNumbers } from '#core/compare/numbers'
-import { PACES, type WholeValues } from '#core/evaluate/gather'
-import { checkValues } from '#core/evaluate/checks'
+import { atOnce, PACES, type Pace, type WholeValues } from '#core/evaluate/gather'
 import { replacementOf, type Replacement } from '#core/evaluate/replacement'
 import type { MeshTables } from '#core/evaluate/tables'
 import { tryGathering } from '#core/evaluate/trial'
@@ -34,6 +33,7 @@ import { draco } from '../mesh/draco'
 import { handOver } from './handOver'
 import { sent, type Sent } from './sentMesh'
 import { turn } from './turn'
+import { Unhurried } from './unhurried'
 import type { Shared } from '../stage/stage.worker'
 
 const surfaceSchema = z.strictObject({ triangle: z.number().int().nonnegative(), u: z.number(), v: z.number() })
@@ -119,6 +119,8 @@ let piece: Workpiece | undefined
 let candidate: Workpiece | undefined
 let analyzer: Analyzer | undefined
 let hidden: Uint8Array | undefined
+/** What takes long and is for later, of the look and the mesh as they are now. */
+const unhurried = new Unhurried()
 
 /** An answer goes to the interface as it is, without being copied there. */
 const attempt = async <T>(work: () => Promise<T> | T): Promise<Answer<T>> => {
@@ -154,9 +156,14 @@ function opened(w: Workpiece): SentOpened {
     arranged: rest,
   }
 }
+/** From now on looks are analyzed on the piece as it is. */
+async function analyzeAnew(): Promise<void> {
+  analyzer = new Analyzer(await loading, piece!.tables)
+  unhurried.hurry()
+}
 async function begin(w: Workpiece): Promise<void> {
   piece = w
-  analyzer = new Analyzer(await loading, w.tables)
+  await analyzeAnew()
   hidden = undefined
 }
 async function read(bytes: ArrayBuffer, file: unknown, progress?: (share: number) => void): Promise<Workpiece> {
@@ -169,15 +176,11 @@ async function read(bytes: ArrayBuffer, file: unknown, progress?: (share: number
   )
 }
 
-/** Who finds out what the stage will ask for first; nobody once it has asked. */
-let ahead: Analyzer | undefined
-/** Finds it out while the interface takes in the mesh that was just opened. */
+/** Finds out what the stage will ask for first, while the interface takes in the mesh that was just opened. */
 async function foresee(mine: Analyzer, look: Look): Promise<void> {
-  ahead = mine
   // The answer goes first, and so does whatever is asked meanwhile.
   await turn()
-  const work = mine.foresee(look)
-  while (ahead === mine && analyzer === mine && !work.next().done) await turn()
+  if (analyzer === mine) await unhurried.take(mine.foresee(look))
 }
 
 interface SurfacePlace {
@@ -209,6 +212,12 @@ function atPlace({ u, v }: z.infer<typeof placeSchema>): SurfacePlace | null {
     if (p >= 0 && q >= 0 && p + q <= 1 && !hidden?.[parts.partOfTriangle[t]!]) return { triangle: t, u: p, v: q }
   }
   return null
+}
+
+/** The values of a look that need the whole surface, one by one; of nothing there are none. */
+function* gathering(look: unknown, pace: Pace, all: boolean, port: unknown): Generator<void, WholeValues> {
+  if (!analyzer) return []
+  return yield* analyzer.gathering(parseLook(look), pace, all, z.string().optional().parse(port))
 }
 
 /** Where the tables go to whoever else evaluates looks on this mesh. */
@@ -275,7 +284,7 @@ const evaluatorApi = {
       if (!piece) return null
       const moved = piece.apply(parsePreparation(preparation))
       if (moved) await begin(piece)
-      else analyzer = new Analyzer(await loading, piece.tables)
+      else await analyzeAnew()
       return moved ? { opened: opened(piece) } : { arranged: arranged(piece) }
     }),
 
@@ -303,14 +312,14 @@ const evaluatorApi = {
   async setComputed(maps: unknown): Promise<void> {
     if (!piece) return
     piece.setComputed(mapsSchema.parse(maps))
-    analyzer = new Analyzer(await loading, piece.tables)
+    await analyzeAnew()
   },
 
   /** Pictures that the look may name. */
   async setPictures(pictures: unknown): Promise<void> {
     if (!piece) return
     piece.setPictures(picturesSchema.parse(pictures))
-    analyzer = new Analyzer(await loading, piece.tables)
+    await analyzeAnew()
   },
 
   /** An EXR file as a picture of the project. */
@@ -358,22 +367,31 @@ const evaluatorApi = {
 
   /** The values of the result that need the whole surface: what the stage waits for. */
   gather(look: unknown, pace: unknown, all: boolean, port?: unknown): WholeValues {
-    ahead = undefined
-    return analyzer?.gather(parseLook(look), paceSchema.parse(pace), all, z.string().optional().parse(port)) ?? []
+    unhurried.hurry()
+    return atOnce(gathering(look, paceSchema.parse(pace), all, port))
   },
+  /** The same exactly, without holding up anything else; null where it was given up for what was asked meanwhile. */
+  gatherUnhurried: async (look: unknown, all: boolean, port?: unknown): Promise<WholeValues | null> =>
+    unhurried.take(gathering(look, 'exact', all, port)),
 
-  /** What is wrong with the look on this mesh. */
-  check: async (look: unknown, texels: number): Promise<Finding[]> =>
-    piece ? checkValues(await loading, piece.tables, parseLook(look), texels) : [],
+  /** What is wrong with the look on this mesh; null where that was given up for what was asked meanwhile. */
+  check: async (look: unknown, texels: number): Promise<Finding[] | null> =>
+    analyzer ? unhurried.take(analyzer.checking(parseLook(look), texels)) : [],
 
-  analyze(look: unknown, pace: unknown, focus?: string, scope?: unknown, ratio?: unknown): Analysis | null {
-    const analysis = analyzer?.analyze(
-      parseLook(look),
-      focus,
-      z.array(z.string()).optional().parse(scope),
-      ratioSchema.parse(ratio),
-      paceSchema.parse(pace),
-    )
+  /** Exactly it is found without holding up anything else; null where that was given up for what was asked meanwhile. */
+  async analyze(
+    look: unknown,
+    pace: unknown,
+    focus?: string,
+    scope?: unknown,
+    ratio?: unknown,
+  ): Promise<Analysis | null> {
+    if (!analyzer) return null
+    const asked = paceSchema.parse(pace)
+    const page = z.array(z.string()).default([]).parse(scope)
+    if (asked !== 'exact') unhurried.hurry()
+    const work = analyzer.analyzing(parseLook(look), focus, page, ratioSchema.parse(ratio), asked)
+    const analysis = asked === 'exact' ? await unhurried.take(work) : atOnce(work)
     return analysis
       ? Comlink.transfer(
           analysis,

@@ -10,8 +10,11 @@ export interface Seen {
 export interface Finder<S extends Seen> {
   /** What is seen now; null while nothing is. */
   seen(): S | null
-  /** @param all whether those that came before are wanted again, too */
-  find(seen: S, pace: Pace, all: boolean): Promise<WholeValues>
+  /**
+   * @param all whether those that came before are wanted again, too
+   * @returns null where exact ones were given up for what was asked meanwhile
+   */
+  find(seen: S, pace: Pace, all: boolean): Promise<WholeValues | null>
   give(shape: string, values: WholeValues): void
   /** Waits until the picture that is awaited is there, or for so long. */
   rests(): Promise<void>
@@ -23,8 +26,9 @@ export interface Finder<S extends Seen> {
 const SAY_AFTER = 150
 
 /**
- * Brings the values of a look that take long to find out. Hasty ones come as soon as they can; exact ones, which hold
- * up everything else, when the hands rest. What is seen for the first time gets hasty ones in any case.
+ * Brings the values of a look that take long to find out. Hasty ones come as soon as they can; exact ones when the hands
+ * rest, and they are not waited for where hasty ones are wanted again. What is seen for the first time gets hasty ones in
+ * any case.
  */
 export class CostlyValues<S extends Seen> {
   private readonly due = { soon: false, exact: false }
@@ -77,13 +81,18 @@ export class CostlyValues<S extends Seen> {
 
   /** Waits for the hands to rest. @returns whether nothing else is wanted by then */
   private async restsNow(): Promise<boolean> {
+    await this.unlessWoken(this.finder.rests())
+    const seen = this.finder.seen()
+    return !this.due.soon && seen !== null && !this.isNew(seen)
+  }
+
+  /** Waits for something, or until hasty values are wanted. */
+  private async unlessWoken(what: Promise<void>): Promise<void> {
     const woken = new Promise<void>(resolve => {
       this.wake = resolve
     })
-    await Promise.race([this.finder.rests(), woken])
+    await Promise.race([what, woken])
     this.wake = undefined
-    const seen = this.finder.seen()
-    return !this.due.soon && seen !== null && !this.isNew(seen)
   }
 
   private async bring(seen: S | null, pace: 'hasty' | 'exact'): Promise<void> {
@@ -91,7 +100,18 @@ export class CostlyValues<S extends Seen> {
     const all = this.isNew(seen) || this.forgotten
     this.forgotten = false
     this.due[pace === 'hasty' ? 'soon' : 'exact'] = false
-    const values = await this.finder.find(seen, pace, all)
+    const found = this.finder.find(seen, pace, all).then(values => {
+      if (values) this.take(seen, values)
+      else {
+        this.due.exact = true
+        this.forgotten ||= all
+      }
+    })
+    if (pace === 'hasty') await found
+    else await this.unlessWoken(found)
+  }
+
+  private take(seen: S, values: WholeValues): void {
     const now = this.finder.seen()
     if (now?.tables === seen.tables) {
       this.sentFor = { tables: seen.tables, shape: seen.shape }

@@ -51,7 +51,8 @@ export function useLookOnStage(stage: Readonly<Ref<Stage | undefined>>, taken: (
       const { shown: look, probeKey: port } = looking
       return stage.value && tables ? { tables, shape: shapeOf(look, port), look, port } : null
     },
-    find: ({ look, port }, pace, all) => evaluator.gather(look, pace, all, port),
+    find: ({ look, port }, pace, all) =>
+      pace === 'exact' ? evaluator.gatherUnhurried(look, all, port) : evaluator.gather(look, pace, all, port),
     give: (shape, values) => stage.value?.give(shape, values),
     rests: () => handsRest(EXACT_WAITS),
     lags(on) {

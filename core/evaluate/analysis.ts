@@ -1,4 +1,5 @@
 import { encodeSrgb, toHex, toLab, toLch, type Triple } from '../color/convert'
+import type { Finding } from '../graph/check'
 import type { Look } from '../graph/look'
 import { kindFor } from '../graph/kinds'
 import { pageOf } from '../graph/scope'
@@ -10,9 +11,11 @@ import { samplePoints, type SurfacePoints } from '../mesh/sample'
 import { lowerOn, reader, refsOf, signature, type Program } from '../program/lower'
 import type { Ref } from '../program/ops'
 import { plan } from '../program/plan'
+import { checkingValues } from './checks'
 import { Evaluator } from './evaluator'
 import { FollowingEvaluator, type Followed } from './followed'
-import { Gatherer, type Pace, type WholeValues } from './gather'
+import { atOnce, Gatherer, type Pace, type WholeValues } from './gather'
+import { LaidLook } from './laidLook'
 import type { MeshTables } from './tables'
 import { smallView, type SmallView } from './view'
 import { resultRoots } from './visible'
@@ -141,13 +144,16 @@ export class Analyzer {
    * @param port a port (`node/port`) that the stage shows in place of the result
    */
   gather(look: Look, pace: Pace, all: boolean, port?: string): WholeValues {
+    return atOnce(this.gathering(look, pace, all, port))
+  }
+  /** The same value by value: whoever runs it may ask for something else in between. */
+  *gathering(look: Look, pace: Pace, all: boolean, port?: string): Generator<void, WholeValues> {
     const { gatherer, program, costly: forResult, sent } = this.prepare(look)
     const probed = port ? program.outputs.get(port) : undefined
     const own = probed ? gatherer.costly(refsOf(probed)) : []
     const costly = own.length ? [...new Set([...forResult, ...own])] : forResult
     if (own.length) gatherer.need(own)
-    gatherer.pace = pace
-    gatherer.refresh(reader(look), costly)
+    yield* atPace(gatherer, pace, gatherer.refreshing(reader(look), costly))
     if (all) sent.clear()
     const fresh = costly.filter(ref => sent.get(ref) !== gatherer.versionOf(ref))
     for (const ref of fresh) sent.set(ref, gatherer.versionOf(ref))
@@ -157,8 +163,18 @@ export class Analyzer {
   /** Finds out hastily, value by value, and keeps what {@link gather} will be asked for first. */
   *foresee(look: Look): Generator<void, void> {
     const { gatherer, costly } = this.prepare(look)
-    gatherer.pace = 'hasty'
-    yield* gatherer.refreshing(reader(look), costly)
+    yield* atPace(gatherer, 'hasty', gatherer.refreshing(reader(look), costly))
+  }
+
+  /**
+   * What is wrong with the look, piece by piece: see `checkValues`. What was found of the whole surface for the stage
+   * is not found again.
+   */
+  *checking(look: Look, texels: number): Generator<void, Finding[]> {
+    const { kernels, tables } = this
+    const { program, gatherer } = this.prepare(look)
+    const laid = new LaidLook(kernels, tables, program, reader(look), undefined, gatherer)
+    return yield* atPace(gatherer, 'exact', checkingValues(kernels, tables, look, texels, laid))
   }
 
   /** Every channel of the result at some points. */
@@ -173,6 +189,7 @@ export class Analyzer {
     ))
     const read = reader(look)
     const columns = evaluator.plan.roots.map(() => new Float32Array(points.count))
+    gatherer.pace = 'hasty'
     gatherer.refresh(read)
     evaluator.refresh(read)
     evaluator.evaluate(points, columns)
@@ -188,10 +205,20 @@ export class Analyzer {
    * @param ratio device pixels for each CSS pixel of a swatch
    */
   analyze(look: Look, focus?: string, scope: readonly string[] = [], ratio = 1, pace: Pace = 'exact'): Analysis {
+    return atOnce(this.analyzing(look, focus, scope, ratio, pace))
+  }
+  /** The same piece by piece: whoever runs it may ask for something else in between. */
+  *analyzing(
+    look: Look,
+    focus: string | undefined,
+    scope: readonly string[],
+    ratio: number,
+    pace: Pace,
+  ): Generator<void, Analysis> {
     const session = this.prepare(look, scope)
     const { values, outputs, ports, gatherer } = session
     const atPoints = (session.atPoints ??= values.follow(this.points))
-    gatherer.pace = pace
+    yield* atPace(gatherer, pace, gatherer.refreshing(reader(look)))
     values.refresh(reader(look))
     const fresh = values.bring(atPoints)
     const readings: Reading[] = []
@@ -332,6 +359,18 @@ export class Analyzer {
       }),
     }
   }
+}
+
+/** Does work of a gatherer at a pace, whatever others ask of it in between. */
+function* atPace<T>(gatherer: Gatherer, pace: Pace, work: Generator<void, T>): Generator<void, T> {
+  gatherer.pace = pace
+  let step = work.next()
+  while (!step.done) {
+    yield
+    gatherer.pace = pace
+    step = work.next()
+  }
+  return step.value
 }
 
 /**

@@ -12,6 +12,13 @@ import { patchDraws } from './patchKeys'
 import { quantiles } from './quantiles'
 import { measureColumn, type MeshTables } from './tables'
 
+/** Does work to its end that could be done piece by piece. @returns what comes of it */
+export function atOnce<T>(work: Generator<void, T>): T {
+  let step = work.next()
+  while (!step.done) step = work.next()
+  return step.value
+}
+
 /** Points over the surface behind a statistic: coverage comes out right to two thousandths of the area or so. */
 export const STATISTIC_POINTS = 131_072
 /** Points behind the checks, and behind statistics while the hands move: exact enough to follow, and soon done. */
@@ -175,7 +182,7 @@ export class Gatherer {
    * @param only where given, nothing but these values and what they depend on
    */
   refresh(read: ParamReader, only?: Iterable<Ref>): void {
-    for (const _ of this.refreshing(read, only));
+    atOnce(this.refreshing(read, only))
   }
 
   /** The same, value by value: whoever runs it may do something else in between. */

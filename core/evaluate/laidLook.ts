@@ -28,15 +28,20 @@ export class LaidLook {
   private readonly gatherers = new Map<number, Gatherer>()
   private readonly mosts: Map<string, number>
 
-  /** @param known what was found elsewhere, by a laid look of the same program, parameters and mesh */
+  /**
+   * @param known what was found elsewhere, by a laid look of the same program, parameters and mesh
+   * @param shared a gatherer of the same program and mesh that others use, too
+   */
   constructor(
     readonly kernels: Kernels,
     readonly tables: MeshTables,
     readonly program: Program,
     readonly read: ParamReader,
     private readonly known: FoundOfSurface = { values: [], most: [] },
+    shared?: Gatherer,
   ) {
     this.mosts = new Map(known.most)
+    if (shared) this.gatherers.set(STATISTIC_POINTS, shared)
   }
 
   /** A look as it lies on a mesh, with the mesh's maps and its own normals. */
@@ -56,6 +61,13 @@ export class LaidLook {
     if (accuracy === STATISTIC_POINTS) fresh.foreknow(this.known.values)
     this.gatherers.set(accuracy, fresh)
     return fresh
+  }
+
+  /** Finds what some values need of the whole surface, piece by piece. */
+  *finding(refs: readonly Ref[], accuracy?: number): Generator<void, void> {
+    const gatherer = this.gatherer(accuracy)
+    gatherer.need(refs)
+    yield* gatherer.refreshing(this.read, refs)
   }
 
   /** What has been found so far. */

@@ -1,5 +1,9 @@
-import { describe, expect, it } from 'vitest'
+import { afterEach, describe, expect, it, vi } from 'vitest'
 import { Analyzer, SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
+import { checkValues } from '#core/evaluate/checks'
+import { Evaluator } from '#core/evaluate/evaluator'
+import { STATISTIC_POINTS } from '#core/evaluate/gather'
+import { LaidLook } from '#core/evaluate/laidLook'
 import { setParam } from '#core/graph/edit'
 import { samplePoints } from '#core/mesh/sample'
 import { smallView } from '#core/evaluate/view'
@@ -96,5 +100,81 @@ describe('swatches', () => {
     // From the front, right and above, only those three sides of a box can be seen.
     for (const p of positionsOf(tables, view.points)) expect(Math.max(...p)).toBeCloseTo(0.5, 4)
     expect(samplePoints(tables.mesh, 10).count).toBe(10)
+  })
+})
+
+describe('what is for later', () => {
+  afterEach(() => void vi.restoreAllMocks())
+  const plain = { baseColor: [0.3, 0.2, 0.1], roughness: 0.5 }
+  const worn = (share: number) =>
+    lookOf(
+      {
+        noise: ['noise', { size: 40 }],
+        cover: ['coverage', { share }],
+        edge: ['growShrink'],
+        more: ['coverage', { share: 30 }],
+        below: ['finish', plain as never],
+        above: ['finish', { ...plain, roughness: 0.9 } as never],
+        layer: ['layer'],
+      },
+      [
+        'noise.value > cover.value',
+        'cover.value > edge.value',
+        'edge.value > more.value',
+        'more.value > layer.mask',
+        'below.finish > layer.below',
+        'above.finish > layer.above',
+        'layer.finish > result.finish',
+      ],
+    )
+  const tables = tablesOf(row(3))
+  const fresh = () => new Analyzer(kernels, tables)
+  /** Takes all pieces of some work, and does something before each but the first. */
+  function inPieces<T>(work: Generator<void, T>, between: () => void = () => {}): { pieces: number; made: T } {
+    let pieces = 0
+    for (;;) {
+      const step = work.next()
+      if (step.done) return { pieces, made: step.value }
+      pieces++
+      between()
+    }
+  }
+
+  it('is found piece by piece as it is at once, whatever is looked at in between', () => {
+    const exact = fresh().gather(worn(20), 'exact', true)
+    expect(exact.length).toBeGreaterThan(2)
+    const analyzer = fresh()
+    analyzer.gather(worn(20), 'hasty', true)
+    const place = samplePoints(tables.mesh, 1)
+    const { pieces, made } = inPieces(analyzer.gathering(worn(20), 'exact', true), () => {
+      analyzer.channelsAt(worn(20), place)
+    })
+    expect(pieces).toBeGreaterThan(2)
+    expect(made).toEqual(exact)
+    const analysis = inPieces(fresh().analyzing(worn(20), 'cover', [], 1, 'exact'))
+    expect(analysis.pieces).toBeGreaterThan(2)
+    expect(analysis.made).toEqual(fresh().analyze(worn(20), 'cover', [], 1, 'exact'))
+  })
+  it('can be left in the middle for another state, which is then what it would have been', () => {
+    const analyzer = fresh()
+    const left = analyzer.gathering(worn(20), 'exact', true)
+    left.next()
+    left.next()
+    const values = (of: Analyzer) => of.gather(worn(60), 'exact', true)
+    expect(analyzer.gather(worn(60), 'hasty', true)).not.toEqual(values(fresh()))
+    expect(values(analyzer)).toEqual(values(fresh()))
+  })
+  it('are checks, which find nothing of the whole surface that the stage has found', () => {
+    const analyzer = fresh()
+    const look = worn(0)
+    analyzer.gather(look, 'exact', true)
+    const asked = vi.spyOn(Evaluator.prototype, 'evaluate')
+    const { pieces, made } = inPieces(analyzer.checking(look, 1024))
+    expect(pieces).toBeGreaterThan(5)
+    expect(asked.mock.calls.length).toBeGreaterThan(0)
+    expect(asked.mock.calls.filter(([points]) => points.count >= STATISTIC_POINTS)).toHaveLength(0)
+    const laid = LaidLook.of(kernels, tables, look)
+    expect(made).toEqual(checkValues(kernels, tables, look, 1024, laid))
+    expect(made.map(f => f.message).join()).toMatch(/covers (nothing|everything)/)
   })
 })

@@ -6,7 +6,7 @@ import { CostlyValues, type Seen } from '../../app/stage/costlyValues'
 function staged(seen: Seen) {
   const state = { seen: seen as Seen | null }
   const log: string[] = []
-  const answers: ((values: WholeValues) => void)[] = []
+  const answers: ((values: WholeValues | null) => void)[] = []
   let rest = (): void => {}
   const values = new CostlyValues({
     seen: () => state.seen,
@@ -29,6 +29,10 @@ function staged(seen: Seen) {
     see: (next: Seen | null) => (state.seen = next),
     async answer(count = 0) {
       answers.shift()!(Array.from({ length: count }, (_, ref) => ({ ref, value: 0 })))
+      await settle()
+    },
+    async giveUp() {
+      answers.shift()!(null)
       await settle()
     },
     async rest() {
@@ -77,6 +81,53 @@ describe('values that take long to find out', () => {
     await s.answer()
     await s.rest()
     expect(s.log.at(-1)).toBe('exact a')
+  })
+  it('come hastily at once while exact ones are under way, and those are asked for again', async () => {
+    const s = staged({ tables: mesh, shape: 'a' })
+    s.values.soon()
+    await s.answer()
+    s.values.exactly()
+    await s.settle()
+    await s.rest()
+    expect(s.log.at(-1)).toBe('exact a')
+    s.values.soon()
+    await s.settle()
+    expect(s.log.at(-1)).toBe('hasty a')
+    // The exact ones are given up, then the hasty ones come.
+    await s.giveUp()
+    await s.answer(2)
+    expect(s.log.at(-1)).toBe('give a 2')
+    await s.rest()
+    expect(s.log.at(-1)).toBe('exact a')
+  })
+  it('are shown where exact ones have come after all, before hasty ones that were asked for meanwhile', async () => {
+    const s = staged({ tables: mesh, shape: 'a' })
+    s.values.soon()
+    await s.answer()
+    s.values.exactly()
+    await s.settle()
+    await s.rest()
+    s.values.soon()
+    await s.settle()
+    await s.answer(7)
+    await s.answer(2)
+    expect(s.log.slice(2)).toEqual(['exact a', 'hasty a', 'give a 7', 'give a 2'])
+    await s.rest()
+    expect(s.log).toHaveLength(6)
+  })
+  it('are asked for again, all of them, where they were given up for something else', async () => {
+    const s = staged({ tables: mesh, shape: 'a' })
+    s.values.soon()
+    await s.answer()
+    s.values.forget()
+    s.values.exactly()
+    await s.settle()
+    await s.rest()
+    await s.giveUp()
+    await s.rest()
+    expect(s.log.slice(2)).toEqual(['exact all a', 'exact all a'])
+    await s.answer(1)
+    expect(s.log.at(-1)).toBe('give a 1')
   })
   it('are thrown away where the mesh has become another meanwhile', async () => {
     const s = staged({ tables: mesh, shape: 'a' })

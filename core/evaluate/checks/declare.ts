@@ -1,4 +1,4 @@
-import { paramOf } from '../../graph/kinds'
+import { kindFor, paramOf } from '../../graph/kinds'
 import type { Finding } from '../../graph/check'
 import type { Look, LookNode } from '../../graph/look'
 import type { Kernels } from '../../kernels/kernels'
@@ -40,6 +40,12 @@ export class Checked {
     this.points = samplePoints(tables.mesh, MEASURED_POINTS)
   }
 
+  /** Finds what most checks wait for, piece by piece. */
+  *ready(): Generator<void, void> {
+    const refs = [...this.masks.map(m => m.ref), ...Object.values(this.program.result).flat()]
+    yield* this.laid.finding(refs, this.accuracy)
+  }
+
   warn(node: LookNode, message: string, more: Partial<Finding> = {}): void {
     this.found.push({ severity: 'warning', node: node.id, message, ...more })
   }
@@ -58,6 +64,14 @@ export class Checked {
     return got?.type === 'finish' ? got.value : undefined
   }
 
+  /** The masks that the look has, by the nodes and ports that they arrive at. */
+  get masks(): { node: LookNode; port: string; ref: Ref }[] {
+    return this.nodes.flatMap(node => {
+      const port = kindFor(node)?.mask
+      const got = port === undefined ? undefined : this.arriving(node, port)
+      return port !== undefined && got?.type === 'value' ? [{ node, port, ref: got.value }] : []
+    })
+  }
   ofKind(kind: string): LookNode[] {
     return this.nodes.filter(n => n.kind === kind)
   }

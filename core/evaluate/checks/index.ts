@@ -1,6 +1,7 @@
 import type { Finding } from '../../graph/check'
 import type { Look } from '../../graph/look'
 import type { Kernels } from '../../kernels/kernels'
+import { atOnce } from '../gather'
 import type { LaidLook } from '../laidLook'
 import type { MeshTables } from '../tables'
 import alikeNeighbors from './alikeNeighbors'
@@ -34,14 +35,27 @@ export const VALUE_CHECKS: readonly ValueCheck[] = [
  * @param texels along each side of the texture that is to be delivered
  * @param laid the look on this mesh, where somebody has it
  */
-export function checkValues(
+export const checkValues = (
   kernels: Kernels,
   tables: MeshTables,
   look: Look,
   texels = 1024,
   laid?: LaidLook,
-): Finding[] {
+): Finding[] => atOnce(checkingValues(kernels, tables, look, texels, laid))
+
+/** The same piece by piece: whoever runs it may do something else in between. */
+export function* checkingValues(
+  kernels: Kernels,
+  tables: MeshTables,
+  look: Look,
+  texels: number,
+  laid?: LaidLook,
+): Generator<void, Finding[]> {
   const checked = new Checked(kernels, tables, look, texels, laid)
-  for (const check of VALUE_CHECKS) check.run(checked)
+  yield* checked.ready()
+  for (const check of VALUE_CHECKS) {
+    check.run(checked)
+    yield
+  }
   return checked.found
 }

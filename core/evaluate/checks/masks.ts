@@ -1,5 +1,4 @@
 import { titleOf } from '../../graph/check'
-import { kindFor } from '../../graph/kinds'
 import type { ValueCheck } from './declare'
 
 /** A mask under or over this everywhere covers nothing or everything. */
@@ -8,12 +7,7 @@ const EDGE = 0.004
 export default {
   about: 'masks that cover nothing or everything',
   run(checked) {
-    const { nodes, points } = checked
-    const masks = nodes.flatMap(n => {
-      const port = kindFor(n)?.mask
-      const got = port === undefined ? undefined : checked.arriving(n, port)
-      return got?.type === 'value' ? [{ node: n, port, ref: got.value }] : []
-    })
+    const { masks, points } = checked
     const masksAt = checked.valuesAt(
       masks.map(m => m.ref),
       points,

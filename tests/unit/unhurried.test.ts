@@ -1,0 +1,58 @@
+import { describe, expect, it } from 'vitest'
+import { Unhurried } from '../../app/shared/unhurried'
+
+/** Work of so many pieces, each of which is noted. */
+function* pieces(log: string[], name: string, count: number): Generator<void, string> {
+  for (let i = 0; i < count; i++) {
+    log.push(`${name}${i}`)
+    yield
+  }
+  return name
+}
+/** Node hears a thousand messages of one port before it turns to the next. */
+const MANY = 4000
+/** A message of this thread, as another thread would send one. */
+const message = (told: () => void): void => {
+  const { port1, port2 } = new MessageChannel()
+  port1.onmessage = () => {
+    told()
+    port1.close()
+  }
+  port2.postMessage(null)
+}
+
+describe('work without haste', () => {
+  it('comes to its end, and messages are heard in between', async () => {
+    const log: string[] = []
+    message(() => log.push('heard'))
+    const work = new Unhurried().take(pieces(log, 'a', MANY))
+    expect(log).toEqual(['a0'])
+    expect(await work).toBe('a')
+    expect(log.filter(l => l !== 'heard')).toHaveLength(MANY)
+    expect(log.indexOf('heard')).toBeGreaterThan(0)
+    expect(log.indexOf('heard')).toBeLessThan(MANY)
+  })
+  it('is given up after the piece that is being done, once something is asked for at once; what comes later is done', async () => {
+    const log: string[] = []
+    const unhurried = new Unhurried()
+    const first = unhurried.take(pieces(log, 'a', MANY))
+    const second = unhurried.take(pieces(log, 'b', MANY))
+    message(() => {
+      unhurried.hurry()
+      log.push('hurry')
+    })
+    expect(await Promise.all([first, second])).toEqual([null, null])
+    expect(log.length).toBeLessThan(MANY)
+    // Nothing of it is done after that.
+    expect(log.at(-1)).toBe('hurry')
+    expect(await unhurried.take(pieces(log, 'c', 3))).toBe('c')
+    expect(log.slice(-3)).toEqual(['c0', 'c1', 'c2'])
+  })
+  it('fails as its work does', async () => {
+    const failing = (function* (): Generator<void, number> {
+      yield
+      throw new Error('It broke.')
+    })()
+    await expect(new Unhurried().take(failing)).rejects.toThrow('It broke.')
+  })
+})
