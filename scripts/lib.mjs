@@ -113,8 +113,11 @@ export const STEPS = {
   },
   /** What the server needs beside itself. */
   output() {
-    once('output', [...OF_APPLICATION, 'scripts/output.mjs', 'scripts/bundling.mjs'], '.output/server/jobs', () =>
-      node('scripts/output.mjs'),
+    once(
+      'output',
+      [...OF_APPLICATION, 'scripts/output.mjs', 'scripts/bundling.mjs'],
+      '.output/server/jobs/demo/mooring-winch-cast.json',
+      () => node('scripts/output.mjs'),
     )
   },
 }

@@ -84,11 +84,14 @@ async function buildAndCheck() {
   const lint = checks(LINT)
   await built('kernels', 'bundle')
   const building = built('application')
+  const demo = built('demo')
   await Promise.all([
     lint,
     typed(building).then(() => check(...APP_TYPES)),
-    built('demo').then(() => checks(PLAIN_TYPES)),
-    building.then(() => Promise.all([built('output'), checks(SERVER_TYPES)])),
+    demo.then(() => checks(PLAIN_TYPES)),
+    building.then(() => checks(SERVER_TYPES)),
+    // The demo goes beside the server, too.
+    Promise.all([building, demo]).then(() => built('output')),
   ])
 }
 

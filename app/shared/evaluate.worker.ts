@@ -365,20 +365,28 @@ const evaluatorApi = {
   unwrap: (): Promise<Answer<Uint8Array>> =>
     attempt(async () => (await import('#core/exchange/unwrap')).unwrap(piece!.file)),
 
-  /** The values of the result that need the whole surface: what the stage waits for. */
-  gather(look: unknown, pace: unknown, all: boolean, port?: unknown): WholeValues {
+  /** The values of the result that need the whole surface, as the stage waits for them. */
+  gather(look: unknown, all: boolean, port?: unknown): WholeValues {
     unhurried.hurry()
-    return atOnce(gathering(look, paceSchema.parse(pace), all, port))
+    return atOnce(gathering(look, 'hasty', all, port))
   },
   /** The same exactly, without holding up anything else; null where it was given up for what was asked meanwhile. */
   gatherUnhurried: async (look: unknown, all: boolean, port?: unknown): Promise<WholeValues | null> =>
     unhurried.take(gathering(look, 'exact', all, port)),
+  /** The same of a look that is not the one on the stage, after what is under way for that. */
+  async gatherOther(look: unknown, pace: unknown): Promise<WholeValues> {
+    await unhurried.done()
+    return atOnce(gathering(look, paceSchema.parse(pace), true, undefined))
+  },
 
   /** What is wrong with the look on this mesh; null where that was given up for what was asked meanwhile. */
   check: async (look: unknown, texels: number): Promise<Finding[] | null> =>
     analyzer ? unhurried.take(analyzer.checking(parseLook(look), texels)) : [],
 
-  /** Exactly it is found without holding up anything else; null where that was given up for what was asked meanwhile. */
+  /**
+   * Swatches and readings of the look. Exactly they are found without holding up anything else; null where that was
+   * given up for what was asked meanwhile.
+   */
   async analyze(
     look: unknown,
     pace: unknown,

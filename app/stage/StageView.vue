@@ -132,7 +132,7 @@ defineExpose({
     const gather = (l: Look, exact: boolean): Promise<WholeValues> => {
       // What the worker has sent for the stage's own look does not hold for this one.
       costly.forget()
-      return evaluator.gather(l, exact ? 'exact' : 'soon', true)
+      return evaluator.gatherOther(l, exact ? 'exact' : 'soon')
     }
     return stage.value?.tiles.take(look, width, count, gather, light, sight) ?? Promise.resolve(null)
   },

@@ -26,9 +26,9 @@ export interface Finder<S extends Seen> {
 const SAY_AFTER = 150
 
 /**
- * Brings the values of a look that take long to find out. Hasty ones come as soon as they can; exact ones when the hands
- * rest, and they are not waited for where hasty ones are wanted again. What is seen for the first time gets hasty ones in
- * any case.
+ * Brings the values of a look that take long to find out. Hasty ones come as soon as they can; exact ones when the
+ * hands rest, and they are not waited for where hasty ones are wanted again. What is seen for the first time gets hasty
+ * ones in any case.
  */
 export class CostlyValues<S extends Seen> {
   private readonly due = { soon: false, exact: false }

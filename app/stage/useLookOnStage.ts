@@ -52,7 +52,7 @@ export function useLookOnStage(stage: Readonly<Ref<Stage | undefined>>, taken: (
       return stage.value && tables ? { tables, shape: shapeOf(look, port), look, port } : null
     },
     find: ({ look, port }, pace, all) =>
-      pace === 'exact' ? evaluator.gatherUnhurried(look, all, port) : evaluator.gather(look, pace, all, port),
+      pace === 'exact' ? evaluator.gatherUnhurried(look, all, port) : evaluator.gather(look, all, port),
     give: (shape, values) => stage.value?.give(shape, values),
     rests: () => handsRest(EXACT_WAITS),
     lags(on) {

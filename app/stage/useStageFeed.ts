@@ -69,7 +69,7 @@ export function useStageFeed(
     const { kept } = looking
     const take = stage.value?.keep(kept)
     if (!kept || !take) return
-    const values = await evaluator.gather(kept, 'exact', true)
+    const values = await evaluator.gatherOther(kept, 'exact')
     costly.forget()
     if (looking.kept === kept) take(shapeOf(kept), values)
   })

@@ -48,11 +48,25 @@ describe('work without haste', () => {
     expect(await unhurried.take(pieces(log, 'c', 3))).toBe('c')
     expect(log.slice(-3)).toEqual(['c0', 'c1', 'c2'])
   })
+  it('is waited for by what needs its state, whether it comes to its end or not', async () => {
+    const log: string[] = []
+    const unhurried = new Unhurried()
+    const ends = [unhurried.take(pieces(log, 'a', 5)), unhurried.take(pieces(log, 'b', 9))]
+    await unhurried.done()
+    expect(log).toHaveLength(14)
+    expect(await Promise.all(ends)).toEqual(['a', 'b'])
+    void unhurried.take(pieces(log, 'c', MANY))
+    unhurried.hurry()
+    await unhurried.done()
+    expect(log).toHaveLength(15)
+  })
   it('fails as its work does', async () => {
     const failing = (function* (): Generator<void, number> {
       yield
       throw new Error('It broke.')
     })()
-    await expect(new Unhurried().take(failing)).rejects.toThrow('It broke.')
+    const unhurried = new Unhurried()
+    await expect(unhurried.take(failing)).rejects.toThrow('It broke.')
+    await unhurried.done()
   })
 })
