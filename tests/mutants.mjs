@@ -229,6 +229,12 @@ costly(
 costly('exact values that were given up are not asked for again', 'this.due.exact = true\n        this.f', 'this.f')
 const analyzer = of('core/evaluate/analysis.ts', ['analysis'])
 analyzer('whoever looks in between makes exact values hasty', 'yield\n    gatherer.pace = pace', 'yield')
+of('core/evaluate/diffuse.ts', ['gathered'])('what is softened is sharpened', 'x[i]! += solver.d', 'x[i]! -= solver.d')
+of('core/evaluate/moveEdge.ts', ['gathered'])(
+  'ways go along edges alone',
+  'if (done[w]) {',
+  'if (done[w] && !done[v]) {',
+)
 const ray = of('core/kernels/assembly/rays.ts', ['geometry'])
 ray('boxes are as small as their roundings', '<f32>(ox + offX)', '<f32>(ox - offX)')
 ray('a number that is zero is not off', 'OFF_AT_LEAST: f64 = 1e-20', 'OFF_AT_LEAST: f64 = 0')

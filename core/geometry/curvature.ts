@@ -65,7 +65,7 @@ export function stiffness({ count, positions: p, triangles, edges }: Surface): S
   return { starts, neighbors, weights, diagonal, mass }
 }
 
-/** Conjugate gradients stop when what is left has shrunk by this much; no value is then off by more than some 0.005. */
+/** What is left shrinks by this much; no value is then off by more than some 0.005. */
 const PRECISION = 5e-4
 const MOST_STEPS = 400
 
@@ -93,7 +93,7 @@ export function standOut(
   let done = 0
   for (const island of islandsOf(positions, matrix)) {
     const { vertices } = island
-    const solver = new Solver(island)
+    const solver = new Solver(island, PRECISION)
     const { d } = solver
     for (const [index, radius] of radii.entries()) {
       steps[index]! += (solver.solve((radius * radius) / 2, stopped) * vertices.length) / count
@@ -118,14 +118,14 @@ const ratios = (above: Triple, below: Triple): Triple =>
   above.map((x, k) => (below[k]! > 0 ? x / below[k]! : 0)) as Triple
 
 /**
- * Conjugate gradients for A d = −tLp with A = M + tL, all three coordinates together, preconditioned by one sweep of
- * Gauss and Seidel forth and one back. Scaled to a diagonal of ones A is I − C − Cᵀ, where C has what joins a vertex to
- * those before it. The sweeps take part in the unknowns: (I − C)⁻¹ A (I − Cᵀ)⁻¹ p = w + (I − C)⁻¹ (p − w) with
+ * Conjugate gradients for A d = −tLp with A = M + tL, all three coordinates of p together, preconditioned by one sweep
+ * of Gauss and Seidel forth and one back. Scaled to a diagonal of ones A is I − C − Cᵀ, where C has what joins a vertex
+ * to those before it. The sweeps take part in the unknowns: (I − C)⁻¹ A (I − Cᵀ)⁻¹ p = w + (I − C)⁻¹ (p − w) with
  * w = (I − Cᵀ)⁻¹ p, so that both together pass over the graph once (Eisenstat, "Efficient Implementation of a Class of
  * Preconditioned Conjugate Gradient Methods", 1981). What was found for one t is where the next begins. Components are
  * written out: every step passes over the whole island.
  */
-class Solver {
+export class Solver {
   /** What is looked for: three numbers a vertex. */
   readonly d: Float64Array
   /** The same scaled, what is left of the right side, the direction of search, and what the sweeps make of it. */
@@ -143,7 +143,11 @@ class Solver {
   private readonly positions: Float64Array
   private readonly matrix: Stiffness
 
-  constructor({ positions, matrix, middles }: Island) {
+  /** @param precision by how much what is left is to shrink */
+  constructor(
+    { positions, matrix, middles }: Island,
+    private readonly precision: number,
+  ) {
     this.positions = positions
     this.matrix = matrix
     this.middles = middles
@@ -163,7 +167,7 @@ class Solver {
     this.prepare(t)
     const begun = this.begin(t)
     let { rr } = begun
-    const goal = begun.norm * PRECISION * PRECISION
+    const goal = begun.norm * this.precision * this.precision
     let share: Triple = [0, 0, 0]
     let step = 1
     for (; sum(rr) > goal && step < MOST_STEPS && !stopped?.(); step++) {

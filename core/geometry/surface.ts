@@ -66,3 +66,18 @@ export function surfaceOf(mesh: Mesh, parts: Parts): Surface {
 /** A column per welded vertex as a column per vertex of the mesh. */
 export const spreadOut = (surface: Surface, values: ArrayLike<number>): Float32Array =>
   Float32Array.from(surface.of, v => values[v]!)
+
+/** The triangles around each vertex of a surface: those of vertex `v` from `starts[v]` to `starts[v + 1]`. */
+export interface Around {
+  starts: Uint32Array
+  list: Uint32Array
+}
+export function trianglesAround({ count, triangles }: Surface): Around {
+  const starts = new Uint32Array(count + 1)
+  for (let i = 0; i < triangles.length; i++) starts[triangles[i]! + 1]!++
+  for (let v = 0; v < count; v++) starts[v + 1]! += starts[v]!
+  const list = new Uint32Array(triangles.length)
+  const next = starts.slice(0, count)
+  for (let i = 0; i < triangles.length; i++) list[next[triangles[i]!]!++] = Math.floor(i / 3)
+  return { starts, list }
+}

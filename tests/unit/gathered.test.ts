@@ -1,17 +1,20 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { apart } from '#core/evaluate/apart'
-import { moveEdge, soften } from '#core/evaluate/diffuse'
+import { meanOf, soften } from '#core/evaluate/diffuse'
+import { moveEdge } from '#core/evaluate/moveEdge'
 import { alikePairs, pick } from '#core/evaluate/pick'
 import { meshTables, type MeshTables } from '#core/evaluate/tables'
 import type { ParamValue } from '#core/nodes/declare'
 import { colorDifference } from '#core/color/difference'
 import { drawOf } from '#core/mesh/hash'
+import { stiffness } from '#core/geometry/curvature'
+import { surfaceOf } from '#core/geometry/surface'
 import { findContacts } from '#core/mesh/contacts'
 import { findParts } from '#core/mesh/parts'
 import { samplePartPoints } from '#core/mesh/sample'
 import { kioskRoof } from '#demo/kioskRoof'
-import { at, ball, boxes, lookOf, meshOf, outputsOf, partsOf, row, tablesOf } from '../helpers'
+import { at, ball, boxes, lookOf, meshOf, notSo, outputsOf, partsOf, row, tablesOf } from '../helpers'
 
 /** A wall of boxes that touch one another. */
 function wall(columns: number, rows: number): MeshTables {
@@ -298,6 +301,24 @@ describe('Soften', () => {
     const v = z.findIndex(x => x > 0.7)
     expect(after[v]! / z[v]!).toBeCloseTo(1 / (1 + t * 2), 2)
   })
+  it.each([0.05, 0.4])('is what many plain sweeps come to, at a radius of %s m', radius => {
+    const grains = Float32Array.from({ length: positions.length / 3 }, (_, v) => Math.sin(v * 12.9898) * 0.5 + 0.5)
+    const surface = surfaceOf(tables.mesh, tables.parts)
+    const { starts, neighbors, weights, diagonal, mass } = stiffness(surface)
+    const f = meanOf(surface, grains)
+    const t = radius ** 2 / 2
+    // (M + tL) x = Mf by Gauss and Seidel.
+    const x = f.slice()
+    for (let sweep = 0; sweep < 3000; sweep++)
+      for (let i = 0; i < surface.count; i++) {
+        let sum = mass[i]! * f[i]!
+        for (let k = starts[i]!; k < starts[i + 1]!; k++) sum += t * weights[k]! * x[neighbors[k]!]!
+        x[i] = sum / (mass[i]! + t * diagonal[i]!)
+      }
+    const after = soften(tables, grains, radius)
+    expect(notSo(after, (y, v) => Math.abs(y - x[surface.of[v]!]!) < 1e-4)).toEqual([])
+    expect(notSo(after, (y, v) => y === grains[v]).length).toBeGreaterThan(50)
+  })
   it('shows no seam: vertices in one place get one value', () => {
     const seen = new Map<string, number>()
     const after = soften(
@@ -344,6 +365,27 @@ describe('Grow and shrink', () => {
       if (Math.abs(x - 1.2) < 0.5)
         expect(Math.abs(mask[v]! - Math.min(1, Math.max(0, 0.5 + (1.2 - x) / 0.4)))).toBeLessThan(0.12)
     })
+  })
+  it('measures ways across triangles, not along their edges', () => {
+    // Around an axis that no line of the sphere's grid goes through.
+    const axis = [0.48, 0.6, 0.64]
+    const away = Float32Array.from({ length: count }, (_, v) =>
+      Math.acos(
+        Math.min(
+          1,
+          axis.reduce((s, a, k) => s + a * positions[v * 3 + k]!, 0),
+        ),
+      ),
+    )
+    const mask = moveEdge(
+      tables,
+      away.map(x => Math.min(1, Math.max(0, 0.5 + (1 - x) * 4))),
+      0,
+      1.2,
+    )
+    expect(
+      notSo(mask, (y, v) => Math.abs(away[v]! - 1) > 0.55 || Math.abs(0.5 + (1 - away[v]!) / 1.2 - y) < 0.012),
+    ).toEqual([])
   })
   it('leaves a part alone that the edge does not pass', () => {
     const flat = new Float32Array(count).fill(0.8)
