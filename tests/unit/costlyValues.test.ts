@@ -43,6 +43,18 @@ function staged(seen: Seen) {
 }
 const mesh = {}
 
+/** Hasty values have come, the hands rest, and exact ones are asked for. */
+async function exactUnderWay() {
+  const s = staged({ tables: mesh, shape: 'a' })
+  s.values.soon()
+  await s.answer()
+  s.values.exactly()
+  await s.settle()
+  await s.rest()
+  expect(s.log).toEqual(['hasty all a', 'give a 0', 'exact a'])
+  return s
+}
+
 describe('values that take long to find out', () => {
   it('come hastily at first, and exactly once the hands rest', async () => {
     const s = staged({ tables: mesh, shape: 'a' })
@@ -83,13 +95,7 @@ describe('values that take long to find out', () => {
     expect(s.log.at(-1)).toBe('exact a')
   })
   it('come hastily at once while exact ones are under way, and those are asked for again', async () => {
-    const s = staged({ tables: mesh, shape: 'a' })
-    s.values.soon()
-    await s.answer()
-    s.values.exactly()
-    await s.settle()
-    await s.rest()
-    expect(s.log.at(-1)).toBe('exact a')
+    const s = await exactUnderWay()
     s.values.soon()
     await s.settle()
     expect(s.log.at(-1)).toBe('hasty a')
@@ -101,12 +107,7 @@ describe('values that take long to find out', () => {
     expect(s.log.at(-1)).toBe('exact a')
   })
   it('are shown where exact ones have come after all, before hasty ones that were asked for meanwhile', async () => {
-    const s = staged({ tables: mesh, shape: 'a' })
-    s.values.soon()
-    await s.answer()
-    s.values.exactly()
-    await s.settle()
-    await s.rest()
+    const s = await exactUnderWay()
     s.values.soon()
     await s.settle()
     await s.answer(7)
