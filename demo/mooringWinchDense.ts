@@ -1,8 +1,8 @@
 import { refine } from '../core/geometry/refine'
-import { RowNumbers } from '../core/mesh/growing'
 import type { Mesh } from '../core/mesh/mesh'
 import { findParts } from '../core/mesh/parts'
 import { mooringWinch } from './mooringWinch'
+import { numberPlaces } from './shapes'
 
 /** Longest edge of the dense mesh, in meters. */
 const EDGE = 0.014
@@ -67,14 +67,9 @@ function normalsOf({ positions: p, indices }: Pick<Mesh, 'positions' | 'indices'
 
 /** The mean of the normals at each place, so that vertices in one place move together; short where edges are sharp. */
 function meanNormals({ positions: p, normals }: Mesh): Float32Array {
-  const vertices = p.length / 3
-  const rows = new RowNumbers()
-  const placeOf = new Uint32Array(vertices)
-  const micron = (x: number): number => Math.round(x * 1e6)
-  for (let v = 0; v < vertices; v++)
-    placeOf[v] = rows.of(micron(p[v * 3]!), micron(p[v * 3 + 1]!), micron(p[v * 3 + 2]!), 0)
-  const sums = new Float64Array(rows.count * 3)
-  const counts = new Uint32Array(rows.count)
+  const { placeOf, count } = numberPlaces(p, 1e6)
+  const sums = new Float64Array(count * 3)
+  const counts = new Uint32Array(count)
   placeOf.forEach((place, v) => {
     for (let k = 0; k < 3; k++) sums[place * 3 + k]! += normals[v * 3 + k]!
     counts[place]!++

@@ -1,4 +1,5 @@
 import { RowNumbers } from '../core/mesh/growing'
+import { triangleCross } from '../core/mesh/mesh'
 
 /** A closed or open piece of surface, before it has its place in the UV square. `width` and `height` are meters. */
 export interface Shape {
@@ -37,16 +38,19 @@ function largest(n: number, of: (i: number) => number): number {
   return most
 }
 
-/** Numbers places in the order in which they come: those within a ten millionth of one another have one. */
-function placeNumbers(): { of: (x: number, y: number, z: number) => number; readonly count: number } {
+/**
+ * Numbers the places of vertices in the order in which they come.
+ * @param steps in how many steps a meter is divided: places that are the same to a step have one number
+ */
+export function numberPlaces(positions: ArrayLike<number>, steps: number): { placeOf: Uint32Array; count: number } {
   const rows = new RowNumbers()
-  return {
-    of: (x, y, z) => rows.of(Math.round(x * 1e7), Math.round(y * 1e7), Math.round(z * 1e7), 0),
-    get count() {
-      return rows.count
-    },
-  }
+  const placeOf = new Uint32Array(positions.length / 3)
+  const step = (q: number): number => Math.round(positions[q]! * steps)
+  for (let v = 0; v < placeOf.length; v++) placeOf[v] = rows.of(step(v * 3), step(v * 3 + 1), step(v * 3 + 2), 0)
+  return { placeOf, count: rows.count }
 }
+/** Steps of a meter by which the places of shapes are told apart. */
+const STEPS = 1e7
 
 /** Where the lines of a grid lie, as far apart as the widest of the cells between them. */
 function lines(cells: number, widest: (cell: number) => number): number[] {
@@ -100,37 +104,28 @@ export function grid(
   for (const v of down) for (const u of across) uvs.push(u / width, v / height)
   const positions: number[] = []
   for (const point of points) positions.push(...point)
-  return { positions, normals: smoothNormals(points, indices), uvs, indices, width, height }
+  return { positions, normals: smoothNormals(positions, indices), uvs, indices, width, height }
 }
 
 /** Area-weighted normals, shared by vertices at the same place. */
-function smoothNormals(points: Point[], indices: number[]): number[] {
-  const places = placeNumbers()
-  const placeOf = points.map(([x, y, z]) => places.of(x, y, z) * 3)
-  const sums = new Float64Array(places.count * 3)
-  for (let i = 0; i < indices.length; i += 3) {
-    const a = points[indices[i]!]!
-    const b = points[indices[i + 1]!]!
-    const c = points[indices[i + 2]!]!
-    const ux = b[0] - a[0]
-    const uy = b[1] - a[1]
-    const uz = b[2] - a[2]
-    const vx = c[0] - a[0]
-    const vy = c[1] - a[1]
-    const vz = c[2] - a[2]
-    for (let k = 0; k < 3; k++) {
-      const at = placeOf[indices[i + k]!]!
-      sums[at]! += uy * vz - uz * vy
-      sums[at + 1]! += uz * vx - ux * vz
-      sums[at + 2]! += ux * vy - uy * vx
-    }
+function smoothNormals(positions: number[], indices: number[]): number[] {
+  const { placeOf, count } = numberPlaces(positions, STEPS)
+  const sums = new Float64Array(count * 3)
+  const used = new Uint8Array(count)
+  const cross: Point = [0, 0, 0]
+  for (let i = 0; i < indices.length; i++) {
+    if (i % 3 === 0) triangleCross({ positions, indices }, i / 3, cross)
+    const place = placeOf[indices[i]!]!
+    used[place] = 1
+    for (let k = 0; k < 3; k++) sums[place * 3 + k]! += cross[k]!
   }
-  const used = new Uint8Array(sums.length)
-  for (const v of indices) used[placeOf[v]!] = 1
   const normals: number[] = []
-  for (const at of placeOf) {
-    const length = Math.hypot(sums[at]!, sums[at + 1]!, sums[at + 2]!) || 1
-    if (used[at]) normals.push(sums[at]! / length, sums[at + 1]! / length, sums[at + 2]! / length)
+  for (const place of placeOf) {
+    const x = sums[place * 3]!
+    const y = sums[place * 3 + 1]!
+    const z = sums[place * 3 + 2]!
+    const length = Math.hypot(x, y, z) || 1
+    if (used[place]) normals.push(x / length, y / length, z / length)
     else normals.push(0, 1, 0)
   }
   return normals
@@ -143,24 +138,15 @@ function smoothNormals(points: Point[], indices: number[]): number[] {
 export function creased(shape: Shape, degrees: number): Shape {
   const { positions: p, indices } = shape
   const least = Math.cos((degrees * Math.PI) / 180)
-  const cross = (t: number): Point => {
-    const a = indices[t * 3]! * 3
-    const b = indices[t * 3 + 1]! * 3
-    const c = indices[t * 3 + 2]! * 3
-    const ux = p[b]! - p[a]!
-    const uy = p[b + 1]! - p[a + 1]!
-    const uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!
-    const vy = p[c + 1]! - p[a + 1]!
-    const vz = p[c + 2]! - p[a + 2]!
-    return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
-  }
-  const faces = Array.from({ length: indices.length / 3 }, (_, t) => cross(t))
+  const faces = Array.from({ length: indices.length / 3 }, (_, t): Point => {
+    const cross: Point = [0, 0, 0]
+    triangleCross(shape, t, cross)
+    return cross
+  })
   const sizes = faces.map(n => Math.hypot(n[0], n[1], n[2]) || 1)
   // The triangles at each place.
-  const places = placeNumbers()
-  const placeOf = Array.from({ length: p.length / 3 }, (_, v) => places.of(p[v * 3]!, p[v * 3 + 1]!, p[v * 3 + 2]!))
-  const around = Array.from({ length: places.count }, (): number[] => [])
+  const { placeOf, count } = numberPlaces(p, STEPS)
+  const around = Array.from({ length: count }, (): number[] => [])
   indices.forEach((v, i) => around[placeOf[v]!]!.push((i / 3) | 0))
   const known = new RowNumbers()
   const out: Shape = { ...shape, positions: [], normals: [], uvs: [], indices: [] }

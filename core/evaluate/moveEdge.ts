@@ -18,7 +18,8 @@ export function moveEdge(tables: MeshTables, values: Float32Array, amount: numbe
   const half = Math.max(width, 1e-9) / 2
   const reach = Math.abs(amount) + half
   const front = new Front(surface, (entry.around ??= trianglesAround(surface)), reach * 1.5)
-  const crossed = front.begin(f)
+  const crossed = new Uint8Array(tables.parts.parts.length)
+  front.begin(f, crossed)
   front.march()
   const { way } = front
   return spreadOut(
@@ -101,10 +102,12 @@ class Front {
     this.heap.push(way, vertex)
   }
 
-  /** Begins at the corners of the triangles that the edge passes through. @returns 1 for each part that it crosses */
-  begin(f: Float64Array): Uint8Array {
+  /**
+   * Begins at the corners of the triangles that the edge passes through.
+   * @param crossed is set to 1 for each part that it crosses
+   */
+  begin(f: Float64Array, crossed: Uint8Array): void {
     const { triangles, part, positions } = this.surface
-    const crossed = new Uint8Array(part.reduce((most, p) => Math.max(most, p + 1), 0))
     /** The two ends of the edge's line in a triangle. */
     const ends = new Float64Array(6)
     for (let t = 0; t < triangles.length; t += 3) {
@@ -127,7 +130,6 @@ class Front {
         this.reach(v, toSegment(positions, v * 3, ends))
       }
     }
-    return crossed
   }
 
   /** Goes on outward, to the nearest first. */

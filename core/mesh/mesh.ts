@@ -170,7 +170,7 @@ export function diagonalOf(mesh: Pick<Mesh, 'positions' | 'indices'>): number {
 
 /** Twice the area's vector of triangle `t`: the cross product of two of its edges. */
 export function triangleCross(
-  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  mesh: { positions: ArrayLike<number>; indices: ArrayLike<number> },
   t: number,
   out: [number, number, number],
 ): void {
