@@ -1,5 +1,9 @@
 import { test as base, type BrowserContext, type Page } from '@playwright/test'
 
+// Each word to the browser keeps where it comes from, with up to 200 calls, as text: a tenth of what the tests' own
+// process does. These are as many calls as an error has anywhere else.
+Error.stackTraceLimit = 10
+
 /** What the application offers in its window, of which tests use this. */
 interface App {
   useNuxtApp(): {

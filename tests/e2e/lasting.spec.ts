@@ -316,8 +316,9 @@ test('a picture of the project is kept also where the stage was not ready when i
 test('a locked project can be looked at and not changed, until it is unlocked', async ({ page, request }) => {
   const project = await boxProject(request, 2)
   await request.put(`/api/projects/${project.id}/lock`, { data: { locked: true } })
-  await openProject(page, project.id).catch(() => {})
+  await enter(page, project.id)
   await expect(page.getByText('This project is locked against changes')).toHaveCount(2)
+  await expect(page.locator('.card').first()).toBeVisible()
   await page.keyboard.press('n')
   await expect(page.locator('.note')).toHaveCount(0)
   await page.getByRole('button', { name: 'Unlock' }).click()
