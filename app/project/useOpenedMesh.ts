@@ -1,3 +1,4 @@
+import { promiseTimeout } from '@vueuse/core'
 import { fitsMesh, withMaps, type VertexMap } from '#core/mesh/mesh'
 import type { MapSettings } from '#core/geometry/maps'
 import { emptyPreparation, mapIdOf, onNormals, type Preparation } from '#core/mesh/preparation'
@@ -9,6 +10,12 @@ import type { Arranged, Opened, SentOpened } from '../shared/evaluate.worker'
 import { request } from '../shared/request'
 import { received } from '../shared/sentMesh'
 import type { ProjectState } from './useProjectState'
+
+/**
+ * How long a mesh that is there waits for geometry maps that the server has, in milliseconds: with them the first picture
+ * is right, and without them it comes all the same.
+ */
+const WAITS_FOR_MAPS = 500
 
 /** The mesh of the open project as the worker has read and prepared it, and the tables that looks are evaluated on. */
 export function useOpenedMesh(
@@ -32,17 +39,21 @@ export function useOpenedMesh(
   const keysOf = (id: string, asked = '') =>
     request<ArrayBuffer | null>(`/api/projects/${id}/keys${asked}`, { raw: true })
 
-  /** The project's mesh file, the keys of its parts, and the geometry maps that the server has of it. */
+  /** The project's mesh file, the keys of its parts, and the geometry maps of it that come from the server in time. */
   async function fetchMesh(id: string, asked: string, wanted: readonly MapSettings[]) {
     busy.value = 'Fetching the mesh'
     const { hash } = meta.value!.mesh!
     const prepared = preparation.value
-    const [bytes, keys, maps] = await Promise.all([
+    const here: (VertexMap | null)[] = wanted.map(() => null)
+    const coming = wanted.map(async (settings, i) => {
+      here[i] = await keptMap(mapIdOf(hash, prepared, settings), settings)
+    })
+    const [bytes, keys] = await Promise.all([
       request<ArrayBuffer>(`/api/projects/${id}/mesh${asked}`),
       keysOf(id, asked),
-      Promise.all(wanted.map(settings => keptMap(mapIdOf(hash, prepared, settings), settings))),
     ])
-    return { bytes, keys, maps: maps.filter(m => m !== null) }
+    await Promise.race([Promise.all(coming), promiseTimeout(WAITS_FOR_MAPS)])
+    return { bytes, keys, maps: here.filter(m => m !== null) }
   }
   async function readMesh({ bytes, keys, maps }: Awaited<ReturnType<typeof fetchMesh>>): Promise<void> {
     busy.value = 'Reading the mesh and finding its parts'

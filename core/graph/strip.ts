@@ -105,10 +105,17 @@ export function addRecipeBase(look: Look, recipe: Recipe): { look: Look; id: str
   return port ? { look: connect(added, { node: id, port }, to), id } : { look, id: '' }
 }
 
-/** Adds a layer with a finish and a mask of its own at a place of the strip: 0 is right above the base. */
-export function addStep(look: Look, index: number): { look: Look; id: string } {
+/** The nearest place that a chain has for a new step: from 0, right above the base, to the one right below the end. */
+const placeIn = (strip: Strip, place: number): number => Math.max(0, Math.min(strip.steps.length, place))
+
+/**
+ * Adds a layer with a finish and a mask of its own.
+ * @param place in the strip: 0 is right above the base; one that the strip does not have is taken for the nearest
+ */
+export function addStep(look: Look, place: number): { look: Look; id: string } {
   const strip = stripOf(look)
   if (!strip) return { look, id: '' }
+  const index = placeIn(strip, place)
   let base = look
   // Nothing is laid over nothing: a look without a base gets a plain one.
   if (!strip.base) {
@@ -133,10 +140,14 @@ export function addStep(look: Look, index: number): { look: Look; id: string } {
   return { look: laidIn(full, now, index, layer.id, { input: 'below', output: 'finish' }), id: layer.id }
 }
 
-/** Lays a recipe that takes a finish and gives it on into the chain. */
-export function addRecipeStep(look: Look, index: number, recipe: Recipe): { look: Look; id: string } {
+/**
+ * Lays a recipe that takes a finish and gives it on into the chain.
+ * @param place in the strip, as of {@link addStep}
+ */
+export function addRecipeStep(look: Look, place: number, recipe: Recipe): { look: Look; id: string } {
   const strip = stripOf(look)
   if (!strip) return { look, id: '' }
+  const index = placeIn(strip, place)
   const room = widened(look, strip, index)
   const added = addRecipe(room.look, recipe, room.at)
   const through = finishThrough(nodeOf(added.look, added.id)!)

@@ -394,6 +394,21 @@ test('geometry maps are computed with progress, can be stopped, and are there at
   expect(answers).toEqual([200, 200])
   expect(stored).toEqual([])
 
+  // Where they are long in coming, the mesh is there before them.
+  let letGo = (): void => {}
+  const late = new Promise<void>(resolve => (letGo = resolve))
+  await page.route('**/api/maps/**', async route => {
+    await late
+    await route.continue()
+  })
+  await page.reload()
+  await expect(canvas).toHaveAttribute('data-picture', /sharp|final/, { timeout: 60_000 })
+  await at(page, 'Maps')
+  await expect(state('convexity')).toContainText('waiting')
+  letGo()
+  await expect(state('convexity')).toHaveText('ready')
+  await expect(state('occlusion')).toHaveText('ready')
+
   // A map that a node reads keeps its reader through a new name.
   await page.getByRole('tab', { name: 'Build' }).click()
   await add(page, 'vertex map', 0.1, 0.1)

@@ -65,6 +65,12 @@ describe('The strip', () => {
     expect(shown(between.look)).not.toEqual(shown(three))
     expect(check(between.look)).toEqual([])
   })
+  it('takes a place that it does not have for the nearest, and breaks no chain', () => {
+    expect(addStep(three, 7).look).toEqual(addStep(three, 3).look)
+    expect(addStep(three, -2).look).toEqual(addStep(three, 0).look)
+    expect(addRecipeStep(three, 7, worn).look).toEqual(addRecipeStep(three, 3, worn).look)
+    expect(order(addStep(three, 7).look)).toHaveLength(4)
+  })
   it('lays recipes, which are steps with a mask of their own', () => {
     const added = addRecipeStep(three, 1, worn)
     const step = stripOf(added.look)!.steps[1]!
