@@ -601,3 +601,18 @@ of('app/shared/handOver.ts', ['columns'])(
   'copies.get(value) ?? value.slice()',
   'value.slice()',
 )
+of('core/evaluate/followed.ts', ['analysis'])(
+  'values count as found though parameters changed while they were',
+  'if (taken !== this.taken) return new Set()',
+  'if (taken !== this.taken) break',
+)
+of('core/evaluate/analysis.ts', ['analysis'])(
+  'swatches that were given up are not made smooth any more',
+  'const wanted = new Set(due)\n    const isDear',
+  'const wanted = new Set(due)\n    due.clear()\n    const isDear',
+)
+of('core/graph/strip.ts', ['strip'])(
+  'a step is laid where the strip has no place',
+  'Math.max(0, Math.min(strip.steps.length, place))',
+  'place',
+)

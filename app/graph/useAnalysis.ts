@@ -72,6 +72,7 @@ export function useAnalysis() {
     const seen = analysis.value
     if (!seen) return
     const swatches = await inTurn(() => evaluator.refine(swatchRatio()))
+    if (!swatches) return refineSoon()
     if (analysis.value === seen && Object.keys(swatches).length)
       analysis.value = { ...seen, swatches: { ...seen.swatches, ...swatches } }
   }

@@ -438,13 +438,16 @@ const evaluatorApi = {
       ? pinsFrom(await loading, piece.tables, parseLook(source), parseLook(target), z.array(z.string()).parse(parts))
       : [],
 
-  /** Smooth swatches of what was analyzed last. */
-  refine(ratio?: unknown): Analysis['swatches'] {
-    const swatches = analyzer?.refine(ratioSchema.parse(ratio)) ?? {}
-    return Comlink.transfer(
-      swatches,
-      Object.values(swatches).map(s => s.buffer),
-    )
+  /** Smooth swatches of what was analyzed last; null where they were given up for what was asked meanwhile. */
+  async refine(ratio?: unknown): Promise<Analysis['swatches'] | null> {
+    if (!analyzer) return {}
+    const swatches = await unhurried.take(analyzer.refining(ratioSchema.parse(ratio)))
+    return swatches
+      ? Comlink.transfer(
+          swatches,
+          Object.values(swatches).map(s => s.buffer),
+        )
+      : null
   },
 
   /** The part and the channels at a place of the surface, or of the UV layout. */

@@ -231,7 +231,7 @@ export class Analyzer {
       dots ??= this.dotsOf(output, columns)
     }
     const swatches: Analysis['swatches'] = {}
-    for (const [node, pixels] of this.swatches(session, ratio, 1)) {
+    for (const [node, pixels] of yield* this.swatches(session, ratio, 1)) {
       const old = this.shown.get(node)
       if (old?.length === pixels.length && pixels.every((x, i) => x === old[i])) continue
       this.shown.set(node, pixels)
@@ -240,7 +240,7 @@ export class Analyzer {
       swatches[node] = pixels.slice()
     }
     const there = new Set(outputs.map(o => o.node))
-    for (const node of this.shown.keys()) if (!there.has(node)) this.shown.delete(node)
+    for (const kept of [this.shown, this.due]) for (const node of kept.keys()) if (!there.has(node)) kept.delete(node)
     return {
       swatches,
       ports: Object.fromEntries([...ports].map(([output, summary]) => [output.key, summary])),
@@ -249,28 +249,32 @@ export class Analyzer {
     }
   }
 
-  /** Smooth swatches of what was last analyzed, for the nodes that have none. */
-  refine(ratio = 1): Analysis['swatches'] {
+  /**
+   * Smooth swatches of what was last analyzed, for the nodes that have none; piece by piece. They stay due where this is
+   * given up.
+   */
+  *refining(ratio = 1): Generator<void, Analysis['swatches']> {
     const { current, due } = this
     if (!current || !due.size) return {}
     const points = SWATCH_WIDTH * SWATCH_HEIGHT * (ratio * SWATCH_FINER) ** 2
     const wanted = new Set(due)
-    due.clear()
-    if (!current.atPoints || current.atPoints.columns.size * points > SWATCH_MOST) return {}
-    return Object.fromEntries(this.swatches(current, ratio, SWATCH_FINER, wanted))
+    const isDear = !current.atPoints || current.atPoints.columns.size * points > SWATCH_MOST
+    const found = isDear ? new Map() : yield* this.swatches(current, ratio, SWATCH_FINER, wanted)
+    for (const node of isDear ? wanted : found.keys()) due.delete(node)
+    return Object.fromEntries(found)
   }
 
   /**
-   * The swatches of nodes' first outputs that are not as they were when this was last asked for.
+   * The swatches of nodes' first outputs that are not as they were when this was last asked for; piece by piece.
    * @param finer points for each pixel, in each direction
    * @param only the nodes that are wanted; those whose values have changed where it is left out
    */
-  private swatches(
+  private *swatches(
     { values, outputs, atView }: Session,
     ratio: number,
     finer: number,
     only?: ReadonlySet<string>,
-  ): Map<string, Uint8ClampedArray> {
+  ): Generator<void, Map<string, Uint8ClampedArray>> {
     const times = ratio * finer
     const { mesh, parts } = this.tables
     const view = this.views.get(times) ?? smallView(mesh, parts, SWATCH_WIDTH * times, SWATCH_HEIGHT * times)
@@ -279,9 +283,18 @@ export class Analyzer {
     atView.set(view, followed)
     const firsts = [...new Map([...outputs].reverse().map(o => [o.node, o])).values()].reverse()
     const wanted = only ? firsts.filter(o => only.has(o.node)) : firsts
-    const fresh = values.bring(followed, new Set(wanted.flatMap(o => o.refs)))
+    const refs = new Set(wanted.flatMap(o => o.refs))
+    const fresh = yield* values.bringing(followed, refs)
+    const found = new Map<string, Uint8ClampedArray>()
+    // They are of parameters that others have changed meanwhile.
+    if ([...refs].some(ref => followed.stale.has(ref))) return found
     const changed = only ? wanted : wanted.filter(o => o.refs.some(ref => fresh.has(ref)))
-    return new Map(changed.map(o => [o.node, swatchOf(view, columnsOf(o, followed), o.type, finer)]))
+    for (const o of changed) {
+      // What has changed is known this once: that is not given up.
+      if (only && found.size) yield
+      found.set(o.node, swatchOf(view, columnsOf(o, followed), o.type, finer))
+    }
+    return found
   }
 
   private prepare(look: Look, scope: readonly string[] = this.scope): Session {

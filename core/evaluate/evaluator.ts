@@ -155,20 +155,28 @@ export class Evaluator {
   /**
    * Runs the surface stage. `out[i]` receives root `i` at every point, whatever its domain.
    * @param given a column for each value that the plan is given
+   * @param first the points before it are left as they are: a multiple of `BLOCK`; likewise those from `end`
    */
-  evaluate(points: SurfacePoints, out: readonly Float32Array[], given: readonly Float32Array[] = []): void {
+  evaluate(
+    points: SurfacePoints,
+    out: readonly Float32Array[],
+    given: readonly Float32Array[] = [],
+    first = 0,
+    end = points.count,
+  ): void {
     this.points = points
     this.given = given
     this.block.start = -1
     const { runner, reads } = this.runners[SURFACE]!
     runner.run(
-      points.count,
+      end,
       this.uniformValues(reads),
       out.map(
         (c): Drain =>
           (start, n, floats, at) =>
             c.set(floats.subarray(at, at + n), start),
       ),
+      first,
     )
   }
 

@@ -1,11 +1,11 @@
-import type { Kernels } from '../kernels/kernels'
+import { BLOCK, type Kernels } from '../kernels/kernels'
 import type { SurfacePoints } from '../mesh/sample'
 import { sourceValues, touchedBy, type SourceValue } from '../program/cut'
 import type { ParamReader, Program } from '../program/lower'
 import { SURFACE, type Ref } from '../program/ops'
 import { plan } from '../program/plan'
 import { Evaluator } from './evaluator'
-import type { Gatherer } from './gather'
+import { atOnce, type Gatherer } from './gather'
 import type { MeshTables } from './tables'
 
 /** Values at points that stay: one column for each root, of which some may be out of date. */
@@ -17,6 +17,8 @@ export interface Followed {
 
 /** Programs for sets of roots that are kept: a drag asks for the same one again and again. */
 const KEPT = 4
+/** Points at which values are found before others have a turn. */
+const PIECE = 4 * BLOCK
 
 /**
  * A program whose parameters change while its values are wanted at the same points. After a change only those roots are
@@ -29,6 +31,8 @@ export class FollowingEvaluator {
   private readonly followed = new Set<Followed>()
   private readonly evaluators = new Map<string, Evaluator>()
   private read?: ParamReader
+  /** How often parameters were taken. */
+  private taken = 0
 
   /** @param gatherer computes what needs the whole surface; it is refreshed here */
   constructor(
@@ -54,6 +58,7 @@ export class FollowingEvaluator {
   /** Takes the parameters as they are now. */
   refresh(read: ParamReader): void {
     this.read = read
+    this.taken++
     this.gatherer.refresh(read)
     const now = sourceValues(this.program, read)
     for (const ref of this.gathered) now.set(ref, this.gatherer.versionOf(ref))
@@ -74,6 +79,13 @@ export class FollowingEvaluator {
    * @returns the roots that were computed again
    */
   bring(followed: Followed, only?: ReadonlySet<Ref>): ReadonlySet<Ref> {
+    return atOnce(this.bringing(followed, only))
+  }
+  /**
+   * The same some thousand points at a time: whoever runs it may do something else in between. Where that takes other
+   * parameters, what was wanted stays out of date.
+   */
+  *bringing(followed: Followed, only?: ReadonlySet<Ref>): Generator<void, ReadonlySet<Ref>> {
     const { points, columns, stale } = followed
     const wanted = this.roots.filter(ref => stale.has(ref) && (!only || only.has(ref)))
     if (!wanted.length || !this.read) return new Set()
@@ -82,7 +94,12 @@ export class FollowingEvaluator {
     const evaluator = this.evaluatorFor(wanted, given)
     evaluator.refresh(this.read)
     const of = (refs: readonly Ref[]): Float32Array[] => refs.map(ref => columns.get(ref)!)
-    evaluator.evaluate(points, of(wanted), of(given))
+    const { taken } = this
+    for (let first = 0; first < points.count; first += PIECE) {
+      if (first) yield
+      if (taken !== this.taken) return new Set()
+      evaluator.evaluate(points, of(wanted), of(given), first, Math.min(points.count, first + PIECE))
+    }
     for (const ref of wanted) stale.delete(ref)
     return new Set(wanted)
   }

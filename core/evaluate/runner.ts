@@ -127,14 +127,17 @@ export class StageRunner {
     }
   }
 
-  /** Runs the stage over `total` points. `uniformValues` are those named at construction. */
-  run(total: number, uniformValues: ArrayLike<number>, drains: readonly Drain[]): void {
+  /**
+   * Runs the stage over points up to `end`. `uniformValues` are those named at construction.
+   * @param first where to begin: a multiple of `BLOCK`
+   */
+  run(end: number, uniformValues: ArrayLike<number>, drains: readonly Drain[], first = 0): void {
     const { floats, words } = this.kernels.reserve(this.bytes)
     const { watch } = this.kernels
     const base = this.kernels.arena >> 2
     for (let i = 0; i < this.uniforms.length; i++) floats.fill(uniformValues[i]!, base + i * 4, base + i * 4 + 4)
-    for (let start = 0; start < total; start += BLOCK) {
-      const n = Math.min(BLOCK, total - start)
+    for (let start = first; start < end; start += BLOCK) {
+      const n = Math.min(BLOCK, end - start)
       const padded = (n + 3) & ~3
       for (const { fill, column } of this.fills)
         fill(start, n, floats, (this.columns >> 2) + column * BLOCK, words, (this.spread >> 2) + BLOCK)

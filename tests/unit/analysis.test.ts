@@ -2,7 +2,7 @@ import { afterEach, describe, expect, it, vi } from 'vitest'
 import { Analyzer, SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 import { checkValues } from '#core/evaluate/checks'
 import { Evaluator } from '#core/evaluate/evaluator'
-import { STATISTIC_POINTS } from '#core/evaluate/gather'
+import { atOnce, STATISTIC_POINTS } from '#core/evaluate/gather'
 import { LaidLook } from '#core/evaluate/laidLook'
 import { setParam } from '#core/graph/edit'
 import { samplePoints } from '#core/mesh/sample'
@@ -63,6 +63,42 @@ describe('swatches', () => {
       'finish1',
       'result',
     ])
+  })
+  it('become smooth piece by piece, and are due for as long as they have not', () => {
+    const blue = setParam(look, 'color1', 'color', [0, 0, 1])
+    const smooth = (l: typeof look) => {
+      const analyzer = new Analyzer(kernels, tablesOf(row(3)))
+      const { swatches } = analyzer.analyze(l)
+      return { coarse: swatches, fine: atOnce(analyzer.refining()), again: atOnce(analyzer.refining()) }
+    }
+    const { coarse, fine, again } = smooth(look)
+    expect(Object.keys(fine).sort()).toEqual(Object.keys(coarse).sort())
+    expect(again).toEqual({})
+    // The same picture with softer edges.
+    for (const [node, pixels] of Object.entries(fine)) {
+      expect(pixels).not.toEqual(coarse[node])
+      const off = pixels.map((x, i) => Math.abs(x - coarse[node]![i]!))
+      expect(off.reduce((a, x) => a + x) / off.length, node).toBeLessThan(3)
+    }
+
+    const analyzer = new Analyzer(kernels, tablesOf(row(3)))
+    analyzer.analyze(look)
+    expect([...analyzer.refining()].length).toBeGreaterThan(3)
+    analyzer.analyze(blue)
+    // Given up after a piece.
+    analyzer.refining().next()
+    expect(atOnce(analyzer.refining())).toEqual(
+      Object.fromEntries(Object.entries(smooth(blue).fine).filter(([node]) => /color|finish|result/.test(node))),
+    )
+
+    // Changed after a piece: nothing is shown of what was before.
+    const other = new Analyzer(kernels, tablesOf(row(3)))
+    other.analyze(look)
+    const begun = other.refining()
+    begun.next()
+    other.analyze(blue)
+    expect(atOnce(begun)).toEqual({})
+    expect(atOnce(other.refining())).toEqual(smooth(blue).fine)
   })
   it('look where the mesh is, also where there is nothing in its middle', () => {
     // An arch of boxes: five of them are a third as high as what they stand around.
