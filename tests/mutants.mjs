@@ -191,7 +191,7 @@ const definitions = of('core/exchange/mxGraph.ts', ['procedural'])
 definitions('definitions go in circles', 'if (node.group && left.has(node.group))', 'if (false)')
 definitions('a setting is lost with its definition', 'setting ? { ...input, value: setting.value } : input', 'input')
 const contacts = of('core/mesh/contacts.ts', ['keys', 'parts', 'preparing'])
-contacts('parts touch only where they overlap', 'candidate, distance / 2)', 'candidate, 0)')
+contacts('parts touch only where they overlap', 'near(parts, distance), distance / 2)', 'near(parts, distance), 0)')
 
 const places = of('core/geometry/places.ts', ['geometry'])
 places('facing is turned around', '0.5 + (n[v * 3]! * x', '0.5 - (n[v * 3]! * x')
@@ -507,10 +507,10 @@ followed(
 const gathers = of('core/evaluate/gather.ts', ['followed', 'gathered'])
 gathers(
   'exact statistics are found out anew while the hands move',
-  '(entry.accuracy ?? 0) < this.accuracy',
-  'entry.accuracy !== this.accuracy',
+  '(entry.accuracy ?? 0) < accuracy',
+  'entry.accuracy !== accuracy',
 )
-gathers('a drag shows masks before they are softened', '(fresh || entry.hasty === true)', 'true')
+gathers('a drag shows masks before they are softened', '(!entry.version || entry.hasty === true)', 'true')
 
 const states = of('core/compare/combine.ts', ['sheet'])
 states('a channel comes from the wrong one of two states', 'look = take(look, first)', 'look = take(look, second)')
@@ -615,4 +615,36 @@ of('core/graph/strip.ts', ['strip'])(
   'a step is laid where the strip has no place',
   'Math.max(0, Math.min(strip.steps.length, place))',
   'place',
+)
+contacts(
+  'triangles are compared in a cell that only one of them lies in',
+  'Math.max(at(t, k), at(s, k))',
+  'Math.min(at(t, k), at(s, k))',
+)
+contacts(
+  'parts that do not touch are looked at once',
+  'isKnown = a === b || touching.has(pair)',
+  'isKnown = a === b || isKnown || touching.has(pair)',
+)
+of('core/mesh/measures.ts', ['preparing'])(
+  'parts that were measured before their neighbors were found have none',
+  'return { ...old.measures, neighbors }',
+  'return { ...old.measures, neighbors: new Float64Array(neighbors.length) }',
+)
+const gathering = of('core/evaluate/gather.ts', ['analysis'])
+gathering(
+  'a value that was begun with other parameters is gone on with',
+  'entry.due = true\n      entry.work = undefined',
+  'entry.due = true',
+)
+gathering('what was there before is taken for what comes soon', 'if (!entry.due && (hasty ||', 'if ((hasty ||')
+of('core/evaluate/workpiece.ts', ['preparing'])(
+  'the search for contacts goes on where the mesh was before',
+  'if (moved || preparation.contact !== this.preparation.contact) this',
+  'if (!moved && preparation.contact !== this.preparation.contact) this',
+)
+of('app/shared/unhurried.ts', ['unhurried'])(
+  'work on a state goes on though another one is asked for',
+  'if (of !== this.of) this.hurry()',
+  '',
 )

@@ -12,8 +12,8 @@ import { received } from '../shared/sentMesh'
 import type { ProjectState } from './useProjectState'
 
 /**
- * How long a mesh that is there waits for geometry maps that the server has, in milliseconds: with them the first picture
- * is right, and without them it comes all the same.
+ * How long a mesh that is there waits for geometry maps that the server has, in milliseconds: with them the first
+ * picture is right, and without them it comes all the same.
  */
 const WAITS_FOR_MAPS = 500
 

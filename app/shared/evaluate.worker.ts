@@ -5,7 +5,7 @@ import { readSurfaceMap } from '#core/evaluate/surfaceReading'
 import { combine, sharedInWords } from '#core/compare/combine'
 import { pinsFrom, type TakenPin } from '#core/compare/takeParts'
 import { sheetNumbers, type SheetNumbers } from '#core/compare/numbers'
-import { atOnce, PACES, type Pace, type WholeValues } from '#core/evaluate/gather'
+import { PACES, type Pace, type WholeValues } from '#core/evaluate/gather'
 import { replacementOf, type Replacement } from '#core/evaluate/replacement'
 import type { MeshTables } from '#core/evaluate/tables'
 import { tryGathering } from '#core/evaluate/trial'
@@ -29,6 +29,7 @@ import { parsePreparation } from '#core/mesh/preparation'
 import { oddities, type Oddity } from '#core/mesh/report'
 import { pointSet } from '#core/mesh/sample'
 import { inspectUvs, uvLayout } from '#core/mesh/uvs'
+import { atOnce } from '#core/pieces'
 import { draco } from '../mesh/draco'
 import { handOver } from './handOver'
 import { sent, type Sent } from './sentMesh'
@@ -242,6 +243,7 @@ const evaluatorApi = {
       parts,
       touching: _,
       touchingKnown: __,
+      findingTouching: ___,
       ...tables
     } = piece.tables
     const message: Shared = { number: ++sharedNumber, tables, sent: sent(mesh, parts) }
@@ -372,7 +374,7 @@ const evaluatorApi = {
   },
   /** The same exactly, without holding up anything else; null where it was given up for what was asked meanwhile. */
   gatherUnhurried: async (look: unknown, all: boolean, port?: unknown): Promise<WholeValues | null> =>
-    unhurried.take(gathering(look, 'exact', all, port)),
+    unhurried.take(gathering(look, 'exact', all, port), JSON.stringify(look)),
   /** The same of a look that is not the one on the stage, after what is under way for that. */
   async gatherOther(look: unknown, pace: unknown): Promise<WholeValues> {
     await unhurried.done()
@@ -381,7 +383,7 @@ const evaluatorApi = {
 
   /** What is wrong with the look on this mesh; null where that was given up for what was asked meanwhile. */
   check: async (look: unknown, texels: number): Promise<Finding[] | null> =>
-    analyzer ? unhurried.take(analyzer.checking(parseLook(look), texels)) : [],
+    analyzer ? unhurried.take(analyzer.checking(parseLook(look), texels), JSON.stringify(look)) : [],
 
   /**
    * Swatches and readings of the look. Exactly they are found without holding up anything else; null where that was
@@ -399,7 +401,7 @@ const evaluatorApi = {
     const page = z.array(z.string()).default([]).parse(scope)
     if (asked !== 'exact') unhurried.hurry()
     const work = analyzer.analyzing(parseLook(look), focus, page, ratioSchema.parse(ratio), asked)
-    const analysis = asked === 'exact' ? await unhurried.take(work) : atOnce(work)
+    const analysis = asked === 'exact' ? await unhurried.take(work, JSON.stringify(look)) : atOnce(work)
     return analysis
       ? Comlink.transfer(
           analysis,

@@ -72,7 +72,7 @@ const ofMeshSchema = z.discriminatedUnion('kind', [
 export interface Shared {
   number: number
   mesh?: Pick<MeshTables['mesh'], 'positions' | 'normals' | 'uvs' | 'indices'>
-  tables: Omit<MeshTables, 'mesh' | 'parts' | 'touching'>
+  tables: Omit<MeshTables, 'mesh' | 'parts' | 'touching' | 'touchingKnown' | 'findingTouching'>
   sent: Sent<Omit<MeshTables['mesh'], 'positions' | 'normals' | 'uvs' | 'indices'>>
 }
 

@@ -11,10 +11,11 @@ import { samplePoints, type SurfacePoints } from '../mesh/sample'
 import { lowerOn, reader, refsOf, signature, type Program } from '../program/lower'
 import type { Ref } from '../program/ops'
 import { plan } from '../program/plan'
+import { atOnce } from '../pieces'
 import { checkingValues } from './checks'
 import { Evaluator } from './evaluator'
 import { FollowingEvaluator, type Followed } from './followed'
-import { atOnce, Gatherer, type Pace, type WholeValues } from './gather'
+import { Gatherer, type Pace, type WholeValues } from './gather'
 import { LaidLook } from './laidLook'
 import type { MeshTables } from './tables'
 import { smallView, type SmallView } from './view'
@@ -250,8 +251,8 @@ export class Analyzer {
   }
 
   /**
-   * Smooth swatches of what was last analyzed, for the nodes that have none; piece by piece. They stay due where this is
-   * given up.
+   * Smooth swatches of what was last analyzed, for the nodes that have none; piece by piece. They stay due where this
+   * is given up.
    */
   *refining(ratio = 1): Generator<void, Analysis['swatches']> {
     const { current, due } = this

@@ -1,6 +1,7 @@
 import { Solver, stiffness } from '../geometry/curvature'
 import { islandsOf, type Island } from '../geometry/islands'
 import { spreadOut, surfaceOf, type Around, type Surface } from '../geometry/surface'
+import { atOnce } from '../pieces'
 import type { MeshTables } from './tables'
 
 /** What diffusion needs of a mesh; what only some of it does is made when it is first needed. */
@@ -37,7 +38,10 @@ const PRECISION = 1e-6
  * add up to 0. Solved for what changes, x − f, on each island of the surface.
  * @param radius in meters
  */
-export function soften(tables: MeshTables, values: Float32Array, radius: number): Float32Array {
+export const soften = (tables: MeshTables, values: Float32Array, radius: number): Float32Array =>
+  atOnce(softening(tables, values, radius))
+/** The same piece by piece: whoever runs it may do something else in between. */
+export function* softening(tables: MeshTables, values: Float32Array, radius: number): Generator<void, Float32Array> {
   if (!(radius > 0)) return values.slice()
   const entry = diffusing(tables)
   const { surface } = entry
@@ -51,7 +55,7 @@ export function soften(tables: MeshTables, values: Float32Array, radius: number)
       column[n * 3] = x[i]!
     })
     const solver = new Solver({ ...island, positions: column }, PRECISION)
-    solver.solve((radius * radius) / 2)
+    yield* solver.solving((radius * radius) / 2)
     vertices.forEach((i, n) => {
       x[i]! += solver.d[n * 3]!
     })

@@ -4,8 +4,9 @@ import { sourceValues, touchedBy, type SourceValue } from '../program/cut'
 import type { ParamReader, Program } from '../program/lower'
 import { SURFACE, type Ref } from '../program/ops'
 import { plan } from '../program/plan'
+import { atOnce } from '../pieces'
 import { Evaluator } from './evaluator'
-import { atOnce, type Gatherer } from './gather'
+import type { Gatherer } from './gather'
 import type { MeshTables } from './tables'
 
 /** Values at points that stay: one column for each root, of which some may be out of date. */

@@ -1,24 +1,18 @@
-import type { Kernels } from '../kernels/kernels'
+import { BLOCK, type Kernels } from '../kernels/kernels'
 import { samplePartPoints, samplePoints, type SurfacePoints } from '../mesh/sample'
 import type { Pin } from '../graph/types'
 import type { ParamReader, Program } from '../program/lower'
 import { GATHERED, isGathered, readsOf, type GatheredInstruction, type Ref } from '../program/ops'
 import { plan as makePlan } from '../program/plan'
+import { atOnce } from '../pieces'
 import { apart } from './apart'
 import { Evaluator } from './evaluator'
-import { soften } from './diffuse'
-import { moveEdge } from './moveEdge'
+import { softening } from './diffuse'
+import { movingEdge } from './moveEdge'
 import { pick } from './pick'
 import { patchDraws } from './patchKeys'
 import { quantiles } from './quantiles'
 import { measureColumn, type MeshTables } from './tables'
-
-/** Does work to its end that could be done piece by piece. @returns what comes of it */
-export function atOnce<T>(work: Generator<void, T>): T {
-  let step = work.next()
-  while (!step.done) step = work.next()
-  return step.value
-}
 
 /** Points over the surface behind a statistic: coverage comes out right to two thousandths of the area or so. */
 export const STATISTIC_POINTS = 131_072
@@ -39,8 +33,13 @@ export type Pace = (typeof PACES)[number]
 export type Whole = number | Float32Array
 export type WholeValues = readonly { ref: Ref; value: Whole }[]
 
-/** The values of an evaluator at some points, a column each. */
-type Columns = (points: SurfacePoints) => Float32Array[]
+/** Points at which values are found before others have a turn. */
+const PIECE = 16 * BLOCK
+/** Parts whose statistics are made before others have a turn. */
+const PARTS_IN_PIECE = 64
+
+/** The values of an evaluator at some points, a column each, piece by piece. */
+type Columns = (points: SurfacePoints) => Generator<void, Float32Array[]>
 
 interface Entry {
   instruction: GatheredInstruction
@@ -54,6 +53,10 @@ interface Entry {
   accuracy?: number
   /** Made hastily. */
   hasty?: boolean
+  /** What it depends on has changed, and it was not found since. */
+  due?: boolean
+  /** The search for it, at a pace; it goes on where it was left. */
+  work?: { hasty: boolean; accuracy: number; steps: Generator<void, void> }
 }
 
 /**
@@ -186,7 +189,7 @@ export class Gatherer {
     atOnce(this.refreshing(read, only))
   }
 
-  /** The same, value by value: whoever runs it may do something else in between. */
+  /** The same piece by piece: whoever runs it may do something else in between. */
   *refreshing(read: ParamReader, only?: Iterable<Ref>): Generator<void, void> {
     const wanted = only && this.reachable(only)
     for (const ref of this.order) {
@@ -195,35 +198,65 @@ export class Gatherer {
       if (this.from === 'given' && GATHERED[entry.instruction.op].costly) continue
       if (entry.group.every(r => this.known.has(r)))
         for (const r of entry.group) this.put(this.entries.get(r)!, this.known.get(r)!)
-      else this.compute(entry, read)
+      else yield* this.computing(entry, read)
       yield
     }
   }
 
-  private compute(entry: Entry, read: ParamReader): void {
+  private *computing(entry: Entry, read: ParamReader): Generator<void, void> {
     const { instruction: i } = entry
     if (i.op === 'pinned') return this.computePins(entry, i, read.pins?.(i.node, i.param) ?? NONE)
-    const { tables } = this
     const sampled = i.op === 'quantile' || i.op === 'partQuantile'
     const shares = sampled ? entry.group.map(r => (this.program.code[r] as typeof i).share) : []
     const roots = sampled ? [i.of, i.where, ...shares] : readsOf(i)
     const fresh = !entry.evaluator
-    entry.evaluator ??= new Evaluator(this.kernels, makePlan(this.program, roots), tables, this)
+    entry.evaluator ??= new Evaluator(this.kernels, makePlan(this.program, roots), this.tables, this)
     const now = entry.evaluator.refresh(read)
-    const isBetter = (sampled && (entry.accuracy ?? 0) < this.accuracy) || (entry.hasty && !this.hasty)
-    if (!fresh && entry.version && !now.uniforms && !now.parts && !now.vertices && !isBetter) return
-    entry.accuracy = this.accuracy
-    const blindly = this.hasty && !tables.touchingKnown?.()
-    const roughly = this.hasty && i.op === 'spread' && (fresh || entry.hasty === true)
-    entry.hasty = roughly || (blindly && (i.op === 'apart' || i.op === 'pick' || i.op === 'neighbors'))
-    const near = blindly ? { ...tables, touching: () => NO_CONTACTS } : tables
-    const at: Columns = points => {
+    if (fresh || now.uniforms || now.parts || now.vertices) {
+      entry.due = true
+      entry.work = undefined
+    }
+    const { hasty, accuracy } = this
+    if (entry.work && (entry.work.hasty !== hasty || entry.work.accuracy !== accuracy)) {
+      // Better values are found later, where there is something for now.
+      if (!entry.due && (hasty || accuracy < entry.work.accuracy)) return
+      entry.work = undefined
+    }
+    const isBetter = (sampled && (entry.accuracy ?? 0) < accuracy) || (entry.hasty && !hasty)
+    if (!entry.work && !entry.due && !isBetter) return
+    entry.work ??= { hasty, accuracy, steps: this.working(entry, i, roots) }
+    // What is under way may be given up, gone on with by others, and begun anew with other parameters.
+    while (entry.work) {
+      const { work } = entry
+      if (!work.steps.next().done) yield
+      else if (entry.work === work) entry.work = undefined
+    }
+  }
+
+  /** Finds a value with the parameters as they are. */
+  private *working(
+    entry: Entry,
+    i: Exclude<GatheredInstruction, { op: 'pinned' }>,
+    roots: readonly Ref[],
+  ): Generator<void, void> {
+    const { tables, hasty, accuracy } = this
+    const evaluator = entry.evaluator!
+    const blindly = hasty && !tables.touchingKnown?.()
+    const roughly = hasty && i.op === 'spread' && (!entry.version || entry.hasty === true)
+    const near = blindly ? { ...tables, touching: () => NO_CONTACTS, findingTouching: undefined } : tables
+    const at: Columns = function* (points) {
       const columns = roots.map(() => new Float32Array(points.count))
-      entry.evaluator!.evaluate(points, columns)
+      for (let first = 0; first < points.count; first += PIECE) {
+        if (first) yield
+        evaluator.evaluate(points, columns, [], first, Math.min(points.count, first + PIECE))
+      }
       return columns
     }
-    if (sampled) this.computeQuantiles(entry, i.op, at)
-    else this.put(entry, this.computed(entry, i, at, near, roughly))
+    if (i.op === 'quantile' || i.op === 'partQuantile') yield* this.computingQuantiles(entry, i.op, at)
+    else this.put(entry, yield* this.valueFrom(entry, i, at, near, roughly))
+    entry.accuracy = accuracy
+    entry.hasty = roughly || (blindly && (i.op === 'apart' || i.op === 'pick' || i.op === 'neighbors'))
+    entry.due = false
   }
 
   /** What was set by hand, part by part. */
@@ -243,11 +276,11 @@ export class Gatherer {
   }
 
   /** All quantiles of one value, on the whole or part by part. */
-  private computeQuantiles(entry: Entry, op: 'quantile' | 'partQuantile', at: Columns): void {
-    const { tables } = this
+  private *computingQuantiles(entry: Entry, op: 'quantile' | 'partQuantile', at: Columns): Generator<void, void> {
+    const { tables, accuracy } = this
     type Sampled = [Float32Array, Float32Array, ...Float32Array[]]
     if (op === 'quantile') {
-      const [of, where, ...asked] = at(statisticPoints(tables.mesh, this.accuracy)) as Sampled
+      const [of, where, ...asked] = (yield* at(statisticPoints(tables.mesh, accuracy))) as Sampled
       const all = quantiles(
         of,
         where,
@@ -257,12 +290,13 @@ export class Gatherer {
       return
     }
     const count = tables.parts.parts.length
-    const fair = (this.accuracy * TIMES_OF_PARTS) / Math.max(1, count)
-    const each = Math.max(16, Math.min(this.accuracy * SHARE_OF_PART, fair | 0))
-    const [of, where, ...asked] = at(partPoints(tables, each)) as Sampled
+    const fair = (accuracy * TIMES_OF_PARTS) / Math.max(1, count)
+    const each = Math.max(16, Math.min(accuracy * SHARE_OF_PART, fair | 0))
+    const [of, where, ...asked] = (yield* at(partPoints(tables, each))) as Sampled
     const found = asked.map(() => new Float32Array(count))
     for (let p = 0; p < count; p++) {
       const from = p * each
+      if (p % PARTS_IN_PIECE === 0) yield
       const own = quantiles(
         of.subarray(from, from + each),
         where.subarray(from, from + each),
@@ -277,33 +311,37 @@ export class Gatherer {
    * @param near the tables, as if no parts touched where it is done blindly
    * @param roughly whether masks stay as they are
    */
-  private computed(
+  private *valueFrom(
     entry: Entry,
     i: Exclude<GatheredInstruction, { op: 'pinned' | 'quantile' | 'partQuantile' }>,
     at: Columns,
     near: MeshTables,
     roughly: boolean,
-  ): Whole {
+  ): Generator<void, Whole> {
     const { tables } = this
     switch (i.op) {
       case 'rank':
         return ranked(this.perPart(entry, i.of), tables, i.by)
       case 'apart':
+        yield* searched(near)
         return apart(this.perPart(entry, i.of), near)
       case 'pick': {
-        const [, differ, ...list] = at(ONE).map(c => c[0]!) as [number, number, ...number[]]
+        const [, differ, ...list] = (yield* at(ONE)).map(c => c[0]!) as [number, number, ...number[]]
+        if (differ > 0) yield* searched(near)
         return pick(this.perPart(entry, i.of), list, differ, i.by, near)
       }
       case 'neighbors':
+        yield* searched(near)
         return measureColumn(near, 'neighbors', i.reading)
       case 'patchDraw': {
-        const [seed, stream] = at(ONE) as [Float32Array, Float32Array]
+        const [seed, stream] = (yield* at(ONE)) as [Float32Array, Float32Array]
         return patchDraws(tables, seed[0]!, stream[0]!)
       }
       case 'spread': {
-        const [of, amount, edge] = at(vertexPoints(tables)) as [Float32Array, Float32Array, Float32Array]
+        const [of, amount, edge] = (yield* at(vertexPoints(tables))) as [Float32Array, Float32Array, Float32Array]
         if (roughly) return of
-        return i.way === 'soften' ? soften(tables, of, amount[0]!) : moveEdge(tables, of, amount[0]!, edge[0]!)
+        if (i.way === 'soften') return yield* softening(tables, of, amount[0]!)
+        return yield* movingEdge(tables, of, amount[0]!, edge[0]!)
       }
     }
   }
@@ -329,6 +367,11 @@ export class Gatherer {
 const NONE: readonly never[] = []
 const NO_CONTACTS = { pairs: new Uint32Array(0), distance: 0 }
 const ONE: SurfacePoints = { count: 1, triangle: new Uint32Array(1), u: new Float32Array(1), v: new Float32Array(1) }
+
+/** Finds which parts touch piece by piece, where that can be: it is known then. */
+function* searched({ findingTouching }: MeshTables): Generator<void, void> {
+  if (findingTouching) yield* findingTouching()
+}
 
 /** Every different value gets a stretch of 0 to 1, in order; a part's rank is the middle of its value's. */
 function ranked(values: Float32Array, { parts }: MeshTables, by: 'count' | 'area'): Float32Array {

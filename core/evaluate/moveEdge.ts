@@ -1,4 +1,5 @@
 import { spreadOut, trianglesAround, type Around, type Surface } from '../geometry/surface'
+import { atOnce } from '../pieces'
 import { diffusing, meanOf } from './diffuse'
 import type { MeshTables } from './tables'
 
@@ -11,7 +12,15 @@ import type { MeshTables } from './tables'
  * @param amount meters; positive grows what is above a half
  * @param width of the soft edge, in meters
  */
-export function moveEdge(tables: MeshTables, values: Float32Array, amount: number, width: number): Float32Array {
+export const moveEdge = (tables: MeshTables, values: Float32Array, amount: number, width: number): Float32Array =>
+  atOnce(movingEdge(tables, values, amount, width))
+/** The same piece by piece: whoever runs it may do something else in between. */
+export function* movingEdge(
+  tables: MeshTables,
+  values: Float32Array,
+  amount: number,
+  width: number,
+): Generator<void, Float32Array> {
   const entry = diffusing(tables)
   const { surface } = entry
   const f = meanOf(surface, values)
@@ -20,7 +29,7 @@ export function moveEdge(tables: MeshTables, values: Float32Array, amount: numbe
   const front = new Front(surface, (entry.around ??= trianglesAround(surface)), reach * 1.5)
   const crossed = new Uint8Array(tables.parts.parts.length)
   front.begin(f, crossed)
-  front.march()
+  yield* front.marching()
   const { way } = front
   return spreadOut(
     surface,
@@ -31,6 +40,9 @@ export function moveEdge(tables: MeshTables, values: Float32Array, amount: numbe
     }),
   )
 }
+
+/** Vertices that are passed before others have a turn. */
+const PIECE = 8192
 
 /** What comes first of what was put in, by a number each: a binary heap. */
 class Heap {
@@ -132,15 +144,17 @@ class Front {
     }
   }
 
-  /** Goes on outward, to the nearest first. */
-  march(): void {
+  /** Goes on outward, to the nearest first, some thousand vertices at a time. */
+  *marching(): Generator<void, void> {
     const { heap, way, done } = this
     const { starts, list } = this.around
+    let passed = 0
     while (heap.size) {
       const d = heap.least
       const v = heap.pop()
       if (done[v] || d > way[v]!) continue
       done[v] = 1
+      if (++passed % PIECE === 0) yield
       for (let k = starts[v]!; k < starts[v + 1]!; k++) this.carryOn(v, d, list[k]! * 3)
     }
   }

@@ -25,6 +25,8 @@ export interface MeshTables {
   touching?: () => Contacts
   /** Whether they are found already. */
   touchingKnown?: () => boolean
+  /** Finds them piece by piece. */
+  findingTouching?: () => Generator<void, Contacts>
 }
 export interface SetMembers {
   set: PartSet

@@ -2,7 +2,7 @@ import { computeMap } from '../geometry/compute'
 import { Geometry } from '../geometry/geometry'
 import { refine } from '../geometry/refine'
 import type { MapSettings } from '../geometry/maps'
-import type { Contacts } from '../mesh/contacts'
+import { findingContacts, type Contacts } from '../mesh/contacts'
 import type { KeyTable, Match } from '../mesh/keys'
 import { withMaps, type Mesh, type VertexMap } from '../mesh/mesh'
 import type { Parts } from '../mesh/parts'
@@ -15,6 +15,7 @@ import {
   type Preparation,
   type Prepared,
 } from '../mesh/preparation'
+import { atOnce } from '../pieces'
 import type { Picture } from './pictures'
 import { meshTables, type MeshTables } from './tables'
 
@@ -26,6 +27,8 @@ export class Workpiece {
   private shape = ''
   private edge: number | null = null
   private contacts?: Contacts
+  /** The search for them, while it is under way. */
+  private search?: Generator<void, Contacts>
   private prepared!: Prepared
   private fine!: { mesh: Mesh; parts: Parts; complete: boolean; parents?: Uint32Array }
   private computed: readonly VertexMap[] = []
@@ -74,6 +77,7 @@ export class Workpiece {
   apply(preparation: Preparation): boolean {
     const shape = shapesParts(preparation)
     const moved = shape !== this.shape
+    if (moved || preparation.contact !== this.preparation.contact) this.search = undefined
     if (moved) {
       this.prepared = prepare(this.file, preparation, this.keys)
       this.keys ??= this.prepared.table
@@ -116,16 +120,30 @@ export class Workpiece {
       () => this.touching(),
       this.pictures,
     )
-    this.tables = { ...tables, touchingKnown: () => this.contacts?.distance === this.preparation.contact }
+    this.tables = {
+      ...tables,
+      touchingKnown: () => this.contacts?.distance === this.preparation.contact,
+      findingTouching: () => this.findingTouching(),
+    }
   }
 
   /** Pairs of touching parts; found when first asked for. */
   touching(): Contacts {
-    if (!this.contacts || this.contacts.distance !== this.preparation.contact) {
-      this.arranged = arrange(this.mesh, this.parts, this.preparation, this.contacts, true)
-      this.contacts = this.arranged.contacts!
+    return atOnce(this.findingTouching())
+  }
+  /** The same piece by piece. Whoever else wants them meanwhile goes on with what was found so far. */
+  *findingTouching(): Generator<void, Contacts> {
+    for (;;) {
+      const { contacts, preparation, mesh, parts } = this
+      if (contacts?.distance === preparation.contact) return contacts
+      this.search ??= findingContacts(mesh, parts, preparation.contact)
+      const step = this.search.next()
+      if (step.done) {
+        this.search = undefined
+        this.contacts = step.value
+        this.arranged = arrange(mesh, parts, preparation, step.value)
+      } else yield
     }
-    return this.contacts
   }
 
   /** Computes geometry maps, one after the other, on this thread. */

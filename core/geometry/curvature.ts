@@ -164,13 +164,22 @@ export class Solver {
 
   /** @returns how often it passed over the graph */
   solve(t: number, stopped?: () => boolean): number {
+    const work = this.solving(t)
+    for (;;) {
+      const step = work.next(stopped?.() ?? false)
+      if (step.done) return step.value
+    }
+  }
+  /** The same pass by pass. It ends with what there is once it is told to. */
+  *solving(t: number): Generator<void, number, boolean | undefined> {
     this.prepare(t)
     const begun = this.begin(t)
     let { rr } = begun
     const goal = begun.norm * this.precision * this.precision
     let share: Triple = [0, 0, 0]
     let step = 1
-    for (; sum(rr) > goal && step < MOST_STEPS && !stopped?.(); step++) {
+    for (; sum(rr) > goal && step < MOST_STEPS; step++) {
+      if (yield) break
       this.turn(share)
       const next = this.descend(ratios(rr, this.multiply()))
       share = ratios(next, rr)

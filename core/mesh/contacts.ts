@@ -2,6 +2,7 @@ import { Vector3 } from 'three'
 import { ExtendedTriangle } from 'three-mesh-bvh'
 import type { Mesh } from './mesh'
 import type { Parts } from './parts'
+import { atOnce } from '../pieces'
 
 /** Which parts touch: two part numbers for each pair, the smaller first, in order. */
 export interface Contacts {
@@ -13,36 +14,56 @@ type Triangles = Pick<Mesh, 'positions' | 'indices'>
 /** Says something of two triangles, by their numbers. */
 type OfTwo = (t: number, s: number) => boolean
 
+/** Pairs of triangles that are looked at before others have a turn. */
+const PIECE = 100_000
+
+/** Finds the parts whose surfaces come within `distance` meters of one another. */
+export const findContacts = (mesh: Triangles, parts: Parts, distance: number): Contacts =>
+  atOnce(findingContacts(mesh, parts, distance))
+
 /**
- * Finds the parts whose surfaces come within `distance` meters of one another.
+ * The same piece by piece: whoever runs it may do something else in between.
  *
  * Triangles are put into the cells of a uniform grid, about as wide as a typical triangle; only triangles of different
- * parts in the same cell are compared, boxes first, then exactly. A pair that is known is not compared again.
- * @param stopped asked now and then; once it says yes, what was found so far comes back
+ * parts in the same cell are compared, boxes first, then exactly, and each two of them in one cell alone. A pair of
+ * parts that is known is not compared again.
  */
-export function findContacts(mesh: Triangles, parts: Parts, distance: number, stopped?: () => boolean): Contacts {
-  const near = nearPairs(parts, distance)
-  const boxes = triangleBoxes(mesh, parts, near.candidate, distance / 2)
+export function* findingContacts(mesh: Triangles, parts: Parts, distance: number): Generator<void, Contacts> {
+  const boxes = triangleBoxes(mesh, parts, near(parts, distance), distance / 2)
+  const { starts, members, home } = cellsOf(boxes, distance)
   const touching = new Set<number>()
   const apart = separation(mesh, distance)
   const apartBack = separation(mesh, distance)
   const compare = comparison(mesh, distance)
   const { partOfTriangle } = parts
   const total = parts.parts.length
-  let rounds = 0
-  for (const members of cellsOf(boxes, distance).values()) {
-    if (!(++rounds & 1023) && stopped?.()) break
-    for (let i = 1; i < members.length; i++) {
+  let looked = 0
+  for (let cell = 0; cell + 1 < starts.length; cell++) {
+    const from = starts[cell]!
+    // Where the triangles of the same part begin that come before one: most of a part come one after the other.
+    let run = from
+    for (let i = from + 1; i < starts[cell + 1]!; i++) {
       const t = members[i]!
       const a = partOfTriangle[t]!
-      for (let j = 0; j < i; j++) {
+      if (a !== partOfTriangle[members[i - 1]!]) run = i
+      let b = -1
+      let pair = 0
+      let isKnown = false
+      for (let j = from; j < run; j++) {
         const s = members[j]!
-        const b = partOfTriangle[s]!
-        if (a === b) continue
-        const pair = Math.min(a, b) * total + Math.max(a, b)
-        if (touching.has(pair) || !near.pairs.has(pair) || !boxes.meet(t, s)) continue
-        if (!apart(t, s) && !apartBack(s, t) && compare(t, s)) touching.add(pair)
+        if (partOfTriangle[s] !== b) {
+          b = partOfTriangle[s]!
+          pair = Math.min(a, b) * total + Math.max(a, b)
+          isKnown = a === b || touching.has(pair)
+        }
+        if (isKnown || !boxes.meet(t, s) || home(t, s) !== cell || apart(t, s) || apartBack(s, t)) continue
+        isKnown = compare(t, s)
+        if (isKnown) touching.add(pair)
       }
+      looked += run - from
+      if (looked < PIECE) continue
+      looked = 0
+      yield
     }
   }
   const sorted = Float64Array.from(touching).sort()
@@ -52,13 +73,10 @@ export function findContacts(mesh: Triangles, parts: Parts, distance: number, st
 }
 
 /**
- * Parts whose boxes come near one another, found by a sweep along x: only triangles of those can touch.
- * @returns each pair as one number, the smaller part times the number of parts plus the larger; and for each part
- *   whether it is in one
+ * For each part whether its box comes near another's, found by a sweep along x: only triangles of those can touch.
  */
-function nearPairs({ parts }: Parts, distance: number): { pairs: Set<number>; candidate: Uint8Array } {
+function near({ parts }: Parts, distance: number): Uint8Array {
   const order = Uint32Array.from(parts.keys()).sort((a, b) => parts[a]!.min[0] - parts[b]!.min[0])
-  const pairs = new Set<number>()
   const candidate = new Uint8Array(parts.length)
   /** Six numbers a part, in the order of the sweep: the box, grown by the distance at its upper end. */
   const bounds = new Float64Array(parts.length * 6)
@@ -84,15 +102,12 @@ function nearPairs({ parts }: Parts, distance: number): { pairs: Set<number>; ca
       if (bounds[q + 3]! < x) continue
       active[kept++] = j
       if (y > bounds[q + 4]! || bounds[q + 1]! > topY || z > bounds[q + 5]! || bounds[q + 2]! > topZ) continue
-      const m = order[i]!
-      const n = order[j]!
-      pairs.add(Math.min(m, n) * parts.length + Math.max(m, n))
-      candidate[m] = candidate[n] = 1
+      candidate[order[i]!] = candidate[order[j]!] = 1
     }
     active[kept] = i
     actives = kept + 1
   }
-  return { pairs, candidate }
+  return candidate
 }
 
 /** The boxes of some triangles, six numbers each, grown on all sides. */
@@ -138,24 +153,34 @@ function triangleBoxes(
   return { box, triangles, typical: triangles.length ? sum / triangles.length : 0, meet }
 }
 
-/** Triangles by the cells of a uniform grid that their boxes lie in. */
-function cellsOf({ box, triangles, typical }: Boxes, distance: number): Map<number, number[]> {
-  const cell = Math.max(typical ? typical * 1.5 : 1, distance, 1e-9)
-  const cells = new Map<number, number[]>()
-  for (const t of triangles) {
-    const at = (k: number) => Math.floor(box[t * 6 + k]! / cell)
-    for (let x = at(0); x <= at(3); x++) {
-      for (let y = at(1); y <= at(4); y++) {
-        for (let z = at(2); z <= at(5); z++) {
-          const id = (x * 73856093) ^ (y * 19349663) ^ (z * 83492791)
-          const found = cells.get(id)
-          if (found) found.push(t)
-          else cells.set(id, [t])
-        }
-      }
-    }
+/** Triangles by the cells of a uniform grid that their boxes lie in; cells far from one another may be kept as one. */
+interface Cells {
+  /** Where the triangles of each cell begin in `members`, and at the end how many there are. */
+  starts: Uint32Array
+  members: Uint32Array
+  /** Of two triangles whose boxes meet, a cell that both lie in, always the same. */
+  home: (t: number, s: number) => number
+}
+
+function cellsOf({ box, triangles, typical }: Boxes, distance: number): Cells {
+  const cell = Math.max(typical || 1, distance, 1e-9)
+  const at = (t: number, k: number): number => Math.floor(box[t * 6 + k]! / cell)
+  const mask = 2 ** Math.ceil(Math.log2(triangles.length + 1)) - 1
+  const numberOf = (x: number, y: number, z: number): number =>
+    (Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)) & mask
+  const eachCell = (t: number, visit: (cell: number) => void): void => {
+    for (let x = at(t, 0); x <= at(t, 3); x++)
+      for (let y = at(t, 1); y <= at(t, 4); y++) for (let z = at(t, 2); z <= at(t, 5); z++) visit(numberOf(x, y, z))
   }
-  return cells
+  const starts = new Uint32Array(mask + 2)
+  for (const t of triangles) eachCell(t, c => starts[c]!++)
+  for (let c = 1; c < starts.length; c++) starts[c]! += starts[c - 1]!
+  // From the end of each cell to its beginning.
+  const members = new Uint32Array(starts[mask + 1]!)
+  for (let i = triangles.length - 1; i >= 0; i--) eachCell(triangles[i]!, c => (members[--starts[c]!] = triangles[i]!))
+  // The lowest corner of what two boxes have in common lies in both.
+  const lowest = (t: number, s: number, k: number): number => Math.max(at(t, k), at(s, k))
+  return { starts, members, home: (t, s) => numberOf(lowest(t, s, 0), lowest(t, s, 1), lowest(t, s, 2)) }
 }
 
 /**

@@ -20,6 +20,8 @@ export const MEASURE_WORDS: Record<MeasureName, { title: string; unit: 'm' | 'mÂ
   neighbors: { title: 'Neighbors', unit: '' },
 }
 
+type Triangles = Pick<Mesh, 'positions' | 'indices'>
+
 /**
  * Measures every part. Volume is the sum of signed tetrahedra about the part's center (right for closed parts; 0 is
  * reported where the sum is negative). Length, width and thickness are the sides of the box along the part's own axes,
@@ -27,14 +29,24 @@ export const MEASURE_WORDS: Record<MeasureName, { title: string; unit: 'm' | 'mÂ
  * centroid above the mesh's lowest point.
  * @param contacts where known; without them `neighbors` is 0
  */
-export function measureParts(mesh: Pick<Mesh, 'positions' | 'indices'>, parts: Parts, contacts?: Contacts): Measures {
+export function measureParts(mesh: Triangles, parts: Parts, contacts?: Contacts): Measures {
+  const neighbors = new Float64Array(parts.parts.length)
+  if (contacts) for (const n of contacts.pairs) neighbors[n]!++
+  const old = known.get(parts.parts)
+  if (old?.mesh.positions === mesh.positions && old.mesh.indices === mesh.indices) return { ...old.measures, neighbors }
+  const measures = measured(mesh, parts)
+  known.set(parts.parts, { mesh: { positions: mesh.positions, indices: mesh.indices }, measures })
+  return { ...measures, neighbors }
+}
+/** What was measured of parts: groups, sets and contacts change, and these stay. */
+const known = new WeakMap<Parts['parts'], { mesh: Triangles; measures: Omit<Measures, 'neighbors'> }>()
+
+function measured(mesh: Triangles, parts: Parts): Omit<Measures, 'neighbors'> {
   const list = parts.parts
   const { volume, axes } = volumesAndAxes(mesh, parts)
   const sides = sidesAlong(mesh, parts, axes)
   const column = (value: (n: number) => number) => Float64Array.from({ length: list.length }, (_, n) => value(n))
   const floor = list.reduce((least, part) => Math.min(least, part.min[1]), Infinity)
-  const neighbors = new Float64Array(list.length)
-  if (contacts) for (const n of contacts.pairs) neighbors[n]!++
   return {
     area: column(n => list[n]!.area),
     volume: column(n => Math.max(0, volume[n]!)),
@@ -44,7 +56,6 @@ export function measureParts(mesh: Pick<Mesh, 'positions' | 'indices'>, parts: P
     flatness: column(n => (sides[n]![1]! > 0 ? 1 - sides[n]![2]! / sides[n]![1]! : 0)),
     triangles: column(n => list[n]!.triangles),
     height: column(n => list[n]!.centroid[1] - floor),
-    neighbors,
   }
 }
 
@@ -53,7 +64,7 @@ export function measureParts(mesh: Pick<Mesh, 'positions' | 'indices'>, parts: P
  * parts exact far from the origin.
  */
 function volumesAndAxes(
-  { positions: p, indices }: Pick<Mesh, 'positions' | 'indices'>,
+  { positions: p, indices }: Triangles,
   parts: Parts,
 ): { volume: Float64Array; axes: Float64Array } {
   const list = parts.parts
@@ -101,11 +112,7 @@ function volumesAndAxes(
 }
 
 /** The extents of each part along its own axes, longest first. */
-function sidesAlong(
-  { positions: p, indices }: Pick<Mesh, 'positions' | 'indices'>,
-  parts: Parts,
-  axes: Float64Array,
-): number[][] {
+function sidesAlong({ positions: p, indices }: Triangles, parts: Parts, axes: Float64Array): number[][] {
   const count = parts.parts.length
   const low = new Float64Array(count * 3).fill(Infinity)
   const high = new Float64Array(count * 3).fill(-Infinity)

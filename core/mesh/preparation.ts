@@ -125,19 +125,11 @@ export interface Arranged {
 /**
  * Groups the parts and finds the members of the part sets. Contacts are found only where something asks for them.
  * @param known contacts that were found before with the same distance
- * @param always finds contacts even where nothing asks for them
  */
-export function arrange(
-  mesh: Mesh,
-  parts: Parts,
-  preparation: Preparation,
-  known?: Contacts,
-  always = false,
-): Arranged {
+export function arrange(mesh: Mesh, parts: Parts, preparation: Preparation, known?: Contacts): Arranged {
   const { groups, sets } = preparation
   const rules = [...groups.named, ...sets].flatMap(s => s.rules)
-  const wanted =
-    always || groups.base === 'touching' || rules.some(r => r.by === 'measure' && r.measure === 'neighbors')
+  const wanted = groups.base === 'touching' || rules.some(r => r.by === 'measure' && r.measure === 'neighbors')
   const found = known?.distance === preparation.contact ? known : undefined
   const contacts = found ?? (wanted ? findContacts(mesh, parts, preparation.contact) : undefined)
   const measures = measureParts(mesh, parts, contacts)

@@ -1,13 +1,17 @@
+import fc from 'fast-check'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { Analyzer, SWATCH_HEIGHT, SWATCH_WIDTH } from '#core/evaluate/analysis'
 import { checkValues } from '#core/evaluate/checks'
 import { Evaluator } from '#core/evaluate/evaluator'
-import { atOnce, STATISTIC_POINTS } from '#core/evaluate/gather'
+import { STATISTIC_POINTS } from '#core/evaluate/gather'
 import { LaidLook } from '#core/evaluate/laidLook'
+import { Workpiece } from '#core/evaluate/workpiece'
 import { setParam } from '#core/graph/edit'
 import { samplePoints } from '#core/mesh/sample'
 import { smallView } from '#core/evaluate/view'
 import { findParts } from '#core/mesh/parts'
+import { emptyPreparation } from '#core/mesh/preparation'
+import { atOnce } from '#core/pieces'
 import { boxes, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
 
 const look = lookOf(
@@ -199,6 +203,56 @@ describe('what is for later', () => {
     const values = (of: Analyzer) => of.gather(worn(60), 'exact', true)
     expect(analyzer.gather(worn(60), 'hasty', true)).not.toEqual(values(fresh()))
     expect(values(analyzer)).toEqual(values(fresh()))
+
+    // What comes soon is not what was there before, though better is under way.
+    const soon = (of: Analyzer) => of.gather(worn(40), 'hasty', true)
+    const begun = analyzer.gathering(worn(40), 'exact', true)
+    for (let i = 0; i < 3; i++) begun.next()
+    const other = fresh()
+    values(other)
+    expect(soon(analyzer)).toEqual(soon(other))
+    expect(soon(analyzer)).not.toEqual(values(other))
+  })
+  it('is what it would have been after any number of states that were begun, left, and gone on with', () => {
+    const expected = new Map([10, 50, 90].map(share => [share, fresh().gather(worn(share), 'exact', true)]))
+    const begin = fc.record({ share: fc.constantFrom(10, 50, 90), pace: fc.constantFrom('hasty', 'soon', 'exact') })
+    const goOn = fc.record({ which: fc.nat(3), steps: fc.integer({ min: 1, max: 12 }) })
+    fc.assert(
+      fc.property(fc.array(fc.oneof(begin, goOn), { maxLength: 12 }), fc.constantFrom(10, 50, 90), (actions, last) => {
+        const analyzer = fresh()
+        const begun: Generator[] = []
+        for (const action of actions) {
+          if ('share' in action) begun.unshift(analyzer.gathering(worn(action.share), action.pace, true))
+          else for (let i = 0; i < action.steps; i++) begun[action.which]?.next()
+        }
+        expect(analyzer.gather(worn(last), 'exact', true)).toEqual(expected.get(last))
+      }),
+      { numRuns: 25 },
+    )
+  })
+  it('goes on with the search for contacts where it was left, for values that look at them', () => {
+    const crowd = boxes(
+      Array.from({ length: 180 }, (_, i) => ({ object: `box ${i}`, at: [i * 0.002, 0, (i % 3) * 3] })),
+    )
+    const crowded = () => new Workpiece(crowd, { ...emptyPreparation(), contact: 0.001 }).tables
+    const drawn = (kind: string, params: Record<string, number | string>, to: string) =>
+      lookOf({ draw: [kind, params], finish: ['finish'] }, [`draw.${to}`, 'finish.finish > result.finish'])
+    const look = drawn('partRandom', { seed: 3, how: 'apart' }, 'value > finish.roughness')
+    const exact = new Analyzer(kernels, crowded()).gather(look, 'exact', true)
+
+    const tables = crowded()
+    const analyzer = new Analyzer(kernels, tables)
+    const hasty = analyzer.gather(look, 'hasty', true)
+    expect(hasty).not.toEqual(exact)
+    const left = analyzer.gathering(look, 'exact', true)
+    for (let i = 0; i < 3; i++) expect(left.next().done).toBe(false)
+    expect(tables.touchingKnown!()).toBe(false)
+    expect(analyzer.gather(look, 'exact', true)).toEqual(exact)
+
+    // Where nothing is to differ, nothing is searched for.
+    const plain = crowded()
+    new Analyzer(kernels, plain).gather(drawn('palette', { differ: 0 }, 'color > finish.baseColor'), 'exact', true)
+    expect(plain.touchingKnown!()).toBe(false)
   })
   it('are checks, which find nothing of the whole surface that the stage has found', () => {
     const analyzer = fresh()

@@ -8,9 +8,11 @@ import { unwrap } from '#core/exchange/unwrap'
 import { check } from '#core/graph/check'
 import { emptyLook } from '#core/graph/look'
 import { addNode } from '#core/graph/edit'
+import { findContacts } from '#core/mesh/contacts'
 import { keyOf } from '#core/mesh/hash'
 import { READING_BINS, readVertexMap } from '#core/mesh/mapReading'
 import type { PartSet } from '#core/mesh/partSets'
+import { findParts } from '#core/mesh/parts'
 import { emptyPreparation, type Preparation } from '#core/mesh/preparation'
 import { oddities } from '#core/mesh/report'
 import { freeName, newSet, renameMap, renameSet } from '#core/mesh/setEdits'
@@ -25,6 +27,39 @@ const byObject = (name: string, text: string): PartSet => ({
 const prepared = (change: Partial<Preparation>): Preparation => ({ ...emptyPreparation(), ...change })
 
 describe('a workpiece', () => {
+  it('finds contacts piece by piece, once for all who want them, and anew for another distance', () => {
+    // So many boxes in one place that each is looked at beside each other one.
+    const crowd = boxes(
+      Array.from({ length: 180 }, (_, i) => ({ object: `box ${i}`, at: [i * 0.002, 0, (i % 3) * 3] })),
+    )
+    const all = (distance: number) => findContacts(crowd, findParts(crowd), distance)
+    const piece = new Workpiece(crowd, prepared({ contact: 0.001 }))
+    const first = piece.findingTouching()
+    const second = piece.findingTouching()
+    expect(first.next().done).toBe(false)
+    expect(piece.tables.touchingKnown!()).toBe(false)
+    expect(piece.arranged.measures.neighbors[0]).toBe(0)
+    expect(second.next().done).toBe(false)
+    const found = piece.touching()
+    expect(found).toEqual(all(0.001))
+    expect(first.next()).toEqual({ done: true, value: found })
+    expect(piece.touching()).toBe(found)
+    expect(piece.arranged.measures.neighbors[0]).toBe(59)
+
+    const begun = piece.findingTouching()
+    piece.apply(prepared({ contact: 2.5 }))
+    begun.next()
+    piece.apply(prepared({ contact: 1.5 }))
+    const steps = [...piece.findingTouching()]
+    expect(steps.length).toBeGreaterThan(2)
+    expect(begun.next()).toEqual({ done: true, value: all(1.5) })
+
+    // Three rows beside one another, then too far away.
+    piece.apply(prepared({ contact: 2.5 }))
+    piece.findingTouching().next()
+    piece.apply(prepared({ contact: 2.5, scale: 3 }))
+    expect(piece.touching().pairs.length).toBeLessThan(all(2.5).pairs.length / 2)
+  })
   it('does again only what a change asks for', () => {
     const piece = new Workpiece(row(4), prepared({}))
     const { positions } = piece.tables.mesh

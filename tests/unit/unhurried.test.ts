@@ -25,7 +25,7 @@ describe('work without haste', () => {
   it('comes to its end, and messages are heard in between', async () => {
     const log: string[] = []
     message(() => log.push('heard'))
-    const work = new Unhurried().take(pieces(log, 'a', MANY))
+    const work = new Unhurried(0).take(pieces(log, 'a', MANY))
     expect(log).toEqual(['a0'])
     expect(await work).toBe('a')
     expect(log.filter(l => l !== 'heard')).toHaveLength(MANY)
@@ -34,7 +34,7 @@ describe('work without haste', () => {
   })
   it('is given up after the piece that is being done, once something is asked for at once; what comes later is done', async () => {
     const log: string[] = []
-    const unhurried = new Unhurried()
+    const unhurried = new Unhurried(0)
     const first = unhurried.take(pieces(log, 'a', MANY))
     const second = unhurried.take(pieces(log, 'b', MANY))
     message(() => {
@@ -48,9 +48,25 @@ describe('work without haste', () => {
     expect(await unhurried.take(pieces(log, 'c', 3))).toBe('c')
     expect(log.slice(-3)).toEqual(['c0', 'c1', 'c2'])
   })
+  it('is given up for work on another state, and not for more on the same', async () => {
+    const log: string[] = []
+    const unhurried = new Unhurried(0)
+    const first = unhurried.take(pieces(log, 'a', MANY), 'one')
+    const again = unhurried.take(pieces(log, 'b', 5), 'one')
+    expect(await again).toBe('b')
+    const other = unhurried.take(pieces(log, 'c', 5), 'another')
+    expect(await Promise.all([first, other])).toEqual([null, 'c'])
+    expect(await unhurried.take(pieces(log, 'd', 5))).toBe('d')
+  })
+  it('takes many short pieces at a time', async () => {
+    const log: string[] = []
+    message(() => log.push('heard'))
+    await new Unhurried(60_000).take(pieces(log, 'a', MANY))
+    expect(log).toHaveLength(MANY)
+  })
   it('is waited for by what needs its state, whether it comes to its end or not', async () => {
     const log: string[] = []
-    const unhurried = new Unhurried()
+    const unhurried = new Unhurried(0)
     const ends = [unhurried.take(pieces(log, 'a', 5)), unhurried.take(pieces(log, 'b', 9))]
     await unhurried.done()
     expect(log).toHaveLength(14)
@@ -65,7 +81,7 @@ describe('work without haste', () => {
       yield
       throw new Error('It broke.')
     })()
-    const unhurried = new Unhurried()
+    const unhurried = new Unhurried(0)
     await expect(unhurried.take(failing)).rejects.toThrow('It broke.')
     await unhurried.done()
   })

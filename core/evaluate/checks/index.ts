@@ -1,7 +1,7 @@
 import type { Finding } from '../../graph/check'
 import type { Look } from '../../graph/look'
 import type { Kernels } from '../../kernels/kernels'
-import { atOnce } from '../gather'
+import { atOnce } from '../../pieces'
 import type { LaidLook } from '../laidLook'
 import type { MeshTables } from '../tables'
 import alikeNeighbors from './alikeNeighbors'
