@@ -648,3 +648,8 @@ of('app/shared/unhurried.ts', ['unhurried'])(
   'if (of !== this.of) this.hurry()',
   '',
 )
+of('core/graph/edit.ts', ['look'])(
+  'a wire takes along what is known of the port that it was drawn from',
+  'from: plain(from), to: plain(to)',
+  'from, to',
+)

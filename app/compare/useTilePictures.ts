@@ -98,6 +98,11 @@ export function useTilePictures({ pictures, stage: stageNow, width, columns, wai
     numbers.value = found
   }
 
+  /** Nothing is painted until it is asked for, or something changes. */
+  const stop = (): void => {
+    asked++
+  }
+
   // The sheet follows once the stage has come to rest: what is turned or dragged goes first.
   watch(
     [
@@ -125,19 +130,12 @@ export function useTilePictures({ pictures, stage: stageNow, width, columns, wai
     },
     { immediate: true },
   )
-  onBeforeUnmount(() => {
-    asked++
-  })
+  onBeforeUnmount(stop)
 
   /** A tile shows something else now. */
   function drop(id: string): void {
     made?.counts.delete(id)
     numbers.value = new Map([...numbers.value].filter(([other]) => other !== id))
   }
-  /** Nothing is painted until it is asked for, or something changes. */
-  const stop = (): void => {
-    asked++
-  }
-
   return { painted, busy, stale, paint, drop, stop }
 }

@@ -74,8 +74,10 @@ export function removeNodes(look: Look, ids: Iterable<string>): Look {
 export function connect(look: Look, from: Port, to: Port): Look {
   if (refusal(look, from, to)) return look
   if (look.wires.some(w => samePort(w.to, to) && samePort(w.from, from))) return look
-  return { ...look, wires: [...look.wires.filter(w => !samePort(w.to, to)), { from, to }] }
+  return { ...look, wires: [...look.wires.filter(w => !samePort(w.to, to)), { from: plain(from), to: plain(to) }] }
 }
+/** A port without whatever else is known of it: a look has room for no more. */
+const plain = ({ node, port }: Port): Port => ({ node, port })
 
 /** Inserts the node that makes a refused wire right, between the two ports. */
 export function connectThrough(look: Look, from: Port, to: Port): Look {

@@ -167,4 +167,5 @@ test('a wire dropped on the empty canvas offers what fits, already connected', a
   ])
   await page.keyboard.press('Enter')
   await expect(page.locator('.vue-flow__edge')).toHaveCount(1)
+  await expect.poll(async () => (await projectNow(request, project.id)).look.wires).toHaveLength(1)
 })

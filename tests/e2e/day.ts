@@ -1,4 +1,11 @@
-import { test as base, type BrowserContext, type Page } from '@playwright/test'
+import {
+  expect,
+  test as base,
+  type BrowserContext,
+  type ConsoleMessage,
+  type Page,
+  type WebError,
+} from '@playwright/test'
 
 // Each word to the browser keeps where it comes from, with up to 200 calls, as text: a tenth of what the tests' own
 // process does. These are as many calls as an error has anywhere else.
@@ -49,6 +56,9 @@ async function clear(page: Page, kept: readonly { name: string; value: string }[
   }, kept)
 }
 
+/** So begins what a browser says of each answer of a server that is no success: tests ask for many. */
+const REFUSED = 'Failed to load resource'
+
 /** The windows of a worker that tests share, by the pixels of the screen to one of the page. */
 type WindowOf = (deviceScaleFactor: number) => Promise<Page>
 
@@ -56,7 +66,24 @@ type WindowOf = (deviceScaleFactor: number) => Promise<Page>
  * Tests that have a window of their own, which is new. They, too, are of the kind that others share windows with: tests
  * of two kinds would each begin with workers and a browser of their own.
  */
-export const alone = base.extend<object, { windowOf: WindowOf }>({
+export const alone = base.extend<{ faults: void }, { windowOf: WindowOf }>({
+  // What goes wrong in a window without a word to the artist is said in its console.
+  faults: [
+    async ({ context }, use) => {
+      const faults: string[] = []
+      const heard = (message: ConsoleMessage): void => {
+        if (message.type() === 'error' && !message.text().startsWith(REFUSED)) faults.push(message.text())
+      }
+      const failed = (fault: WebError): void => void faults.push(fault.error().message)
+      context.on('console', heard)
+      context.on('weberror', failed)
+      await use()
+      context.off('console', heard)
+      context.off('weberror', failed)
+      expect(faults).toEqual([])
+    },
+    { auto: true },
+  ],
   windowOf: [
     async ({ browser }, use, { project }) => {
       const { baseURL, storageState, viewport, contextOptions } = project.use

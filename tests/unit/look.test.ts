@@ -23,7 +23,7 @@ import {
   setParams,
 } from '#core/graph/edit'
 import { emptyLook, LookError, parseLook, type Look } from '#core/graph/look'
-import { reaches, refusal } from '#core/graph/ports'
+import { reaches, refusal, type Port } from '#core/graph/ports'
 import { KINDS } from '#core/nodes'
 import type { ParamValue } from '#core/nodes/declare'
 import { floatRackLook } from '#demo/floatRackLook'
@@ -90,6 +90,12 @@ describe('wires', () => {
   it('replace the wire that was in the input', () => {
     const next = connect(look, port('color1.color'), port('math1.a'))
     expect(next.wires).toEqual([{ from: port('color1.color'), to: port('math1.a') }])
+  })
+  it('have their two ends and nothing that whoever drew them knows besides, so that the look can be saved', () => {
+    const drawn = { ...port('color1.color'), source: true }
+    const next = connect(look, drawn, { ...port('math1.a'), title: 'First' } as Port)
+    expect(next.wires).toEqual([{ from: port('color1.color'), to: port('math1.a') }])
+    expect(parseLook(JSON.parse(JSON.stringify(next)))).toEqual(next)
   })
 })
 
