@@ -180,6 +180,19 @@ export class Evaluator {
     )
   }
 
+  /** The same some points at a time, a multiple of `BLOCK`: whoever runs it may do something else in between. */
+  *evaluating(
+    points: SurfacePoints,
+    out: readonly Float32Array[],
+    given: readonly Float32Array[],
+    piece: number,
+  ): Generator<void, void> {
+    for (let first = 0; first < points.count; first += piece) {
+      if (first) yield
+      this.evaluate(points, out, given, first, Math.min(points.count, first + piece))
+    }
+  }
+
   /** How an input, or a value of a coarser domain, gets into a column of a stage. */
   private fillOf(domain: number, ref: Ref): Fill {
     const { plan, tables } = this

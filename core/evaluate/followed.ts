@@ -96,10 +96,10 @@ export class FollowingEvaluator {
     evaluator.refresh(this.read)
     const of = (refs: readonly Ref[]): Float32Array[] => refs.map(ref => columns.get(ref)!)
     const { taken } = this
-    for (let first = 0; first < points.count; first += PIECE) {
-      if (first) yield
+    const work = evaluator.evaluating(points, of(wanted), of(given), PIECE)
+    while (!work.next().done) {
+      yield
       if (taken !== this.taken) return new Set()
-      evaluator.evaluate(points, of(wanted), of(given), first, Math.min(points.count, first + PIECE))
     }
     for (const ref of wanted) stale.delete(ref)
     return new Set(wanted)

@@ -246,10 +246,7 @@ export class Gatherer {
     const near = blindly ? { ...tables, touching: () => NO_CONTACTS, findingTouching: undefined } : tables
     const at: Columns = function* (points) {
       const columns = roots.map(() => new Float32Array(points.count))
-      for (let first = 0; first < points.count; first += PIECE) {
-        if (first) yield
-        evaluator.evaluate(points, columns, [], first, Math.min(points.count, first + PIECE))
-      }
+      yield* evaluator.evaluating(points, columns, [], PIECE)
       return columns
     }
     if (i.op === 'quantile' || i.op === 'partQuantile') yield* this.computingQuantiles(entry, i.op, at)
