@@ -114,6 +114,10 @@ export const square: Mesh = {
   warnings: [],
 }
 
+/** Boxes in three rows 3 m apart, so many in one place that each is looked at beside each other one of its row. */
+export const crowd = (): Mesh =>
+  boxes(Array.from({ length: 180 }, (_, i) => ({ object: `box ${i}`, at: [i * 0.002, 0, (i % 3) * 3] })))
+
 export const row = (n: number): Mesh =>
   boxes(Array.from({ length: n }, (_, i) => ({ object: `box ${i}`, at: [i * 2, 0, 0] })))
 

@@ -7,8 +7,8 @@ import {
   type WebError,
 } from '@playwright/test'
 
-// Each word to the browser keeps where it comes from, with up to 200 calls, as text: a tenth of what the tests' own
-// process does. These are as many calls as an error has anywhere else.
+// Each word to the browser keeps where it comes from, with up to 200 calls, as text, which takes the tests' own process
+// a good part of its time. These are as many calls as an error has anywhere else.
 Error.stackTraceLimit = 10
 
 /** What the application offers in its window, of which tests use this. */

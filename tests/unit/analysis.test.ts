@@ -12,7 +12,7 @@ import { smallView } from '#core/evaluate/view'
 import { findParts } from '#core/mesh/parts'
 import { emptyPreparation } from '#core/mesh/preparation'
 import { atOnce } from '#core/pieces'
-import { boxes, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
+import { boxes, crowd, kernels, lookOf, positionsOf, row, tablesOf } from '../helpers'
 
 const look = lookOf(
   {
@@ -231,10 +231,8 @@ describe('what is for later', () => {
     )
   })
   it('goes on with the search for contacts where it was left, for values that look at them', () => {
-    const crowd = boxes(
-      Array.from({ length: 180 }, (_, i) => ({ object: `box ${i}`, at: [i * 0.002, 0, (i % 3) * 3] })),
-    )
-    const crowded = () => new Workpiece(crowd, { ...emptyPreparation(), contact: 0.001 }).tables
+    const mesh = crowd()
+    const crowded = () => new Workpiece(mesh, { ...emptyPreparation(), contact: 0.001 }).tables
     const drawn = (kind: string, params: Record<string, number | string>, to: string) =>
       lookOf({ draw: [kind, params], finish: ['finish'] }, [`draw.${to}`, 'finish.finish > result.finish'])
     const look = drawn('partRandom', { seed: 3, how: 'apart' }, 'value > finish.roughness')

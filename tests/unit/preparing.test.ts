@@ -17,7 +17,7 @@ import { emptyPreparation, type Preparation } from '#core/mesh/preparation'
 import { oddities } from '#core/mesh/report'
 import { freeName, newSet, renameMap, renameSet } from '#core/mesh/setEdits'
 import { inspectUvs, uvLayout } from '#core/mesh/uvs'
-import { at, boxes, lookOf, partsOf, row } from '../helpers'
+import { at, boxes, crowd, lookOf, partsOf, row } from '../helpers'
 import { samplePoints } from '#core/mesh/sample'
 
 const byObject = (name: string, text: string): PartSet => ({
@@ -28,12 +28,9 @@ const prepared = (change: Partial<Preparation>): Preparation => ({ ...emptyPrepa
 
 describe('a workpiece', () => {
   it('finds contacts piece by piece, once for all who want them, and anew for another distance', () => {
-    // So many boxes in one place that each is looked at beside each other one.
-    const crowd = boxes(
-      Array.from({ length: 180 }, (_, i) => ({ object: `box ${i}`, at: [i * 0.002, 0, (i % 3) * 3] })),
-    )
-    const all = (distance: number) => findContacts(crowd, findParts(crowd), distance)
-    const piece = new Workpiece(crowd, prepared({ contact: 0.001 }))
+    const mesh = crowd()
+    const all = (distance: number) => findContacts(mesh, findParts(mesh), distance)
+    const piece = new Workpiece(mesh, prepared({ contact: 0.001 }))
     const first = piece.findingTouching()
     const second = piece.findingTouching()
     expect(first.next().done).toBe(false)
