@@ -10,13 +10,6 @@ export interface CornerLists {
   colors: Growing<Float32Array>
 }
 
-/** A corner of a face: position, UV and normal by number, the latter two -1 where there is none. */
-export interface Corner {
-  position: number
-  uv: number
-  normal: number
-}
-
 /**
  * Gathers the faces of one object whose corners index positions, UVs and normals apart, into vertices. Where a face has
  * no normals they are made: averaged over the faces around a place within one smoothing group, flat without one.
@@ -44,20 +37,22 @@ export class PieceBuilder {
 
   /**
    * The vertex of a corner: the same one for corners that are alike in everything.
+   * @param position its number, from 0
+   * @param uv its number, from 0, or -1 where there is none
+   * @param normal its number, from 0, or -1 where there is none
    * @param group the number of the group of its face
    * @param smooth the smoothing group of its face, from 1; 0 where it has none, and then a corner without a normal is a
    * vertex of its own
    */
-  vertex(corner: Corner, group: number, smooth: number): number {
-    const { position, uv, normal } = corner
-    if (normal < 0 && !smooth) return this.add(corner, group)
+  vertex(position: number, uv: number, normal: number, group: number, smooth: number): number {
+    if (normal < 0 && !smooth) return this.add(position, uv, normal, group)
     const before = this.corners.count
     const row = this.corners.of(position, uv, normal < 0 ? -smooth : normal, group)
-    if (row === before) this.vertexOf.push(this.add(corner, group))
+    if (row === before) this.vertexOf.push(this.add(position, uv, normal, group))
     return this.vertexOf.at(row)
   }
 
-  private add({ position, uv, normal }: Corner, group: number): number {
+  private add(position: number, uv: number, normal: number, group: number): number {
     const { from } = this
     for (let k = 0; k < 3; k++) {
       this.positions.push(from.positions.at(position * 3 + k))

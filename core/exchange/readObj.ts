@@ -1,7 +1,7 @@
 import { decodeSrgb } from '../color/convert'
-import { GROUP_MAP, type SurfacePicture, type SurfaceUse } from '../mesh/mesh'
+import { GROUP_MAP } from '../mesh/mesh'
 import { Growing } from '../mesh/growing'
-import { lines, linesAfter } from './lines'
+import { eachLine, linesAfter } from './lines'
 import {
   checkPositions,
   checkTriangles,
@@ -12,22 +12,27 @@ import {
   type ReadOptions,
   type Surface,
 } from './meshFile'
-import { PieceBuilder, type Corner } from './pieceBuilder'
+import { PieceBuilder } from './pieceBuilder'
+import { PlainNumbers } from './plainNumbers'
+import { readMtl } from './readMtl'
 import { triangulate } from './triangulate'
 
-/** The media type of a picture, by the ending of its name. */
-function pictureType(name: string): string {
-  if (/\.png$/i.test(name)) return 'image/png'
-  return /\.jpe?g$/i.test(name) ? 'image/jpeg' : 'application/octet-stream'
+declare class TextDecoder {
+  decode(bytes: Uint8Array): string
 }
 
 type Resources = ReadonlyMap<string, Uint8Array>
 const CORNER_WORDS = ['vertex', 'UV', 'normal']
 const BLANKS = /\s+/
-/** What one space between words is not. */
-const OTHER_BLANKS = / {2}|[^\S ]/
 /** A file whose first words are none of the format's is not one. */
 const FIRST_LINES = 50
+const [TAB, SPACE, BACKSLASH] = [9, 32, 92]
+const isBlank = (byte: number | undefined): boolean => byte === SPACE || byte === TAB
+/** First letters of statements that most lines of a file are. */
+const [V, T, N, F] = [118, 116, 110, 102]
+/** Numbers and corners of a line beyond which it is read as text. */
+const MOST_NUMBERS = 8
+const MOST_CORNERS = 64
 
 /**
  * Reads Wavefront OBJ: objects (`o`; without any, groups `g` are the objects), groups within objects as the vertex map
@@ -36,26 +41,21 @@ const FIRST_LINES = 50
  * @param resources MTL files and pictures, by name
  */
 export function readObj(bytes: Uint8Array, resources: Resources, options: ReadOptions = {}): Found {
-  const reader = new ObjReader(resources, options.limits ?? READ_LIMITS, hasObjects(bytes))
-  let continued = ''
-  let number = 0
-  for (const raw of lines(bytes, 0, options.progress)) {
-    number++
-    if (raw.endsWith('\\')) {
-      continued += `${raw.slice(0, -1)} `
-      continue
-    }
-    reader.take((continued + raw).trim(), number)
-    continued = ''
-  }
+  const reader = new ObjReader(bytes, resources, options.limits ?? READ_LIMITS, hasObjects(bytes))
+  eachLine(bytes, (from, end, number) => reader.take(from, end, number), options.progress)
   return reader.found()
 }
 
 /** An `o` after groups without one must not change what the groups before it were. */
 const hasObjects = (bytes: Uint8Array): boolean => !linesAfter(bytes, 'o').next().done
 
-/** The words of a line; those of most lines have one space between them, which is found much sooner. */
-const wordsOf = (line: string): string[] => line.split(OTHER_BLANKS.test(line) ? BLANKS : ' ')
+/** Which corner a word names, from 1, or from the end below 0; one that no list has where it is no whole number. */
+function wholeOf(word: string): number {
+  const number = Number(word)
+  const isOne = Number.isInteger(number) && number !== 0 && Math.abs(number) < NO_CORNER
+  return isOne ? number : NO_CORNER
+}
+const NO_CORNER = 2 ** 31 - 1
 
 /** The number of a name, from 0, in the order in which they come for the first time. */
 function numberOf<T>(numbers: Map<T, number>, name: T): number {
@@ -84,37 +84,48 @@ class ObjReader {
   private group = ''
   private material = ''
   private smooth = 0
+  /** Where faces go, until they belong to something else. */
+  private target: { into: PieceBuilder; group: number; triangles: Growing<Uint32Array> } | undefined
   /** The line: as it stands, by its number, and in words. */
   private line = ''
   private number = 0
   private words: string[] = []
+  /** The lines that the line goes on from. */
+  private begun = ''
+  private readonly decoder = new TextDecoder()
+  private readonly plain: PlainNumbers
+  /** Numbers of the line. */
+  private readonly numbers = new Float64Array(MOST_NUMBERS)
+  /** Corners of a face: position, UV and normal, as the line names them, and then from 0 and -1 where there is none. */
+  private corners = new Int32Array(MOST_CORNERS * 3)
+  /** How many positions, UVs and normals there are so far. */
+  private readonly have = [0, 0, 0]
   private triangles = 0
   private colored = 0
   private others = 0
 
   /** @param named whether objects are named; groups are the objects where none is */
   constructor(
+    private readonly bytes: Uint8Array,
     private readonly resources: Resources,
     private readonly limits: ReadLimits,
     private readonly named: boolean,
-  ) {}
+  ) {
+    this.plain = new PlainNumbers(bytes)
+  }
 
   private readonly statements: Record<string, () => void> = {
-    v: () => this.takeVertex(),
-    vt: () => {
-      const n = this.numbers(1)
-      this.lists.uvs.push(n[0]!)
-      this.lists.uvs.push(1 - (Number.isFinite(n[1]) ? n[1]! : 0))
-    },
+    v: () => this.takeVertex(this.readNumbers(3)),
+    vt: () => this.takeUv(this.readNumbers(1)),
     vn: () => {
-      const n = this.numbers(3)
-      for (let k = 0; k < 3; k++) this.lists.normals.push(n[k]!)
+      this.readNumbers(3)
+      this.takeNormal()
     },
-    f: () => this.takeFace(),
-    o: () => void (this.object = this.rest),
-    g: () => void (this.group = this.rest),
+    f: () => this.takeFace(this.readCorners()),
+    o: () => this.belong(() => (this.object = this.rest)),
+    g: () => this.belong(() => (this.group = this.rest)),
     s: () => void (this.smooth = numberOf(this.smoothNumbers, Number(this.rest) || 0)),
-    usemtl: () => void (this.material = this.rest),
+    usemtl: () => this.belong(() => (this.material = this.rest)),
     mtllib: () => this.takeLibrary(),
     l: () => void this.others++,
     p: () => void this.others++,
@@ -122,15 +133,51 @@ class ObjReader {
     surf: () => void this.others++,
   }
 
-  /** @param number of the line in the file, from 1 */
-  take(line: string, number: number): void {
-    this.line = line
+  /**
+   * Takes a line of the file.
+   * @param from its first byte
+   * @param end the one after its last
+   * @param number which line it is, from 1
+   */
+  take(from: number, end: number, number: number): void {
     this.number = number
-    this.words = wordsOf(line)
+    const goesOn = end > from && this.bytes[end - 1] === BACKSLASH
+    if (!goesOn && !this.begun && this.takePlain(from, end)) return
+    const text = this.begun + this.decoder.decode(this.bytes.subarray(from, goesOn ? end - 1 : end))
+    this.begun = goesOn ? `${text} ` : ''
+    if (!goesOn) this.takeText(text.trim())
+  }
+
+  /** Takes one of the statements that nearly all lines are, if it is written as it nearly always is. */
+  private takePlain(from: number, end: number): boolean {
+    const { bytes, plain } = this
+    let at = from
+    while (isBlank(bytes[at])) at++
+    const [first, second, third] = [bytes[at], bytes[at + 1], bytes[at + 2]]
+    if (first === F && isBlank(second)) {
+      const count = plain.triples(at + 1, end, this.corners)
+      const isFace = count >= 3 && this.resolve(count) < 0
+      if (isFace) this.takeFace(count)
+      return isFace
+    }
+    if (first !== V) return false
+    const isVertex = isBlank(second)
+    if (!isVertex && !isBlank(third)) return false
+    const count = plain.decimals(at + (isVertex ? 1 : 2), end, this.numbers)
+    if (isVertex && count >= 3) this.takeVertex(count)
+    else if (second === T && count >= 1) this.takeUv(count)
+    else if (second === N && count >= 3) this.takeNormal()
+    else return false
+    return true
+  }
+
+  private takeText(line: string): void {
+    this.line = line
+    this.words = line.split(BLANKS)
     const word = this.words[0]!
     if (Object.hasOwn(this.statements, word)) this.statements[word]!()
-    else if (number < FIRST_LINES && word && !/^[#a-z_]/i.test(word))
-      fail(`Line ${number} is not OBJ: "${line.slice(0, 60)}".`)
+    else if (this.number < FIRST_LINES && word && !/^[#a-z_]/i.test(word))
+      fail(`Line ${this.number} is not OBJ: "${line.slice(0, 60)}".`)
   }
 
   /** What stands behind the first word. */
@@ -151,25 +198,36 @@ class ObjReader {
     return { pieces, objects, surfaces, warnings }
   }
 
-  private numbers(least: number): number[] {
-    const { words } = this
-    const all: number[] = []
-    for (let i = 1; i < words.length; i++) all.push(Number(words[i]))
+  /** @returns how many numbers the line has, of which those that matter are in `numbers`; `least` are some */
+  private readNumbers(least: number): number {
+    const all = this.words.slice(1, MOST_NUMBERS + 1).map(Number)
     for (let i = 0; i < least; i++)
       if (!Number.isFinite(all[i]))
         fail(`Line ${this.number}: "${this.line.slice(0, 60)}" should have ${least} numbers.`)
-    return all
+    this.numbers.set(all)
+    return all.length
   }
 
-  private takeVertex(): void {
-    const n = this.numbers(3)
+  private takeVertex(count: number): void {
+    const { numbers } = this
     const { positions, colors } = this.lists
-    const isColored = n.length >= 6
+    const isColored = count >= 6
     if (isColored) this.colored++
     for (let k = 0; k < 3; k++) {
-      positions.push(n[k]!)
-      colors.push(isColored && Number.isFinite(n[3 + k]) ? decodeSrgb(n[3 + k]!) : 1)
+      positions.push(numbers[k]!)
+      colors.push(isColored && Number.isFinite(numbers[3 + k]) ? decodeSrgb(numbers[3 + k]!) : 1)
     }
+  }
+
+  private takeUv(count: number): void {
+    const { numbers } = this
+    const { uvs } = this.lists
+    uvs.push(numbers[0]!)
+    uvs.push(1 - (count > 1 && Number.isFinite(numbers[1]) ? numbers[1]! : 0))
+  }
+
+  private takeNormal(): void {
+    for (let k = 0; k < 3; k++) this.lists.normals.push(this.numbers[k]!)
   }
 
   private takeLibrary(): void {
@@ -191,136 +249,67 @@ class ObjReader {
     return made
   }
 
-  private takeFace(): void {
+  /** Faces belong to something else from here on. */
+  private belong(change: () => void): void {
+    change()
+    this.target = undefined
+  }
+
+  private targetOf(): NonNullable<typeof this.target> {
     const into = this.builder()
-    const words = this.words.slice(1)
-    if (words.length < 3) fail(`Line ${this.number}: a face needs three corners.`)
-    const corners = words.map(word => this.corner(word))
-    this.triangles += corners.length - 2
+    return { into, group: numberOf(this.groupNumbers, this.group), triangles: into.trianglesOf(this.material) }
+  }
+
+  /** Takes a face whose corners are in `corners`. */
+  private takeFace(count: number): void {
+    const { corners } = this
+    this.target ??= this.targetOf()
+    const { into, group, triangles } = this.target
+    this.triangles += count - 2
     checkTriangles(this.triangles, this.limits)
-    const group = numberOf(this.groupNumbers, this.group)
-    const vertices = corners.map(corner => into.vertex(corner, group, this.smooth))
+    const vertices: number[] = []
+    for (let i = 0; i < count * 3; i += 3)
+      vertices.push(into.vertex(corners[i]!, corners[i + 1]!, corners[i + 2]!, group, this.smooth))
     const { positions } = this.lists
-    const place = (i: number): number[] => [0, 1, 2].map(k => positions.at(corners[i]!.position * 3 + k))
-    const triangles = into.trianglesOf(this.material)
-    for (const i of triangulate(vertices.length, place)) triangles.push(vertices[i]!)
+    const place = (i: number): number[] => [0, 1, 2].map(k => positions.at(corners[i * 3]! * 3 + k))
+    for (const i of triangulate(count, place)) triangles.push(vertices[i]!)
   }
 
-  private corner(word: string): Corner {
-    const [v, t, n] = word.split('/')
-    const { positions, uvs, normals } = this.lists
-    const corner = {
-      position: this.whichOf(0, v, positions.length / 3),
-      uv: this.whichOf(1, t, uvs.length / 2),
-      normal: this.whichOf(2, n, normals.length / 3),
+  /** Reads the corners of a face from the words of its line. @returns how many there are */
+  private readCorners(): number {
+    const named = this.words.slice(1).map(word => word.split('/'))
+    if (named.length < 3) fail(`Line ${this.number}: a face needs three corners.`)
+    if (this.corners.length < named.length * 3) this.corners = new Int32Array(named.length * 3)
+    named.forEach((texts, i) => {
+      for (let k = 0; k < 3; k++) this.corners[i * 3 + k] = texts[k] ? wholeOf(texts[k]!) : 0
+    })
+    const wrong = this.resolve(named.length)
+    if (wrong < 0) return named.length
+    const kind = wrong % 3
+    const text = named[(wrong - kind) / 3]![kind]
+    if (!text) fail(`Line ${this.number}: a corner of the face names no vertex.`)
+    return fail(
+      `Line ${this.number}: the face names ${CORNER_WORDS[kind]} ${text}, but there are only ${this.have[kind]}.`,
+    )
+  }
+
+  /**
+   * Turns the corners of a face, as a line names them, into those of the lists, from 0; -1 where none is named.
+   * @returns which of the numbers names nothing that there is; -1 where each does
+   */
+  private resolve(count: number): number {
+    const { corners, have, lists } = this
+    have[0] = lists.positions.length / 3
+    have[1] = lists.uvs.length / 2
+    have[2] = lists.normals.length / 3
+    for (let i = 0; i < count * 3; i++) {
+      const named = corners[i]!
+      const kind = i % 3
+      const at = named < 0 ? have[kind]! + named : named - 1
+      const isLeftOut = named === 0 && kind > 0
+      if (!isLeftOut && (at < 0 || at >= have[kind]!)) return i
+      corners[i] = at
     }
-    if (corner.position < 0) fail(`Line ${this.number}: a corner of the face names no vertex.`)
-    return corner
+    return -1
   }
-
-  /** Which of so many a corner names, from 0; -1 where it names none. */
-  private whichOf(kind: number, text: string | undefined, have: number): number {
-    if (!text) return -1
-    const i = Number(text)
-    const at = i < 0 ? have + i : i - 1
-    if (!Number.isInteger(i) || i === 0 || at < 0 || at >= have)
-      fail(`Line ${this.number}: the face names ${CORNER_WORDS[kind]} ${text}, but there are only ${have}.`)
-    return at
-  }
-}
-
-/** What the pictures of a material library are for, by their statement. */
-const MTL_PICTURES: Record<string, SurfaceUse> = {
-  map_Kd: 'base color',
-  map_Pr: 'roughness',
-  map_Pm: 'metalness',
-  map_Bump: 'bump',
-  map_bump: 'bump',
-  bump: 'bump',
-  norm: 'normal',
-  map_Ke: 'emission',
-  map_d: 'opacity',
-}
-
-/**
- * The roughness that a Phong exponent looks like: its distribution's width (Walter et al. 2007, section 5.2), whose
- * root glTF calls roughness.
- */
-const roughnessOf = (exponent: number): number => (2 / (Math.max(0, exponent) + 2)) ** 0.25
-
-/** The options that stand before the name of a picture: each with its numbers. */
-function mtlOptions(words: string[]): { options: Map<string, string[]>; name: string } {
-  const options = new Map<string, string[]>()
-  let i = 0
-  while (/^-[a-z]/i.test(words[i] ?? '')) {
-    const option = words[i++]!
-    const values: string[] = []
-    while (i < words.length - 1 && /^(-?[\d.]+(e-?\d+)?|on|off)$/i.test(words[i]!)) values.push(words[i++]!)
-    options.set(option, values)
-  }
-  return { options, name: words.slice(i).join(' ') }
-}
-
-/**
- * Where a picture of a material library lies. Its v runs upward and ours down, so what is moved up there is moved down
- * here.
- */
-function mtlPlace(options: Map<string, string[]>): Pick<SurfacePicture, 'placed' | 'beyond'> {
-  const pair = (option: string, otherwise: number) => {
-    const [x, y] = (options.get(option) ?? []).map(Number)
-    return [x ?? otherwise, y ?? otherwise] as const
-  }
-  const [su, sv] = pair('-s', 1)
-  const [ou, ov] = pair('-o', 0)
-  const moved = su !== 1 || sv !== 1 || ou !== 0 || ov !== 0
-  return {
-    ...(moved && { placed: { move: [ou, 1 - sv - ov], turn: 0, scale: [su, sv] } }),
-    ...(options.get('-clamp')?.[0] === 'on' && { beyond: ['edge', 'edge'] }),
-  }
-}
-
-/**
- * Reads MTL: diffuse color (sRGB), what glows, opacity, the metalness and roughness that many writers add, and
- * pictures.
- */
-function readMtl(bytes: Uint8Array, file: (name: string) => Uint8Array | undefined, warnings: string[]): Surface[] {
-  const surfaces: Surface[] = []
-  // Roughness that is said outright goes before that of a highlight.
-  const told = new Set<Surface>()
-  const linear = (n: number[]) => n.slice(0, 3).map(decodeSrgb) as Surface['baseColor']
-  const numbers: Record<string, { least: number; take: (surface: Surface, n: number[]) => void }> = {
-    Kd: { least: 3, take: (s, n) => void (s.baseColor = linear(n)) },
-    Ke: { least: 3, take: (s, n) => n.some(x => x > 0) && (s.emission = linear(n)) },
-    Pm: { least: 1, take: (s, n) => void (s.metalness = n[0]!) },
-    Pr: {
-      least: 1,
-      take(s, n) {
-        s.roughness = n[0]!
-        told.add(s)
-      },
-    },
-    Ns: { least: 1, take: (s, n) => !told.has(s) && (s.roughness = roughnessOf(n[0]!)) },
-    d: { least: 1, take: (s, n) => n[0]! < 1 && (s.opacity = n[0]!) },
-    Tr: { least: 1, take: (s, n) => n[0]! > 0 && (s.opacity = 1 - n[0]!) },
-  }
-  for (const line of lines(bytes)) {
-    const [word = '', ...rest] = line.trim().split(/\s+/)
-    const surface = surfaces.at(-1)
-    if (word === 'newmtl') {
-      surfaces.push({ name: rest.join(' '), baseColor: [0.5, 0.5, 0.5], metalness: 0, roughness: 0.5, textures: [] })
-      continue
-    }
-    if (!surface) continue
-    const n = rest.map(Number)
-    const known = numbers[word]
-    if (known && n.length >= known.least && n.slice(0, known.least).every(Number.isFinite)) known.take(surface, n)
-    const use = MTL_PICTURES[word]
-    if (!use) continue
-    const { options, name } = mtlOptions(rest)
-    const picture = file(name)
-    if (picture) surface.textures.push({ use, type: pictureType(name), bytes: picture, ...mtlPlace(options) })
-    else warnings.push(`The picture "${name}" was not brought along; its material goes on without it.`)
-  }
-  for (const s of surfaces) if (s.textures.some(t => t.use === 'opacity')) s.opacity ??= 1
-  return surfaces
 }

@@ -11,6 +11,7 @@ import { Vector3, type BufferGeometry, type Mesh as ThreeMesh } from 'three'
 import { describe, expect, it } from 'vitest'
 import { RowNumbers } from '#core/mesh/growing'
 import { MeshFileError } from '#core/exchange/meshFile'
+import { PlainNumbers } from '#core/exchange/plainNumbers'
 import { readMesh } from '#core/exchange/readMesh'
 import { triangulate } from '#core/exchange/triangulate'
 import { writeGlb } from '#core/exchange/writeGlb'
@@ -208,6 +209,78 @@ describe('rows of four integers', () => {
   })
 })
 
+describe('numbers read from bytes', () => {
+  const decimalsOf = (line: string): number[] | undefined => {
+    const bytes = strToU8(`?${line}\n7`)
+    const into = new Float64Array(8)
+    const count = new PlainNumbers(bytes).decimals(1, bytes.length - 2, into)
+    return count < 0 ? undefined : [...into.subarray(0, count)]
+  }
+  const triplesOf = (line: string): number[] | undefined => {
+    const bytes = strToU8(`?${line}\n7`)
+    const into = new Int32Array(24).fill(99)
+    const count = new PlainNumbers(bytes).triples(1, bytes.length - 2, into)
+    return count < 0 ? undefined : [...into.subarray(0, count * 3)]
+  }
+
+  it('are those of the language, to the bit, as files write them', () => {
+    const float = fc.double({ min: -1e6, max: 1e6, noNaN: true })
+    const asWritten = fc.oneof(
+      fc.tuple(float, fc.integer({ min: 0, max: 14 })).map(([x, places]) => x.toFixed(places)),
+      fc.tuple(float, fc.integer({ min: 0, max: 9 })).map(([x, places]) => x.toExponential(places)),
+      float.map(x => String(Math.fround(x)).slice(0, 15)),
+      fc.constantFrom(
+        '-0',
+        '+1.5',
+        '.5',
+        '5.',
+        '1E3',
+        '1e+2',
+        '-2.5e-07',
+        '007',
+        '0.000001',
+        '1e22',
+        '123456789012345',
+      ),
+    )
+    const blanks = fc.constantFrom(' ', '  ', '\t', ' \t ')
+    const line = fc.array(fc.tuple(asWritten, blanks), { minLength: 1, maxLength: 8 })
+    fc.assert(
+      fc.property(line, words => {
+        const read = decimalsOf(words.flat().join(''))
+        const isPlain = ([word]: readonly string[]): boolean =>
+          word!.replace(/e.*|\D/gi, '').length <= 15 && Math.abs(Number(/e(.*)/i.exec(word!)?.[1] ?? 0)) < 12
+        if (words.every(isPlain)) expect(read).toBeDefined()
+        if (read) expect(read).toEqual(words.map(([word]) => Number(word)))
+      }),
+      { numRuns: 500 },
+    )
+  })
+  it('are no others than the language reads there, whatever stands there', () => {
+    const letters = fc.string({ unit: fc.constantFrom(...'0123456789+-.eE/ x\t'), maxLength: 14 })
+    fc.assert(
+      fc.property(letters, line => {
+        const words = line.split(/[ \t]+/).filter(Boolean)
+        const read = decimalsOf(line)
+        if (read) expect(read).toEqual(words.map(Number))
+        const corners = triplesOf(line)
+        if (!corners) return
+        const parts = words.map(word => word.split('/'))
+        expect(corners).toEqual(parts.flatMap(names => [0, 1, 2].map(k => (names[k] ? Number(names[k]) : 0))))
+      }),
+      { numRuns: 2000 },
+    )
+  })
+  it('are left to others where there are too many, and corners where they name nothing', () => {
+    expect(decimalsOf('1 2 3 4 5 6 7 8')).toEqual([1, 2, 3, 4, 5, 6, 7, 8])
+    expect(decimalsOf('1 2 3 4 5 6 7 8 9')).toBeUndefined()
+    expect(triplesOf('1/2/3 -4//5 6/7 8')).toEqual([1, 2, 3, -4, 0, 5, 6, 7, 0, 8, 0, 0])
+    for (const line of ['1 0 2', '1/0 2', '- 1', '1/2/3/4', '1 2147483648 3', '1 2.5 3']) {
+      expect(triplesOf(line), line).toBeUndefined()
+    }
+  })
+})
+
 describe('OBJ', () => {
   const CUBE = ['v 0 0 0', 'v 1 0 0', 'v 1 1 0', 'v 0 1 0', 'v 0 0 1', 'v 1 0 1', 'v 1 1 1', 'v 0 1 1']
   const FACES = ['f 4 3 2 1', 'f 5 6 7 8', 'f 1 2 6 5', 'f 3 4 8 7', 'f 2 3 7 6', 'f 4 1 5 8']
@@ -331,6 +404,37 @@ describe('OBJ', () => {
     expect(Array.from(mesh.positions)).toEqual([0, 0, 0, 1, 0, 0, 1, 1, 0])
     expect(mesh.objects.map(o => o.name)).toEqual(['a\tb'])
   })
+  it('is the same mesh however its lines are written', async () => {
+    const plain = [
+      'o all',
+      ...CUBE.map((line, i) => `${line} ${i / 8} 0.25 1`),
+      'vt 0.125 0.25',
+      'vt 0.5 0.75',
+      'vn 0 -1e-3 1',
+      'usemtl a',
+      ...FACES.slice(0, 3).map(f => f.replace(/(\d)/g, '$1/2/1')),
+      'usemtl b',
+      'f 5/1 6 7//1 8',
+      ...FACES.slice(3),
+    ]
+    // The same words with a blank that is none of the usual ones, or over two lines: both are read as text.
+    const asText = plain.map(line => line.replace(' ', ' \u00a0'))
+    const broken = plain.map(line => (/^[vf]/.test(line) ? line.replace(/ (\S+)$/, ' \\\n $1') : line))
+    const wanted = await readMesh(text(...plain), 'a.obj')
+    for (const lines of [asText, broken, plain.map(line => `  ${line}\t`)]) {
+      const { positions, normals, uvs, indices, maps, materials } = await readMesh(text(...lines), 'a.obj')
+      expect({ positions, normals, uvs, indices, maps, materials }).toEqual({
+        positions: wanted.positions,
+        normals: wanted.normals,
+        uvs: wanted.uvs,
+        indices: wanted.indices,
+        maps: wanted.maps,
+        materials: wanted.materials,
+      })
+    }
+    const ends = [plain.join('\r\n'), plain.join('\r'), `\ufeff${plain.join('\n')}\n`]
+    for (const whole of ends) expect((await readMesh(strToU8(whole), 'a.obj')).indices).toEqual(wanted.indices)
+  })
   it('cuts any polygon into triangles of its area', () => {
     const L = [
       [0, 0, 0],
@@ -390,6 +494,15 @@ describe('OBJ', () => {
     expect(await refused(text('v 0 0 0', 'v 1 0 0', 'v 1 1 0', 'f 1 2 9'), 'a.obj')).toBe(
       'Line 4: the face names vertex 9, but there are only 3.',
     )
+    const corners = ['v 0 0 0', 'v 1 0 0', 'v 1 1 0', 'vt 0 0']
+    const face = (line: string) => refused(text(...corners, line), 'a.obj')
+    expect(await face('f 1/1 2/2 3/1')).toBe('Line 5: the face names UV 2, but there are only 1.')
+    expect(await face('f 1//1 2 3')).toBe('Line 5: the face names normal 1, but there are only 0.')
+    expect(await face('f 1 -4 3')).toBe('Line 5: the face names vertex -4, but there are only 3.')
+    expect(await face('f 1 0 3')).toBe('Line 5: the face names vertex 0, but there are only 3.')
+    expect(await face('f 1 2.5 3')).toBe('Line 5: the face names vertex 2.5, but there are only 3.')
+    expect(await face('f 1 /1 3')).toBe('Line 5: a corner of the face names no vertex.')
+    expect(await face('f 1 2')).toBe('Line 5: a face needs three corners.')
     expect(await refused(text('v 0 0 0', 'v 1 0 0', 'v 1 inf 0', 'f 1 2 3'), 'a.obj')).toMatch(/Line 3/)
     expect(await refused(text('v 0 0 0'), 'a.obj')).toBe('The file has no triangles.')
     expect(await refused(text('solid nothing', 'of this kind'), 'a.glb')).toMatch(
