@@ -51,6 +51,9 @@ export default defineNuxtConfig({
   ui: { fonts: false },
   colorMode: { preference: 'light', fallback: 'light', storageKey: 'ubblet-theme' },
   icon: {
+    // Drawn where they stand: as masks, each would bring along a style sheet of its own when it is seen first.
+    mode: 'svg',
+    collections: ['lucide'],
     provider: 'none',
     clientBundle: { scan: true, includeCustomCollections: true, sizeLimitKb: 256 },
     fallbackToApi: false,
