@@ -1,10 +1,9 @@
-import { once } from 'node:events'
 import * as z from 'zod'
 import { draco } from '../../node/draco'
 import { MeshFileError, readMesh } from '../../core/exchange/readMesh'
 import { keyTableSchema } from '../../core/mesh/keys'
 import { prepare, preparationSchema } from '../../core/mesh/preparation'
-import { answerParent, endWithParent } from './parent'
+import { endWithParent } from './parent'
 
 const jobSchema = z.object({
   name: z.string(),
@@ -14,35 +13,46 @@ const jobSchema = z.object({
 })
 export type MeshJob = z.infer<typeof jobSchema>
 
-async function received(): Promise<Buffer> {
-  const pieces: Buffer[] = []
-  for await (const piece of process.stdin as AsyncIterable<Buffer>) pieces.push(piece)
-  return Buffer.concat(pieces)
+/** What the server sends: the job, and how many bytes the file has that follows. */
+const messageSchema = jobSchema.extend({ size: z.number().int().min(0) })
+
+/** Pieces of the files, which come one after the other on standard input. */
+const pieces = (process.stdin as AsyncIterable<Buffer>)[Symbol.asyncIterator]()
+
+async function received(size: number): Promise<Uint8Array> {
+  const bytes = new Uint8Array(size)
+  for (let at = 0; at < size;) {
+    const { value, done } = await pieces.next()
+    if (done) throw new Error('The file that was sent is cut off.')
+    bytes.set(value, at)
+    at += value.length
+  }
+  return bytes
+}
+
+/** Finds the parts of a mesh, and matches them with the keys of the mesh that it replaces. */
+async function answerTo(message: unknown): Promise<object> {
+  try {
+    const { name, preparation, table, limits, size } = messageSchema.parse(message)
+    const mesh = await readMesh(await received(size), name, { draco, limits })
+    const prepared = prepare(mesh, preparation, table)
+    const { mesh: own, parts, table: keys } = prepared
+    return { triangles: own.indices.length / 3, parts: parts.parts.length, keys }
+  } catch (error) {
+    if (error instanceof MeshFileError) return { error: error.message }
+    return { error: 'The file could not be read.', cause: error instanceof Error ? error.stack : String(error) }
+  }
 }
 
 /**
- * In a process of its own: takes a job as a message and the mesh file's bytes on standard input, finds its parts,
- * matches them with the keys of the mesh that it replaces, and answers with counts and keys, or with why it cannot be
- * read.
+ * In a process of its own: takes jobs as messages, one after the other, and the bytes of their files on standard input;
+ * answers with counts and keys, or with why the file cannot be read, and with how much memory the process has.
  */
 if (process.send) {
   endWithParent()
-  const [message] = (await once(process, 'message')) as [unknown]
-  try {
-    const { name, preparation, table, limits } = jobSchema.parse(message)
-    const mesh = await readMesh(new Uint8Array(await received()), name, { draco, limits })
-    const prepared = prepare(mesh, preparation, table)
-    answerParent({
-      triangles: prepared.mesh.indices.length / 3,
-      parts: prepared.parts.parts.length,
-      keys: prepared.table,
+  process.on('message', (message: unknown) => {
+    void answerTo(message).then(answer => {
+      if (process.connected) process.send!({ answer, memory: process.memoryUsage.rss() })
     })
-  } catch (error) {
-    if (error instanceof MeshFileError) answerParent({ error: error.message })
-    else
-      answerParent({
-        error: 'The file could not be read.',
-        cause: error instanceof Error ? error.stack : String(error),
-      })
-  }
+  })
 }

@@ -1,4 +1,3 @@
-import { fork, type ChildProcess } from 'node:child_process'
 import { readFile } from 'node:fs/promises'
 import type { H3Event } from 'h3'
 import * as z from 'zod'
@@ -6,13 +5,15 @@ import { keyTableSchema } from '#core/mesh/keys'
 import type { MeshJob } from '../jobs/mesh'
 import { setting } from './limits'
 import { log } from './log'
-import { scriptOf } from './scripts'
+import { ReadingProcess } from './readingProcess'
 
 const answerSchema = z.union([
   z.object({ triangles: z.number(), parts: z.number(), keys: keyTableSchema }),
   z.object({ error: z.string(), cause: z.string().optional() }),
 ])
 export type MeshAnswer = z.infer<typeof answerSchema>
+/** What a process says: the answer, and how much memory it has, in bytes. */
+const saidSchema = z.object({ answer: answerSchema, memory: z.number() })
 
 /** How many meshes are read at once; others wait. */
 const AT_ONCE = 2
@@ -42,8 +43,8 @@ const memoryOf = (pid: number): Promise<number> =>
   )
 
 /**
- * Checks a mesh file in a process of its own: one that would take too long or too much memory is ended, and the server
- * goes on answering meanwhile. It is ended, too, when whoever asked has left.
+ * Checks a mesh file in a process beside the server: one that would take too long or too much memory is ended, and the
+ * server goes on answering meanwhile. It is ended, too, when whoever asked has left.
  */
 export async function readMesh(bytes: Uint8Array, job: MeshJob, event: H3Event): Promise<MeshAnswer> {
   const done = await turn()
@@ -57,57 +58,54 @@ export async function readMesh(bytes: Uint8Array, job: MeshJob, event: H3Event):
 function inProcess(bytes: Uint8Array, job: MeshJob, event: H3Event): Promise<MeshAnswer> {
   const seconds = setting('UBBLET_READ_SECONDS', 300)
   const megabytes = setting('UBBLET_READ_MEGABYTES', 6144)
-  const child: ChildProcess = fork(scriptOf('mesh-job'), [], {
-    stdio: ['pipe', 'ignore', 'inherit', 'ipc'],
-    serialization: 'advanced',
-    execArgv: [`--max-old-space-size=${Math.min(4096, megabytes)}`],
-  })
+  const reader = ReadingProcess.next(megabytes)
   return new Promise(resolve => {
-    const left = (): void => {
-      if (!event.node.res.writableFinished) end({ error: 'Whoever sent the file has left.' })
-    }
-    const tooLong = setTimeout(
-      () =>
-        end({
-          error: `Reading the file took more than ${seconds} seconds, which is the limit; the project is as it was.`,
-        }),
-      seconds * 1000,
-    )
-    const watch = setInterval(() => {
-      void memoryOf(child.pid ?? 0).then(used => {
-        if (used > megabytes * 2 ** 20)
-          end({
-            error: `Reading the file took more than ${megabytes} MB of memory, which is the limit; the project is as it was.`,
-          })
-      })
-    }, LOOK_EVERY)
-    let ended = false
-    function end(answer: MeshAnswer): void {
-      ended = true
+    const tooMuch = (what: string): MeshAnswer => ({
+      error: `Reading the file took more than ${what}, which is the limit; the project is as it was.`,
+    })
+    let isDone = false
+    const give = (answer: MeshAnswer): void => {
+      isDone = true
       clearTimeout(tooLong)
       clearInterval(watch)
       event.node.res.off('close', left)
-      child.kill('SIGKILL')
       resolve(answer)
     }
+    const stop = (answer: MeshAnswer): void => {
+      // By now it may read for somebody else.
+      if (isDone) return
+      reader.kill()
+      give(answer)
+    }
+    const left = (): void => {
+      if (!event.node.res.writableFinished) stop({ error: 'Whoever sent the file has left.' })
+    }
+    const tooLong = setTimeout(() => stop(tooMuch(`${seconds} seconds`)), seconds * 1000)
+    const watch = setInterval(() => {
+      void memoryOf(reader.pid).then(used => {
+        if (used > megabytes * 2 ** 20) stop(tooMuch(`${megabytes} MB of memory`))
+      })
+    }, LOOK_EVERY)
     event.node.res.once('close', left)
-    child.once('message', (message: unknown) => {
-      const read = answerSchema.safeParse(message)
-      if (!read.success) log.error({ err: read.error }, 'a process that reads meshes answered with something else')
-      else if ('cause' in read.data)
-        log.error({ cause: read.data.cause }, 'a mesh could not be read, for a reason that is not in its file')
-      end(read.success ? read.data : { error: 'The file could not be read.' })
-    })
-    child.once('error', () => end({ error: 'The file could not be read: the server could not begin to.' }))
-    // When the channel is closed too: whatever was said is heard by then.
-    child.once('close', (code, signal) => {
-      if (ended) return
+    const heard = (message: unknown): void => {
+      const said = saidSchema.safeParse(message)
+      if (!said.success) {
+        log.error({ err: said.error }, 'a process that reads meshes answered with something else')
+        return stop({ error: 'The file could not be read.' })
+      }
+      const { answer, memory } = said.data
+      if ('cause' in answer) {
+        log.error({ cause: answer.cause }, 'a mesh could not be read, for a reason that is not in its file')
+        return stop(answer)
+      }
+      reader.rest(memory)
+      give(answer)
+    }
+    reader.read(job, bytes, heard, (code, signal) => {
+      if (code === null && signal === null)
+        return give({ error: 'The file could not be read: the server could not begin to.' })
       log.error({ code, signal }, 'a process that reads meshes ended without an answer')
-      end({ error: code === 134 ? 'The mesh does not fit into memory.' : 'The file could not be read.' })
+      give({ error: code === 134 ? 'The mesh does not fit into memory.' : 'The file could not be read.' })
     })
-    // A child that ends early closes its end; its exit says why.
-    child.stdin!.on('error', () => {})
-    child.send(job)
-    child.stdin!.end(bytes)
   })
 }

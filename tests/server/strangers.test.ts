@@ -2,7 +2,7 @@ import { request } from 'node:http'
 import { createClient } from '@libsql/client'
 import { execFile, execFileSync } from 'node:child_process'
 import { promisify } from 'node:util'
-import { cpSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { cpSync, existsSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { Document, WebIO } from '@gltf-transform/core'
 import { EXTMeshGPUInstancing } from '@gltf-transform/extensions'
@@ -15,6 +15,14 @@ import { exrFile, hdrFile, lampIn } from '../lightFiles'
 import { glb, named, newFolder, project, Server, until, type Answer, type Delivery, type Project } from './support'
 
 const message = ({ json }: Answer): string => (json as { message: string }).message
+
+/** Processes of a server that read meshes, by their numbers. */
+const readersOf = (server: Server): string[] =>
+  execFileSync('ps', ['-eo', 'pid,ppid,args'], { encoding: 'utf8' })
+    .split('\n')
+    .map(line => line.trim().split(/\s+/))
+    .filter(([, parent, ...args]) => parent === String(server.process.pid) && args.join(' ').includes('mesh-job.mjs'))
+    .map(([pid]) => pid!)
 
 /** Sends a body in pieces of 64 KB without saying how long it is, until an answer comes. */
 function chunked(server: Server, path: string, bytes: number): Promise<{ status: number; sent: number }> {
@@ -205,10 +213,6 @@ describe('limits', () => {
   })
 
   test('reading a mesh ends at its limits of time and memory, and when whoever asked has left', async () => {
-    const readers = (): number =>
-      execFileSync('ps', ['-eo', 'args'], { encoding: 'utf8' })
-        .split('\n')
-        .filter(l => l.includes('mesh-job.mjs') && l.includes(process.cwd())).length
     const mesh = await glb(3000)
     const hurried = await Server.start({ UBBLET_READ_SECONDS: '0.05' })
     const slow = (await hurried.ask<Project>('POST', '/api/projects', { name: 'x' })).json
@@ -226,11 +230,40 @@ describe('limits', () => {
       body: new Uint8Array(mesh),
       signal: leaving.signal,
     }).catch(() => {})
-    await until('a reader', async () => readers() > 0, 10_000)
+    await until('a reader', async () => readersOf(server).length > 0, 10_000)
     leaving.abort()
     await left
-    await until('the end of the reader', async () => readers() === 0, 5000)
+    await until('the end of the reader', async () => readersOf(server).length === 0, 5000)
     expect((await server.get<Project>(`/api/projects/${id}`)).mesh).toBeNull()
+  }, 60_000)
+
+  test('a process that has read a mesh reads the next ones, as a new one would, and ends with its server', async () => {
+    const server = await Server.start()
+    const { id } = (await server.ask<Project>('POST', '/api/projects', { name: 'x' })).json
+    const [few, many, more] = [await glb(3), await glb(40), await glb(3000)]
+    const put = async (mesh: Buffer) => {
+      const answer = await server.ask('PUT', `/api/projects/${id}/mesh?name=a.glb`, mesh)
+      return [answer.status, readersOf(server)] as const
+    }
+    const [status, first] = await put(few)
+    expect([status, first]).toEqual([200, [expect.any(String)]])
+    const keys = await server.get(`/api/projects/${id}/keys`)
+    // What is no mesh leaves nothing behind that the next one would be read with.
+    expect(await put(Buffer.from('glTF of another kind'))).toEqual([422, first])
+    expect(await put(many)).toEqual([200, first])
+    expect(await put(few)).toEqual([200, first])
+    expect(await server.get(`/api/projects/${id}/keys`)).toEqual(keys)
+    // Two at once are read by two.
+    const both = await Promise.all([put(more), put(more)])
+    expect(both.map(([answered]) => answered).sort()).toEqual([200, 409])
+    expect(readersOf(server)).toHaveLength(2)
+    // One that ends while it waits is missed by nobody.
+    for (const pid of readersOf(server)) process.kill(Number(pid), 'SIGKILL')
+    await until('their end', async () => readersOf(server).length === 0, 5000)
+    expect((await put(few))[0]).toBe(200)
+    const [last] = readersOf(server)
+    await server.stop()
+    await until('the end of the last one', async () => !existsSync(`/proc/${last}`), 5000)
   }, 60_000)
 
   test('a picture is looked at before anybody decodes it, and decoding never stands in the way of answers', async () => {
