@@ -58,7 +58,7 @@ export async function readMesh(bytes: Uint8Array, job: MeshJob, event: H3Event):
 function inProcess(bytes: Uint8Array, job: MeshJob, event: H3Event): Promise<MeshAnswer> {
   const seconds = setting('UBBLET_READ_SECONDS', 300)
   const megabytes = setting('UBBLET_READ_MEGABYTES', 6144)
-  const reader = ReadingProcess.next(megabytes)
+  let reader = ReadingProcess.next(megabytes)
   return new Promise(resolve => {
     const tooMuch = (what: string): MeshAnswer => ({
       error: `Reading the file took more than ${what}, which is the limit; the project is as it was.`,
@@ -101,11 +101,18 @@ function inProcess(bytes: Uint8Array, job: MeshJob, event: H3Event): Promise<Mes
       reader.rest(memory)
       give(answer)
     }
-    reader.read(job, bytes, heard, (code, signal) => {
+    const ended = (code: number | null, signal: string | null): void => {
+      // One that waited may have ended meanwhile, and a new one has more room.
+      if (reader.hasWaited) {
+        reader = new ReadingProcess(megabytes)
+        reader.read(job, bytes, heard, ended)
+        return
+      }
       if (code === null && signal === null)
         return give({ error: 'The file could not be read: the server could not begin to.' })
       log.error({ code, signal }, 'a process that reads meshes ended without an answer')
       give({ error: code === 134 ? 'The mesh does not fit into memory.' : 'The file could not be read.' })
-    })
+    }
+    reader.read(job, bytes, heard, ended)
   })
 }

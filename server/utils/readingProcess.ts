@@ -14,6 +14,8 @@ export class ReadingProcess {
   private static readonly waiting: ReadingProcess[] = []
   private readonly child: ChildProcess
   private patience: NodeJS.Timeout | undefined
+  /** Whether it has read a mesh before. */
+  hasWaited = false
   private heard: ((message: unknown) => void) | undefined
   private ended: ((code: number | null, signal: string | null) => void) | undefined
 
@@ -22,14 +24,15 @@ export class ReadingProcess {
     return ReadingProcess.waiting.pop()?.wake() ?? new ReadingProcess(megabytes)
   }
 
-  private constructor(megabytes: number) {
+  /** @param megabytes how much memory it may take */
+  constructor(megabytes: number) {
     this.child = fork(scriptOf('mesh-job'), [], {
       stdio: ['pipe', 'ignore', 'inherit', 'ipc'],
       serialization: 'advanced',
       execArgv: [`--max-old-space-size=${Math.min(4096, megabytes)}`],
     })
     this.child.on('message', message => this.heard?.(message))
-    this.child.once('error', () => this.end(null, null))
+    this.child.on('error', () => this.end(null, null))
     // When the channel is closed too: whatever was said is heard by then.
     this.child.once('close', (code, signal) => this.end(code, signal))
     // A child that ends early closes its end; its exit says why.
@@ -67,6 +70,7 @@ export class ReadingProcess {
     }
     this.ended = undefined
     this.heard = undefined
+    this.hasWaited = true
     ReadingProcess.waiting.push(this)
     this.patience = setTimeout(() => this.kill(), KEPT_FOR)
     // Nothing waits for one that waits.
