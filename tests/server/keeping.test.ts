@@ -178,6 +178,22 @@ describe('a stop', () => {
     const again = await Server.start({}, server.folder)
     expect((await again.get<Project>(`/api/projects/${id}`)).parts).toBe(300)
   })
+  test('a server whose log nobody reads any more goes on answering, and ends when it is told to', async () => {
+    const quit = (server: Server): void => {
+      for (const stream of [server.process.stdout!, server.process.stderr!]) stream.destroy()
+    }
+    const within = (stop: ReturnType<Server['stop']>) =>
+      Promise.race([stop, wait(15_000).then(() => ({ code: 'none', ms: Infinity }))])
+    const server = await Server.start()
+    quit(server)
+    for (let i = 0; i < 3; i++) expect((await server.ask('GET', '/api/projects')).status).toBe(200)
+    expect((await within(server.stop())).code).toBe(0)
+    // What they say of their end is the first thing that nobody hears.
+    for (const other of await Promise.all([1, 2, 3].map(() => Server.start()))) {
+      quit(other)
+      expect((await within(other.stop())).code).toBe(0)
+    }
+  }, 60_000)
 })
 
 describe('two servers on one database', () => {
