@@ -24,7 +24,8 @@ export function* lines(bytes: Uint8Array, from = 0, progress?: (share: number) =
 }
 
 const [TAB, LINE_FEED, RETURN, SPACE] = [9, 10, 13, 32]
-const isBlank = (byte: number | undefined): boolean => byte === SPACE || byte === TAB
+/** A space or a tab. */
+export const isBlank = (byte: number | undefined): boolean => byte === SPACE || byte === TAB
 const endsLine = (byte: number | undefined): boolean => byte === undefined || byte === LINE_FEED || byte === RETURN
 
 /** With which some programs begin a text. */

@@ -1,4 +1,6 @@
-const [TAB, SPACE, PLUS, MINUS, POINT, SLASH, ZERO, NINE] = [9, 32, 43, 45, 46, 47, 48, 57]
+import { isBlank } from './lines'
+
+const [PLUS, MINUS, POINT, SLASH, ZERO, NINE] = [43, 45, 46, 47, 48, 57]
 /** An E, of either size: a small one but for one bit. */
 const EXPONENT = 101
 const SMALL = 32
@@ -8,7 +10,6 @@ const MOST_OF_32_BITS = 2e8
 /** Powers of ten that are numbers without rounding. */
 const POWERS = Float64Array.from({ length: 23 }, (_, i) => Number(`1e${i}`))
 
-const isBlank = (byte: number): boolean => byte === SPACE || byte === TAB
 const isDigit = (byte: number): boolean => byte >= ZERO && byte <= NINE
 
 /**

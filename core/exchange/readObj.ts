@@ -1,7 +1,7 @@
 import { decodeSrgb } from '../color/convert'
 import { GROUP_MAP } from '../mesh/mesh'
 import { Growing } from '../mesh/growing'
-import { eachLine, linesAfter } from './lines'
+import { eachLine, isBlank, linesAfter } from './lines'
 import {
   checkPositions,
   checkTriangles,
@@ -26,8 +26,7 @@ const CORNER_WORDS = ['vertex', 'UV', 'normal']
 const BLANKS = /\s+/
 /** A file whose first words are none of the format's is not one. */
 const FIRST_LINES = 50
-const [TAB, SPACE, BACKSLASH] = [9, 32, 92]
-const isBlank = (byte: number | undefined): boolean => byte === SPACE || byte === TAB
+const BACKSLASH = 92
 /** First letters of statements that most lines of a file are. */
 const [V, T, N, F] = [118, 116, 110, 102]
 /** Numbers and corners of a line beyond which it is read as text. */
