@@ -45,7 +45,7 @@ export function eachLine(
   let told = STEP
   for (let number = 1; from < bytes.length; number++) {
     let end = from
-    while (end < bytes.length && !endsLine(bytes[end])) end++
+    while (!endsLine(bytes[end])) end++
     take(from, end, number)
     const isPair = bytes[end] === RETURN && bytes[end + 1] === LINE_FEED
     from = isPair ? end + 2 : end + 1

@@ -57,6 +57,9 @@ export class ReadingProcess {
 
   /** Ends it, whatever it does. */
   kill(): void {
+    clearTimeout(this.patience)
+    const { waiting } = ReadingProcess
+    if (waiting.includes(this)) waiting.splice(waiting.indexOf(this), 1)
     this.ended = undefined
     this.heard = undefined
     this.child.kill('SIGKILL')
@@ -87,10 +90,8 @@ export class ReadingProcess {
   }
 
   private end(code: number | null, signal: string | null): void {
-    clearTimeout(this.patience)
-    const { waiting } = ReadingProcess
-    if (waiting.includes(this)) waiting.splice(waiting.indexOf(this), 1)
-    this.ended?.(code, signal)
+    const { ended } = this
     this.kill()
+    ended?.(code, signal)
   }
 }
