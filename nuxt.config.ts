@@ -1,5 +1,15 @@
 import { readFileSync, writeFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
+import { declarationIn } from './server/rights/declare'
+
+/** Refuses to build a route that does not declare who may ask it. */
+const declaredRights = {
+  name: 'declared rights',
+  transform(_: string, id: string): void {
+    const path = /\/server\/api\/.*\.ts$/.exec(id)?.[0]
+    if (path) declarationIn(path.slice(1), readFileSync(id, 'utf8'))
+  },
+}
 
 /** What the server's own framework is told. Its types are not known where this file is checked. */
 const server: object = {
@@ -7,6 +17,7 @@ const server: object = {
     errorHandler: fileURLToPath(new URL('./server/errors/answer.ts', import.meta.url)),
     // Some plugins wait before the server begins to listen.
     esbuild: { options: { target: 'es2022' } },
+    rollupConfig: { plugins: [declaredRights] },
     // Of what lies in many files, or in large ones, a server that starts reads only what it uses.
     externals: { inline: ['three', 'zod', 'drizzle-orm', '@libsql/core', '@libsql/client', '@opentelemetry/api'] },
   },

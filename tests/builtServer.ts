@@ -125,7 +125,7 @@ export class Server {
       ...(body !== undefined && { body: sent }),
     })
     const bytes = Buffer.from(await answer.arrayBuffer())
-    const isJson = answer.headers.get('content-type')?.includes('json')
+    const isJson = /\/json\b/.test(answer.headers.get('content-type') ?? '')
     return {
       status: answer.status,
       headers: answer.headers,

@@ -658,3 +658,54 @@ of('core/graph/edit.ts', ['look'])(
   'from: plain(from), to: plain(to)',
   'from, to',
 )
+
+const declared = of('server/rights/declare.ts', ['server/people'])
+declared(
+  'a token does what only people at a browser may',
+  'if (declared.byHand && person.token !== undefined)',
+  'if (false)',
+)
+declared('a lock holds what it lets pass', "declared.lock !== 'holds'", "declared.lock === 'holds'")
+declared(
+  'a route that changes something need not say what it does',
+  'if (changes !== (declared.does !== undefined))',
+  'if (changes && declared.does === null)',
+)
+of('server/utils/addresses.ts', ['server/people'])(
+  'an escape that is escaped hides an address',
+  'const DECODINGS = 3',
+  'const DECODINGS = 1',
+)
+const tried = of('node/store/tries.ts', ['server/people'])
+tried(
+  'a right password takes back the tries of its whole network',
+  'inArray(tries.id, own)',
+  'inArray(tries.key, counts(trier).map(([k]) => k))',
+)
+tried('a browser of before counts with strangers', 'if (device) return', 'if (!device) return')
+tried('each address of an IPv6 network counts by itself', '.slice(0, 4)', '.slice(0, 8)')
+const tokened = of('node/store/tokens.ts', ['server/people'])
+tokened('a token does what its user may, whatever its scope', 'role: lesser(found.role, scope)', 'role: found.role')
+tokened('a token never ends', 'if (!found || found.ends <= now)', 'if (!found)')
+const personnel = of('node/store/users.ts', ['server/people'])
+personnel('the last who may manage may be given another role', "role !== undefined && role !== 'manage'", 'false')
+personnel(
+  'tokens outlive a password',
+  'await rows.delete(tokens).where(eq(tokens.user, user.name))\n      await',
+  'await',
+)
+of('node/store/sessions.ts', ['server/people'])(
+  'a session that has ended lets in',
+  'gt(sessions.ends, now)',
+  'gt(sessions.ends, 0)',
+)
+of('node/store/trail.ts', ['server/people'])(
+  'a page of the trail begins with the last of the one before',
+  'lt(trail.id, before)',
+  'lte(trail.id, before)',
+)
+of('app/people/placeHere.ts', ['server/people'])(
+  'a path with two slashes leads elsewhere',
+  " && !pathname.startsWith('//')",
+  '',
+)

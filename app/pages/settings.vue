@@ -1,9 +1,12 @@
 <script setup lang="ts">
+import TrailList from '../people/TrailList.vue'
+import { useMe } from '../people/useMe'
 import PeoplePanel from '../settings/PeoplePanel.vue'
 import StorePanel from '../settings/StorePanel.vue'
 import { request } from '../shared/request'
 
 useHead({ title: 'Settings · Ubblet' })
+const { mayManage } = useMe()
 interface Health {
   ok: boolean
   problems?: string[]
@@ -46,6 +49,10 @@ onMounted(async () => {
     </section>
     <StorePanel />
     <PeoplePanel />
+    <section v-if="mayManage" aria-labelledby="trail-title">
+      <h2 id="trail-title">Who did what</h2>
+      <TrailList />
+    </section>
   </main>
 </template>
 

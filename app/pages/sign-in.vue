@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import * as z from 'zod'
+import { placeHere } from '../people/placeHere'
 import { useMe } from '../people/useMe'
 import { addressOf } from '../shared/request'
 
@@ -14,11 +15,8 @@ const schema = z.object({
 })
 const state = reactive({ name: '', password: '' })
 
-/** Back to where the server asked; only to places of this application. */
-const goOn = () => {
-  const to = String(route.query.to ?? '/')
-  return navigateTo(/^\/(?!\/)/.test(to) ? to : '/', { replace: true })
-}
+/** Back to where the server asked. */
+const goOn = () => navigateTo(placeHere(String(route.query.to ?? '/')), { replace: true })
 onMounted(async () => {
   await load()
   if (me.value && (!me.value.signIn || me.value.name)) await goOn()

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import TrailList from '../people/TrailList.vue'
 import RevisionList from './RevisionList.vue'
 
 const project = useProject()
@@ -16,6 +17,7 @@ function shortened(words: readonly string[]): { told: string; all: string } {
 const TABS = [
   { label: 'Since it was opened', value: 'steps', slot: 'steps' as const },
   { label: 'Saved revisions', value: 'saved', slot: 'saved' as const },
+  { label: 'Who did what', value: 'trail', slot: 'trail' as const },
 ]
 const tab = ref('steps')
 </script>
@@ -53,6 +55,7 @@ const tab = ref('steps')
             </ol>
           </template>
           <template #saved><RevisionList /></template>
+          <template #trail><TrailList :project="project.meta?.id" class="padded" /></template>
         </UTabs>
       </section>
     </template>
@@ -70,6 +73,9 @@ const tab = ref('steps')
   width: 390px;
   padding: 4px 0 10px;
   font-size: 13px;
+}
+.padded {
+  padding: 4px 14px 0;
 }
 p {
   padding: 4px 14px 6px;

@@ -144,9 +144,14 @@ const shown = (r: Revision): boolean => r.number === (project.viewed?.number ?? 
               @click="act(() => project.restore(r.number))"
               >Restore</UButton
             >
-            <UButton size="xs" color="neutral" variant="link" @click="beginNaming(r)">{{
-              r.name ? 'Rename' : 'Name'
-            }}</UButton>
+            <UButton
+              size="xs"
+              color="neutral"
+              variant="link"
+              :disabled="Boolean(project.meta?.locked)"
+              @click="beginNaming(r)"
+              >{{ r.name ? 'Rename' : 'Name' }}</UButton
+            >
           </p>
         </div>
       </li>
@@ -207,7 +212,7 @@ b {
 }
 .acts {
   display: flex;
-  gap: 2px;
+  gap: 8px;
   margin-left: -8px;
   white-space: nowrap;
 }

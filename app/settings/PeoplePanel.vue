@@ -14,6 +14,9 @@ interface Token {
   title: string
   made: number
   used: number | null
+  user: string
+  scope: 'look' | 'work'
+  ends: number
 }
 
 const { me, mayManage } = useMe()
@@ -35,9 +38,14 @@ const newUserSchema = z.object({
   role: z.enum(['look', 'work', 'manage']),
 })
 const newUser = reactive({ name: '', password: '', role: 'work' as Role })
-const ownSchema = z.object({ password })
-const own = reactive({ password: '' })
-const newToken = reactive({ title: '' })
+const ownSchema = z.object({ before: z.string().min(1, 'Type your password until now.'), password })
+const own = reactive({ before: '', password: '' })
+const newToken = reactive({ title: '', scope: 'look' as Token['scope'], days: 90 })
+const SCOPES: { value: Token['scope']; label: string }[] = [
+  { value: 'look', label: 'Look: opens and downloads' },
+  { value: 'work', label: 'Work: changes projects, delivers' },
+]
+const DAYS = [7, 30, 90, 366].map(value => ({ value, label: value === 366 ? 'a year' : `${value} days` }))
 
 /** Does something on the server, shows the lists as they are then, or why it did not work. */
 async function act(work: () => Promise<string>): Promise<void> {
@@ -52,7 +60,7 @@ async function act(work: () => Promise<string>): Promise<void> {
 }
 async function load(): Promise<void> {
   if (mayManage.value) users.value = await request<User[]>('/api/users')
-  tokens.value = await request<Token[]>('/api/tokens')
+  tokens.value = await request<Token[]>(mayManage.value ? '/api/tokens?all' : '/api/tokens')
 }
 watch(
   me,
@@ -82,13 +90,13 @@ const removeUser = (u: User) =>
   })
 const changeOwn = () =>
   act(async () => {
-    await request(at(me.value!.name!), { method: 'PATCH', json: { password: own.password } })
-    own.password = ''
-    return 'Your password is changed; sign in with it again.'
+    await request(at(me.value!.name!), { method: 'PATCH', json: { password: own.password, before: own.before } })
+    Object.assign(own, { before: '', password: '' })
+    return 'Your password is changed, and your tokens have ended; sign in again.'
   })
 const addToken = () =>
   act(async () => {
-    const made = await request<{ token: string }>('/api/tokens', { method: 'POST', json: { title: newToken.title } })
+    const made = await request<{ token: string }>('/api/tokens', { method: 'POST', json: { ...newToken } })
     shownOnce.value = made.token
     newToken.title = ''
     return 'Keep the token: it is shown only now.'
@@ -153,6 +161,9 @@ const date = (t: number | null): string =>
     <template v-if="me?.name">
       <h3>Your password</h3>
       <UForm :validate-on="[]" :schema="ownSchema" :state="own" class="row" @submit="changeOwn">
+        <UFormField label="Password until now" name="before"
+          ><UInput v-model="own.before" type="password" autocomplete="current-password"
+        /></UFormField>
         <UFormField label="New password" name="password"
           ><UInput v-model="own.password" type="password" autocomplete="new-password"
         /></UFormField>
@@ -160,19 +171,28 @@ const date = (t: number | null): string =>
       </UForm>
       <h3>Tokens for scripts</h3>
       <p class="ub-quiet">
-        A script sends <code class="num">Authorization: Bearer TOKEN</code> and may do what you may.
+        A script sends <code class="num">Authorization: Bearer TOKEN</code> and may do what its scope says, and never
+        more than you. Tokens change no passwords and make no tokens.
       </p>
       <p v-if="shownOnce" role="status">
         <code class="num token">{{ shownOnce }}</code>
       </p>
-      <ul v-if="tokens.length" aria-label="Your tokens">
+      <ul v-if="tokens.length" aria-label="Tokens">
         <li v-for="t in tokens" :key="t.id">
-          <b>{{ t.title }}</b><span class="ub-quiet">made {{ date(t.made) }}, last used {{ date(t.used) }}</span>
+          <b>{{ t.title }}</b>
+          <span class="ub-quiet">
+            <template v-if="t.user !== me.name">of {{ t.user }}, </template>{{ t.scope }}, made {{ date(t.made) }}, last
+            used {{ date(t.used) }}, ends {{ date(t.ends) }}
+          </span>
           <UButton size="xs" color="neutral" variant="link" @click="endToken(t)">End it</UButton>
         </li>
       </ul>
       <form class="row" @submit.prevent="addToken">
         <UFormField label="What it is for"><UInput v-model="newToken.title" maxlength="120" required /></UFormField>
+        <UFormField label="What it may do"
+          ><USelect v-model="newToken.scope" :items="SCOPES" class="role"
+        /></UFormField>
+        <UFormField label="It ends after"><USelect v-model="newToken.days" :items="DAYS" /></UFormField>
         <UButton type="submit" color="neutral" variant="outline">Make a token</UButton>
       </form>
     </template>

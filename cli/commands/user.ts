@@ -1,5 +1,5 @@
 import { createInterface } from 'node:readline'
-import { passwordSchema, userNameSchema } from '../../node/store/passwords'
+import { passwordSchema, userNameSchema, weakness } from '../../node/store/passwords'
 import { ROLES, users, type Role } from '../../node/store/schema'
 import { addUser, changeUser, removeUser, type Refusal } from '../../node/store/users'
 import { withStore } from '../openStore'
@@ -39,6 +39,14 @@ async function secret(question: string): Promise<string> {
   return line
 }
 
+/** A new password, typed or piped. @throws UsageError where it is none */
+async function newPassword(question: string, name: string): Promise<string> {
+  const password = checked(passwordSchema, await secret(question))
+  const weak = await weakness(password, name)
+  if (weak) throw new UsageError(weak)
+  return password
+}
+
 function role(asked: string | undefined): Role | undefined {
   if (asked === undefined) return undefined
   const found = ROLES.find(r => r === asked)
@@ -71,12 +79,12 @@ export async function user(
   }
   if (action === 'change') {
     if (!asked && !options.password) throw new UsageError('user change takes --role ROLE, --password, or both.')
-    const password = options.password ? checked(passwordSchema, await secret(`New password of ${name}: `)) : undefined
+    const password = options.password ? await newPassword(`New password of ${name}: `, name) : undefined
     await withStore(async store => refused(await changeUser(store, name, { role: asked, password }), name))
     return { data: { name, ...(asked && { role: asked }) }, text: `${name} is changed, and signs in again.\n` }
   }
   const given: Role = asked ?? 'work'
-  const password = checked(passwordSchema, await secret(`Password of ${name}: `))
+  const password = await newPassword(`Password of ${name}: `, name)
   const added = await withStore(store => addUser(store, name, password, given), undefined, true)
   if (!added) throw new UsageError(`There is a user "${name}" already.`)
   return { data: { name, role: given }, text: `${name} may sign in with the role "${given}".\n` }

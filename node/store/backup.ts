@@ -1,5 +1,5 @@
 import { createClient, type Client } from '@libsql/client'
-import { copyFile, mkdir, rename, rm } from 'node:fs/promises'
+import { chmod, copyFile, mkdir, rename, rm } from 'node:fs/promises'
 import { existsSync } from 'node:fs'
 import { createHash } from 'node:crypto'
 import { dirname } from 'node:path'
@@ -27,6 +27,45 @@ async function patiently<T>(work: () => Promise<T>): Promise<T> {
   }
 }
 
+/** A copy is for whoever runs the server, not for everybody on its machine. */
+const OWN = 0o600
+
+/** Tables that say who is signed in. */
+const SIGNED_IN = ['sessions', 'devices', 'tokens', 'tries']
+
+/** The tables of a database file. */
+async function tablesOf(client: Client): Promise<Set<string>> {
+  const { rows } = await client.execute(`SELECT name FROM sqlite_schema WHERE type = 'table'`)
+  return new Set(rows.map(r => String(r.name)))
+}
+
+/**
+ * Ends all sessions and tokens in a copy: what was ended since would else be open again, and whoever can read the copy
+ * must not find in it what opens the server.
+ */
+async function signOutAll(path: string): Promise<void> {
+  const client = createClient({ url: `file:${path}`, concurrency: 1, timeout: 1000 })
+  try {
+    await client.execute('PRAGMA journal_mode = DELETE')
+    await client.execute('PRAGMA secure_delete = ON')
+    const there = await tablesOf(client)
+    for (const table of SIGNED_IN) if (there.has(table)) await client.execute(`DELETE FROM ${table}`)
+  } finally {
+    client.close()
+  }
+}
+
+/** Whether a file is a database of Ubblet's. */
+async function isOurs(path: string): Promise<boolean> {
+  const client = createClient({ url: `file:${path}`, concurrency: 1, timeout: 5000 })
+  try {
+    const there = await tablesOf(client)
+    return there.has('migrations') && there.has('projects') && there.has('revisions')
+  } finally {
+    client.close()
+  }
+}
+
 /**
  * Copies a database as it is at one moment, also while servers write into it.
  * @param from path of the database
@@ -39,6 +78,8 @@ export async function backup(from: string, to: string): Promise<void> {
   const client = createClient({ url: `file:${from}`, concurrency: 1, timeout: 1000 })
   try {
     await patiently(() => client.execute({ sql: 'VACUUM INTO ?', args: [draft] }))
+    await signOutAll(draft)
+    await chmod(draft, OWN)
     await rename(draft, to)
   } finally {
     client.close()
@@ -63,18 +104,21 @@ async function inUse(path: string): Promise<boolean> {
 }
 
 /**
- * Puts a backup in the place of a database. What was there is kept beside it.
+ * Puts a backup in the place of a database. What was there is kept beside it. Nobody is signed in afterwards.
  * @returns where what was there lies now; nothing where nothing was
  */
 export async function restore(from: string, to: string, now = new Date()): Promise<string | undefined> {
   if (!existsSync(from)) throw new BackupError(`There is no backup at ${from}.`)
   const problems = await damageOf(from)
   if (problems.length) throw new BackupError(`${from} is no sound backup: ${problems[0]}.`)
+  if (!(await isOurs(from))) throw new BackupError(`${from} is no backup of Ubblet's: its tables are not there.`)
   const there = existsSync(to)
   if (there && (await inUse(to))) throw new BackupError(`A server has ${to} open; stop it first.`)
   await mkdir(dirname(to), { recursive: true })
   const draft = `${to}.part-${process.pid}`
   await copyFile(from, draft)
+  await signOutAll(draft)
+  await chmod(draft, OWN)
   const before = there ? `${to}.before-${now.toISOString().replace(/[:.]/g, '-')}` : undefined
   for (const ending of ['', '-wal', '-shm']) {
     if (before && existsSync(to + ending)) await rename(to + ending, before + ending)

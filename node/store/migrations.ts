@@ -92,4 +92,23 @@ export const MIGRATIONS: readonly string[][] = [
       project TEXT PRIMARY KEY REFERENCES projects (id), name TEXT NOT NULL, hash TEXT NOT NULL REFERENCES blobs (hash),
       keys_hash TEXT NOT NULL REFERENCES blobs (hash), triangles INTEGER NOT NULL, parts INTEGER NOT NULL, setup TEXT, added INTEGER NOT NULL)`,
   ],
+  [
+    // Sessions are kept here by the hash of what a browser has: no key lies in the database any more.
+    `DELETE FROM secrets`,
+    `DROP TABLE secrets`,
+    `CREATE TABLE sessions (
+      id TEXT PRIMARY KEY, user TEXT NOT NULL REFERENCES users (name) ON DELETE CASCADE, made INTEGER NOT NULL, ends INTEGER NOT NULL)`,
+    `CREATE TABLE devices (
+      id TEXT PRIMARY KEY, user TEXT NOT NULL REFERENCES users (name) ON DELETE CASCADE, made INTEGER NOT NULL)`,
+    `CREATE TABLE tries (id INTEGER PRIMARY KEY, key TEXT NOT NULL, at INTEGER NOT NULL)`,
+    `CREATE INDEX tries_by_key ON tries (key)`,
+    // Tokens from before may do what they could, for 90 days.
+    `ALTER TABLE tokens ADD COLUMN scope TEXT NOT NULL DEFAULT 'work'`,
+    `ALTER TABLE tokens ADD COLUMN ends INTEGER NOT NULL DEFAULT 0`,
+    `UPDATE tokens SET ends = (unixepoch() + 7776000) * 1000`,
+    `CREATE TABLE trail (
+      id INTEGER PRIMARY KEY, at INTEGER NOT NULL, who TEXT, token TEXT, address TEXT NOT NULL, did TEXT NOT NULL, detail TEXT,
+      project TEXT, project_name TEXT)`,
+    `CREATE INDEX trail_of ON trail (project, id)`,
+  ],
 ]

@@ -8,10 +8,14 @@ import { keyTableSchema } from '../../core/mesh/keys'
 import { mapIdOf, parsePreparation } from '../../core/mesh/preparation'
 import { blobInfo, blobPieces, putBlob, type BlobInfo } from './blobs'
 import { decodings, denseMeshes, geometryMaps, lights, looks, pictures, projects, revisions, sheets } from './schema'
+import { PICTURE_TYPES } from './pictureTypes'
 import type { Store } from './store'
 
 /** A project file that cannot be read; the message is one sentence. */
 export class ProjectFileError extends Error {}
+
+/** Types of the files that a project may hold: meshes, maps and lights; tables of keys; pictures. */
+const FILE_TYPES = new Set(['application/octet-stream', 'application/json', ...PICTURE_TYPES])
 
 /** 1 had one look to a project. */
 const VERSION = 2
@@ -277,7 +281,7 @@ export async function importProject(store: Store, bytes: Uint8Array, limit: numb
     if (!own) throw new ProjectFileError(`The project file is broken: file ${file.hash.slice(0, 12)} is missing.`)
     if (createHash('sha256').update(own).digest('hex') !== file.hash)
       throw new ProjectFileError(`The project file is broken: file ${file.hash.slice(0, 12)} is not what it was.`)
-    if (!/^(application\/(octet-stream|json)|image\/(png|jpeg|webp))$/.test(file.type))
+    if (!FILE_TYPES.has(file.type))
       throw new ProjectFileError(`The project file is broken: "${file.type}" is no type of its files.`)
   }
   const known = (...hashes: (string | null)[]): void => {

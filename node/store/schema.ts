@@ -215,8 +215,30 @@ export const users = sqliteTable('users', {
   password: text().notNull(),
   role: text({ enum: ROLES }).notNull(),
   made: integer().notNull(),
-  /** Sessions from before do not count any more. */
+  /** When password or role changed last. */
   changed: integer().notNull(),
+})
+
+/** Who is signed in: by the SHA-256 of what stands in the browser's cookie. */
+export const sessions = sqliteTable('sessions', {
+  id: text().primaryKey(),
+  user: text().notNull(),
+  made: integer().notNull(),
+  ends: integer().notNull(),
+})
+
+/** Browsers by which somebody has signed in before, by the SHA-256 of a cookie of their own. */
+export const devices = sqliteTable('devices', {
+  id: text().primaryKey(),
+  user: text().notNull(),
+  made: integer().notNull(),
+})
+
+/** Tries to sign in, by what they count for. */
+export const tries = sqliteTable('tries', {
+  id: integer().primaryKey(),
+  key: text().notNull(),
+  at: integer().notNull(),
 })
 
 /** Tokens of scripts, by the SHA-256 of what is shown once. */
@@ -227,12 +249,21 @@ export const tokens = sqliteTable('tokens', {
   hash: text().notNull(),
   made: integer().notNull(),
   used: integer(),
+  scope: text({ enum: ['look', 'work'] }).notNull(),
+  ends: integer().notNull(),
 })
 
-/** What servers on one database share, such as the key of their cookies. */
-export const secrets = sqliteTable('secrets', {
-  name: text().primaryKey(),
-  value: text().notNull(),
+/** Who did what to which project. */
+export const trail = sqliteTable('trail', {
+  id: integer().primaryKey(),
+  at: integer().notNull(),
+  who: text(),
+  token: text(),
+  address: text().notNull(),
+  did: text().notNull(),
+  detail: text(),
+  project: text(),
+  projectName: text('project_name'),
 })
 
 /** The windows in which projects are open, and when each said so last. */

@@ -1,6 +1,6 @@
 import { createClient, type Client, type InStatement, type ResultSet, type TransactionMode } from '@libsql/client'
 import { drizzle, type LibSQLDatabase } from 'drizzle-orm/libsql'
-import { mkdirSync } from 'node:fs'
+import { chmodSync, closeSync, mkdirSync, openSync, statSync } from 'node:fs'
 import { dirname } from 'node:path'
 import { setImmediate as breathe, setTimeout as wait } from 'node:timers/promises'
 import { faultOf, fromDatabase, StoreError, told } from './faults'
@@ -24,6 +24,21 @@ const PATIENCE = 20_000
 
 /** What reads and writes see of Drizzle: the same queries on either. */
 export type Rows = LibSQLDatabase
+
+/**
+ * Makes the file where there is none, and takes it from everybody but its owner and group: a log beside it gets the
+ * same rights from SQLite. A file that belongs to somebody else stays as it is.
+ */
+function keepToOurselves(file: string): void {
+  mkdirSync(dirname(file), { recursive: true })
+  try {
+    closeSync(openSync(file, 'a', 0o640))
+    const { mode } = statSync(file)
+    if (mode & 0o007) chmodSync(file, mode & 0o770)
+  } catch {
+    // What is wrong with it is told when it is opened.
+  }
+}
 
 /**
  * The database, with one way in for reads and one for writes.
@@ -56,7 +71,7 @@ export class Store {
   static async open(options: StoreOptions): Promise<Store> {
     const store = new Store(options)
     try {
-      if (store.file) mkdirSync(dirname(store.file), { recursive: true })
+      if (store.file) keepToOurselves(store.file)
       await store.retried(
         async () => {
           const writer = store.connectWriter()

@@ -17,9 +17,11 @@ import {
   projects,
   revisions,
   sheets,
+  trail,
 } from './schema'
 import type { Store } from './store'
 import { thinned } from './thin'
+import { TRAIL_KEPT_FOR } from './trail'
 
 const HOUR = 3_600_000
 const DAY = 24 * HOUR
@@ -207,6 +209,8 @@ export async function tidy(
   if (maps.length) await store.write(rows => rows.delete(geometryMaps).where(inArray(geometryMaps.id, maps)))
   freed.maps = maps.length
   await store.write(rows => rows.run(sql`DELETE FROM decodings WHERE hash NOT IN (${NAMED_PICTURES})`))
+
+  await store.write(rows => rows.delete(trail).where(lt(trail.at, now - TRAIL_KEPT_FOR)))
 
   // (3) Files, a few at a time: each is looked at again within the write that lets go of it.
   for (;;) {

@@ -1,7 +1,8 @@
 import { and, eq, ne } from 'drizzle-orm'
 import { hashPassword } from './passwords'
-import { tokens, users, type Role } from './schema'
-import type { Store } from './store'
+import { devices, sessions, tokens, users, type Role } from './schema'
+import type { Rows, Store } from './store'
+import { forgetTries } from './tries'
 
 /** Lets somebody sign in. @returns whether the name was free */
 export async function addUser(store: Store, name: string, password: string, role: Role): Promise<boolean> {
@@ -13,43 +14,68 @@ export async function addUser(store: Store, name: string, password: string, role
   return added.length > 0
 }
 
-export type UserChange = { password?: string | undefined; role?: Role | undefined }
+export interface UserChange {
+  password?: string | undefined
+  role?: Role | undefined
+}
 export type Refusal = 'unknown' | 'last'
 
-/** Whether somebody else may manage: the last who may is neither removed nor given another role. */
-const another = (store: Store, name: string) =>
-  store.rows
+/**
+ * The user of a name who is about to lose a role, unless it is the last who may manage. Within a write, so two who
+ * manage and demote each other at once cannot both succeed.
+ */
+async function losing(rows: Rows, name: string, loses: boolean): Promise<{ name: string } | Refusal> {
+  const [user] = await rows.select({ name: users.name, role: users.role }).from(users).where(eq(users.name, name))
+  if (!user) return 'unknown'
+  if (!loses || user.role !== 'manage') return user
+  const others = await rows
     .select({ name: users.name })
     .from(users)
-    .where(and(eq(users.role, 'manage'), ne(users.name, name)))
+    .where(and(eq(users.role, 'manage'), ne(users.name, user.name)))
     .limit(1)
+  return others.length ? user : 'last'
+}
 
-/** Changes a password or a role, which ends the user's sessions. @returns why not, where it cannot be */
+/**
+ * Changes a password or a role. Sessions end with every change; with a new password tokens end, too,
+ * and a name that had to wait need not wait any more.
+ * @returns why not, where it cannot be
+ */
 export async function changeUser(
   store: Store,
   name: string,
   { password, role }: UserChange,
 ): Promise<Refusal | undefined> {
-  const [user] = await store.rows.select().from(users).where(eq(users.name, name))
-  if (!user) return 'unknown'
-  if (role && role !== 'manage' && user.role === 'manage' && !(await another(store, user.name)).length) return 'last'
   const set = {
     changed: Date.now(),
     ...(role && { role }),
     ...(password !== undefined && { password: await hashPassword(password) }),
   }
-  await store.write(rows => rows.update(users).set(set).where(eq(users.name, user.name)))
-  return undefined
+  const refused = await store.write(async rows => {
+    const user = await losing(rows, name, role !== undefined && role !== 'manage')
+    if (typeof user === 'string') return user
+    await rows.update(users).set(set).where(eq(users.name, user.name))
+    await rows.delete(sessions).where(eq(sessions.user, user.name))
+    if (password !== undefined) {
+      await rows.delete(tokens).where(eq(tokens.user, user.name))
+      await rows.delete(devices).where(eq(devices.user, user.name))
+    }
+    return undefined
+  })
+  if (!refused && password !== undefined) await forgetTries(store, name)
+  return refused
 }
 
-/** Removes a user, with sessions and tokens; what carries the name keeps it. @returns why not, where it cannot be */
-export async function removeUser(store: Store, name: string): Promise<Refusal | undefined> {
-  const [user] = await store.rows.select().from(users).where(eq(users.name, name))
-  if (!user) return 'unknown'
-  if (user.role === 'manage' && !(await another(store, user.name)).length) return 'last'
-  await store.write(async rows => {
-    await rows.delete(tokens).where(eq(tokens.user, user.name))
+/**
+ * Removes a user, with sessions and tokens; what carries the name keeps it.
+ * @returns why not, where it cannot be
+ */
+export function removeUser(store: Store, name: string): Promise<Refusal | undefined> {
+  return store.write(async rows => {
+    const user = await losing(rows, name, true)
+    if (typeof user === 'string') return user
+    for (const table of [tokens, sessions, devices]) await rows.delete(table).where(eq(table.user, user.name))
     await rows.delete(users).where(eq(users.name, user.name))
+    return undefined
   })
-  return undefined
 }

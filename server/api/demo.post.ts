@@ -15,6 +15,7 @@ import { createProject, type DenseMesh, type FirstLook, type PictureRef, type Pr
 import { body, refuse } from '../utils/requests'
 import { demoFolder, scriptOf } from '../utils/scripts'
 import { useStore, write } from '../utils/store'
+import { route } from '../rights/route'
 
 const requestSchema = z.strictObject({ file: z.string().max(40).optional() })
 const bytes = z.instanceof(Uint8Array)
@@ -113,7 +114,7 @@ async function keptDense(
 }
 
 /** Makes a project for each demo mesh, with its looks, or for the one named; answers with the first. */
-export default defineEventHandler(async event => {
+export default route({ may: 'work', does: 'made the demo projects' }, async event => {
   const { file } = await body(event, requestSchema)
   const store = await useStore()
   const projects: ProjectSummary[] = []

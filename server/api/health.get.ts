@@ -4,6 +4,7 @@ import { dirname } from 'node:path'
 import { queueState } from '../queue/queue'
 import { told } from '../../node/store/faults'
 import { useStore } from '../utils/store'
+import { route } from '../rights/route'
 
 /** A disk with less than this is not well, in bytes. */
 const LOW = 256 * 2 ** 20
@@ -12,7 +13,7 @@ const LOW = 256 * 2 ** 20
  * Whether the server is well: 200 where it is, 503 where it is not. To those who have not signed in it says no more
  * than that.
  */
-export default defineEventHandler(async event => {
+export default route({ may: 'everybody' }, async event => {
   const problems: string[] = []
   let disk: number | null = null
   let queue: Awaited<ReturnType<typeof queueState>> | null = null

@@ -1,4 +1,5 @@
 import { FAULTS, StoreError, told } from '../../node/store/faults'
+import { NO_PAGE } from '../utils/addresses'
 import { log } from '../utils/log'
 
 /**
@@ -23,6 +24,8 @@ export default defineNitroErrorHandler(async (error, event) => {
   setResponseStatus(event, statusCode)
   setResponseHeader(event, 'content-type', 'application/json')
   setResponseHeader(event, 'cache-control', 'no-store')
+  setResponseHeader(event, 'content-security-policy', NO_PAGE)
+  removeResponseHeader(event, 'x-powered-by')
   if (fault === 'busy') setResponseHeader(event, 'retry-after', TRY_AGAIN)
   event.context.failure = message
   return send(

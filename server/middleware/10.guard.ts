@@ -1,11 +1,14 @@
-import { answersTo, hostOf } from '../utils/addresses'
+import type { H3Event } from 'h3'
+import { answersTo, hostOf, isSecure } from '../utils/addresses'
 import { refuse } from '../utils/requests'
 
-/** The host that an origin names. @throws H3Error where it is no origin */
-function hostOfOrigin(origin: string): string {
-  if (origin === 'null') return ''
+/** Whether an origin is that of this application's own pages. @throws H3Error where it is no origin */
+function isOwn(event: H3Event, origin: string, host: string): boolean {
+  if (origin === 'null') return false
   if (!URL.canParse(origin)) throw refuse(400, 'The request names an origin that is none.')
-  return new URL(origin).host.toLowerCase()
+  const { protocol, host: named } = new URL(origin)
+  // A page that came over an open way may have been changed on it: it does not speak for an encrypted one.
+  return named.toLowerCase() === host && (protocol === 'https:' || !isSecure(event))
 }
 
 /**
@@ -19,6 +22,6 @@ export default defineEventHandler(event => {
   const origin = getHeader(event, 'origin')
   const site = getHeader(event, 'sec-fetch-site')
   const foreignSite = event.path.startsWith('/api/') && site && site !== 'same-origin' && site !== 'none'
-  if (foreignSite || (origin && hostOfOrigin(origin) !== host))
+  if (foreignSite || (origin && !isOwn(event, origin, host)))
     throw refuse(403, 'This server answers only its own pages.')
 })

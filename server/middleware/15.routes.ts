@@ -1,4 +1,5 @@
 import { handlers } from '#nitro-internal-virtual/server-handlers'
+import { meansApi } from '../utils/addresses'
 import { refuse } from '../utils/requests'
 
 interface Route {
@@ -25,7 +26,10 @@ function listed(): Route[] {
 
 /** What is not there is said so, in JSON like everything else; and what is there, but not by this method. */
 export default defineEventHandler(event => {
-  if (!event.path.startsWith('/api/')) return
+  if (!event.path.startsWith('/api/')) {
+    if (meansApi(event.path)) throw refuse(404, 'There is nothing at this address.')
+    return
+  }
   routes ??= listed()
   const path = event.path.split('?')[0]!
   const known = new Set(routes.filter(r => r.pattern.test(path)).flatMap(r => [...r.methods]))

@@ -18,6 +18,9 @@ const STOP_AT_MOST = 9500
  */
 const KEPT_OPEN = 65_000
 
+// What the server writes (the database, deliveries) is read by its own user and group alone.
+process.umask(process.umask() | 0o027)
+
 // Read by the server after its plugins: this machine alone unless something else is asked for.
 process.env.HOST = listensOn()
 process.env.NITRO_SHUTDOWN_TIMEOUT ??= String(STOP_HALF)

@@ -1,4 +1,5 @@
 import { randomBytes } from 'node:crypto'
+import { meansApi, withinBase } from '../utils/addresses'
 import { log } from '../utils/log'
 import { measureRequest } from '../utils/metrics'
 
@@ -10,12 +11,13 @@ export default defineNitroPlugin(nitro => {
   nitro.hooks.hook('request', event => {
     starts.set(event, performance.now())
     const given = getHeader(event, 'x-request-id')
+    const isApi = meansApi(withinBase(event.path))
     event.context.requestId = given && idSchema.test(given) ? given : randomBytes(6).toString('hex')
     setResponseHeader(event, 'x-request-id', event.context.requestId)
     event.node.res.once('close', () => {
       const ms = performance.now() - (starts.get(event) ?? performance.now())
       const path = event.path.split('?')[0]!
-      if (!event.node.req.url?.includes('/api/')) return
+      if (!isApi && !event.context.failure) return
       const { statusCode, writableFinished } = event.node.res
       const route = (event.context.matchedRoute as { path?: string } | undefined)?.path ?? 'other'
       measureRequest(event.method, route, writableFinished ? statusCode : 499, ms / 1000)

@@ -26,6 +26,7 @@ export default defineNitroPlugin(nitro => {
   nitro.hooks.hook('render:response', response => {
     if (typeof response.body !== 'string') return
     const scripts = [...response.body.matchAll(INLINE)].map(m => createHash('sha256').update(m[1]!).digest('base64'))
-    response.headers = { ...response.headers, 'content-security-policy': policy([...new Set(scripts)]) }
+    const { 'x-powered-by': _, ...headers } = response.headers ?? {}
+    response.headers = { ...headers, 'content-security-policy': policy([...new Set(scripts)]) }
   })
 })

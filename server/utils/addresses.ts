@@ -1,4 +1,4 @@
-import type { H3Event } from 'h3'
+import { getHeader, type H3Event } from 'h3'
 
 const LOOPBACK = new Set(['localhost', '127.0.0.1', '[::1]', '::1'])
 const LOOPBACK_ADDRESS = /^(127\.|::1$|::ffff:127\.)/
@@ -48,3 +48,34 @@ export function answersTo(host: string): boolean {
   const name = host.replace(/:\d+$/, '')
   return LOOPBACK.has(name) || name === listensOn().toLowerCase() || added().some(h => h === name || h === host)
 }
+
+/** The policy of answers that are no page. */
+export const NO_PAGE = `default-src 'none'; frame-ancestors 'none'; sandbox`
+
+/** How often an address is decoded: more often than any proxy does. */
+const DECODINGS = 3
+
+/**
+ * Whether a path, however it is spelled, means the interface to programs: with escapes, doubled or turned slashes,
+ * dots, or capitals. Only the plain spelling is answered; the others are told and logged like it.
+ */
+export function meansApi(path: string): boolean {
+  let plain = path.split(/[?#]/)[0]!
+  for (let i = 0; i < DECODINGS; i++) {
+    const once = plain.replace(/%([0-9a-f]{2})/gi, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)))
+    if (once === plain) break
+    plain = once
+  }
+  const parts: string[] = []
+  for (const part of plain.split(/[\\/]+/)) {
+    if (part === '..') parts.pop()
+    else if (part && part !== '.') parts.push(part)
+  }
+  return parts[0]?.trim().toLowerCase() === 'api'
+}
+
+/** The base without its last slash, under which the application lies; '' where that is the root. */
+const base = (): string => (process.env.NUXT_APP_BASE_URL ?? '').replace(/\/+$/, '')
+
+/** An address as it is within the application's own path. */
+export const withinBase = (path: string): string => (path.startsWith(`${base()}/`) ? path.slice(base().length) : path)

@@ -1,4 +1,5 @@
 import { exrSize, lightKind } from '../../core/trace/lightHead'
+import type { PictureType } from '../../node/store/pictureTypes'
 import { refuse } from './requests'
 
 /** Bytes of a picture's file. */
@@ -11,7 +12,7 @@ interface PictureHead {
   height: number
 }
 interface PictureKind {
-  type: string
+  type: PictureType
   begins: (b: Buffer) => boolean
   head: (b: Buffer) => PictureHead | undefined
 }

@@ -1,8 +1,5 @@
-import { and, eq, isNull } from 'drizzle-orm'
 import type { H3Event } from 'h3'
 import * as z from 'zod'
-import { projects } from '../../node/store/schema'
-import { useRows } from './store'
 
 /** An answer that says in one sentence what is wrong. */
 export const refuse = (statusCode: number, message: string, data?: unknown) =>
@@ -20,30 +17,6 @@ export function mapId(event: H3Event): string {
   const id = mapKey.safeParse(getRouterParam(event, 'id'))
   if (!id.success) throw refuse(404, 'There is no such geometry map.')
   return id.data
-}
-
-/** The project named in the path. Removed projects count only where they are asked for. */
-export async function findProject(event: H3Event, removed = false) {
-  const rows = await useRows()
-  const id = projectId(event)
-  const [project] = await rows
-    .select()
-    .from(projects)
-    .where(removed ? eq(projects.id, id) : and(eq(projects.id, id), isNull(projects.removed)))
-  if (!project) throw refuse(404, 'There is no such project.')
-  return project
-}
-
-/** The project named in the path, to be changed: not while it is locked. */
-export async function changeableProject(event: H3Event) {
-  const project = await findProject(event)
-  if (project.locked) {
-    throw refuse(
-      423,
-      `The project is locked against changes${project.lockedBy ? ` by ${project.lockedBy}` : ''}; unlock it first.`,
-    )
-  }
-  return project
 }
 
 /** Bytes of a JSON body where nothing else is said. */

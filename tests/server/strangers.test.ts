@@ -449,15 +449,23 @@ describe('people', () => {
     people(folder, 'add', 'Wim')
     const server = await Server.start({ HOST: '0.0.0.0' }, folder)
     const [mara, wim] = [await signedIn(server, 'Mara'), await signedIn(server, 'Wim')]
-    const token = (await server.ask<{ token: string }>('POST', '/api/tokens', { title: 'farm' }, wim)).json.token
+    const made = async (head: Record<string, string>) => {
+      const asked = { title: 'farm', scope: 'work' }
+      return (await server.ask<{ token: string }>('POST', '/api/tokens', asked, head)).json.token
+    }
+    const token = await made(wim)
     const bearer = { authorization: `Bearer ${token}` }
     expect((await server.ask('POST', '/api/projects', { name: 'by script' }, bearer)).status).toBe(200)
     expect((await server.ask('GET', '/api/projects', undefined, { authorization: `Bearer ${token}x` })).status).toBe(
       401,
     )
-    expect((await server.ask('PATCH', '/api/users/Wim', { password: 'another password' }, wim)).status).toBe(200)
+    expect(
+      (await server.ask('PATCH', '/api/users/Wim', { password: 'another password', before: PASSWORD }, wim)).status,
+    ).toBe(200)
     expect((await server.ask('GET', '/api/projects', undefined, wim)).status).toBe(401)
     const fresh = await signedIn(server, 'Wim', 'another password')
+    expect((await server.ask('GET', '/api/projects', undefined, bearer)).status).toBe(401)
+    bearer.authorization = `Bearer ${await made(fresh)}`
     expect((await server.ask('PATCH', '/api/users/Wim', { role: 'manage' }, fresh)).status).toBe(403)
     expect((await server.ask('PATCH', '/api/users/Wim', { role: 'look' }, mara)).status).toBe(200)
     expect((await server.ask('GET', '/api/projects', undefined, fresh)).status).toBe(401)

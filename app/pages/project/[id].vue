@@ -150,6 +150,8 @@ onBeforeUnmount(() => {
   tries = PICTURE_TRIES
 })
 async function takePicture(revision: number | undefined): Promise<void> {
+  // A locked project keeps the pictures that it has.
+  if (project.meta?.locked) return
   const { look, lookId } = project
   const blob = await stage.value?.picture(480, 300)
   if (!blob) {

@@ -3,9 +3,10 @@ import { geometryMaps } from '../../../node/store/schema'
 import { mapId } from '../../utils/requests'
 import { sendBlob } from '../../utils/sendBlob'
 import { useRows } from '../../utils/store'
+import { route } from '../../rights/route'
 
 /** A geometry map that was computed before. */
-export default defineEventHandler(async event => {
+export default route({ may: 'look' }, async event => {
   const [row] = await (
     await useRows()
   )

@@ -3,9 +3,10 @@ import { deliverySchema } from '#core/deliver/settings'
 import { presets } from '../../../node/store/schema'
 import { body, nameSchema } from '../../utils/requests'
 import { write } from '../../utils/store'
+import { route } from '../../rights/route'
 
 /** Keeps settings of a delivery under a name; those that had it before are replaced. */
-export default defineEventHandler(async event => {
+export default route({ may: 'work', does: 'kept delivery settings' }, async event => {
   const { name, settings } = await body(event, z.strictObject({ name: nameSchema, settings: deliverySchema }))
   const kept = { settings: JSON.stringify(settings), saved: Date.now() }
   await write(rows =>

@@ -7,9 +7,10 @@ import { setting } from '../../utils/limits'
 import { summary } from '../../utils/projects'
 import { bytesOf, refuse } from '../../utils/requests'
 import { useRows, useStore } from '../../utils/store'
+import { route } from '../../rights/route'
 
 /** Brings a project in from a project file, as a new project. */
-export default defineEventHandler(async event => {
+export default route({ may: 'work', does: 'imported a project' }, async event => {
   const limit = setting('UBBLET_MAX_PROJECT_MEGABYTES', 2048) * 2 ** 20
   const bytes = await bytesOf(event, limit, 'The project file')
   try {

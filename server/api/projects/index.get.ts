@@ -2,9 +2,10 @@ import { count, desc, isNull } from 'drizzle-orm'
 import { looks, projects } from '../../../node/store/schema'
 import { summary } from '../../utils/projects'
 import { useRows } from '../../utils/store'
+import { route } from '../../rights/route'
 
 /** All projects, the last changed first, each with how many looks it has. */
-export default defineEventHandler(async () => {
+export default route({ may: 'look' }, async () => {
   const rows = await useRows()
   const counted = await rows
     .select({ project: looks.project, count: count() })

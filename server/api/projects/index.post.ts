@@ -2,8 +2,9 @@ import * as z from 'zod'
 import { authorOf } from '../../utils/people'
 import { createProject } from '../../utils/projects'
 import { body, nameSchema } from '../../utils/requests'
+import { route } from '../../rights/route'
 
-export default defineEventHandler(async event => {
+export default route({ may: 'work', does: 'made a project' }, async event => {
   const { name } = await body(event, z.strictObject({ name: nameSchema }))
   return createProject(name, { author: authorOf(event) ?? undefined })
 })

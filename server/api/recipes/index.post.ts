@@ -4,11 +4,12 @@ import { LookError, parseRecipe } from '#core/graph/look'
 import { recipes } from '../../../node/store/schema'
 import { body, refuse } from '../../utils/requests'
 import { write } from '../../utils/store'
+import { route } from '../../rights/route'
 
 const LIMIT = 4 * 2 ** 20
 
 /** Puts a recipe into the library. */
-export default defineEventHandler(async event => {
+export default route({ may: 'work', does: 'kept a recipe' }, async event => {
   const { recipe } = await body(event, z.strictObject({ recipe: z.unknown() }), LIMIT)
   try {
     const checked = parseRecipe(recipe)

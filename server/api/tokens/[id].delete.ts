@@ -1,19 +1,15 @@
-import { and, eq } from 'drizzle-orm'
-import { tokens } from '../../../node/store/schema'
+import { atLeast } from '../../rights/declare'
+import { endToken } from '../../../node/store/tokens'
+import { route } from '../../rights/route'
 import { allow } from '../../utils/people'
 import { refuse } from '../../utils/requests'
-import { write } from '../../utils/store'
+import { useStore } from '../../utils/store'
 
-/** Ends a token of one's own. */
-export default defineEventHandler(async event => {
-  const { name = '' } = allow(event, 'look')
+/** Ends a token of one's own; whoever manages ends anybody's. */
+export default route({ may: 'look', byHand: true, does: 'ended a token' }, async event => {
+  const { name = '', role } = allow(event, 'look')
   const id = getRouterParam(event, 'id') ?? ''
-  const [gone] = await write(rows =>
-    rows
-      .delete(tokens)
-      .where(and(eq(tokens.id, id), eq(tokens.user, name)))
-      .returning({ id: tokens.id }),
-  )
-  if (!gone) throw refuse(404, 'You have no such token.')
-  return gone
+  if (!(await endToken(await useStore(), id, atLeast(role, 'manage') ? undefined : name)))
+    throw refuse(404, 'You have no such token.')
+  return { id }
 })

@@ -1,14 +1,12 @@
-import { asc, eq } from 'drizzle-orm'
-import { tokens } from '../../../node/store/schema'
+import { tokensOf } from '../../../node/store/tokens'
+import { route } from '../../rights/route'
 import { allow } from '../../utils/people'
 import { useRows } from '../../utils/store'
 
-/** The tokens of whoever asks, without what is secret of them. */
-export default defineEventHandler(async event => {
-  const { name = '' } = allow(event, 'look')
-  return (await useRows())
-    .select({ id: tokens.id, title: tokens.title, made: tokens.made, used: tokens.used })
-    .from(tokens)
-    .where(eq(tokens.user, name))
-    .orderBy(asc(tokens.made))
+/**
+ * The tokens of whoever asks, without what is secret of them. With `?all`, those of everybody, for whoever manages.
+ */
+export default route({ may: 'look', byHand: true }, async event => {
+  const { name = '' } = allow(event, getQuery(event).all === undefined ? 'look' : 'manage')
+  return tokensOf(await useRows(), getQuery(event).all === undefined ? name : undefined)
 })

@@ -1,11 +1,10 @@
 import { asc } from 'drizzle-orm'
 import { users } from '../../../node/store/schema'
-import { allow } from '../../utils/people'
 import { useRows } from '../../utils/store'
+import { route } from '../../rights/route'
 
 /** Who may sign in. */
-export default defineEventHandler(async event => {
-  allow(event, 'manage')
+export default route({ may: 'manage' }, async () => {
   return (await useRows())
     .select({ name: users.name, role: users.role, made: users.made })
     .from(users)

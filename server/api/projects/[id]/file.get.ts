@@ -1,12 +1,13 @@
 import { Readable } from 'node:stream'
 import { fileStem } from '#core/exchange/names'
 import { exportProject } from '../../../../node/store/projectFile'
-import { findProject } from '../../../utils/requests'
 import { useStore } from '../../../utils/store'
+import { projectOf } from '../../../rights/admit'
+import { route } from '../../../rights/route'
 
 /** A project as one file, with its mesh, pictures, maps and history. */
-export default defineEventHandler(async event => {
-  const project = await findProject(event)
+export default route({ may: 'look', project: 'present' }, async event => {
+  const project = projectOf(event)
   setResponseHeader(event, 'content-type', 'application/zip')
   setResponseHeader(
     event,

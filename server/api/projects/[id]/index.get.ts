@@ -1,15 +1,17 @@
 import { looksOf } from '../../../utils/looks'
 import { findRevision, lastSave, preparationOf, summary } from '../../../utils/projects'
-import { findProject, lookAsked, revisionAsked } from '../../../utils/requests'
+import { lookAsked, revisionAsked } from '../../../utils/requests'
 import { useRows } from '../../../utils/store'
+import { projectOf } from '../../../rights/admit'
+import { route } from '../../../rights/route'
 
 /**
  * A project with one of its looks (`?look=`; the one saved last where none is named) as it is now, or as it was in the
  * revision asked for: then with the mesh of that one. `pictured` tells whether there is a picture of all that the look
  * is now.
  */
-export default defineEventHandler(async event => {
-  const project = await findProject(event)
+export default route({ may: 'look', project: 'present' }, async event => {
+  const project = projectOf(event)
   const asked = revisionAsked(event)
   const revision = await findRevision(project.id, asked, lookAsked(event))
   const then =

@@ -3,14 +3,17 @@ import * as z from 'zod'
 import { projects } from '../../../../node/store/schema'
 import { allow, authorOf } from '../../../utils/people'
 import { summary } from '../../../utils/projects'
-import { body, findProject } from '../../../utils/requests'
+import { body } from '../../../utils/requests'
 import { write } from '../../../utils/store'
+import { projectOf } from '../../../rights/admit'
+import { route } from '../../../rights/route'
 
 /** Locks a project against changes, or unlocks it: whoever locked it may, and whoever may manage. */
-export default defineEventHandler(async event => {
+export default route({ may: 'work', project: 'present', lock: 'passes', does: 'locked the project' }, async event => {
   const { locked } = await body(event, z.strictObject({ locked: z.boolean() }))
-  const project = await findProject(event)
+  const project = projectOf(event)
   const name = authorOf(event)
+  if (!locked) event.context.did = 'unlocked the project'
   if (!locked && project.locked && project.lockedBy !== name) allow(event, 'manage')
   const set = locked
     ? { locked: project.locked ?? Date.now(), lockedBy: project.locked ? project.lockedBy : name }

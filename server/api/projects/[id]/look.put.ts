@@ -5,8 +5,10 @@ import { parsePreparation, PreparationError } from '#core/mesh/preparation'
 import { looks } from '../../../../node/store/schema'
 import { authorOf } from '../../../utils/people'
 import { addRevision, fresh, lookName, newestRevision } from '../../../utils/projects'
-import { body, changeableProject, lookAsked, refuse } from '../../../utils/requests'
+import { body, lookAsked, refuse } from '../../../utils/requests'
 import { write } from '../../../utils/store'
+import { projectOf } from '../../../rights/admit'
+import { route } from '../../../rights/route'
 
 const schema = z.strictObject({ base: z.number().int().min(1), look: z.unknown(), preparation: z.unknown().optional() })
 /** A look of hundreds of nodes takes a tenth of a megabyte. */
@@ -17,8 +19,8 @@ const LIMIT = 16 * 2 ** 20
  * sent) as the next revision. `base` names the revision it was made from; if the look or the mesh has been saved since,
  * the answer is 409 with the newest revision's number, and nothing is written.
  */
-export default defineEventHandler(async event => {
-  const project = await changeableProject(event)
+export default route({ may: 'work', project: 'present', lock: 'holds', does: 'saved a look' }, async event => {
+  const project = projectOf(event)
   const asked = lookAsked(event)
   const { base, look, preparation } = await body(event, schema, LIMIT)
   try {

@@ -15,8 +15,10 @@ import {
   summary,
 } from '../../../utils/projects'
 import { readMesh } from '../../../utils/readMesh'
-import { bytesOf, changeableProject, lookAsked, refuse } from '../../../utils/requests'
+import { bytesOf, lookAsked, refuse } from '../../../utils/requests'
 import { useStore, write } from '../../../utils/store'
+import { projectOf } from '../../../rights/admit'
+import { route } from '../../../rights/route'
 
 /** The file's own name: its ending helps to tell what it holds, the rest is for display. Nothing is opened by it. */
 const nameOf = z
@@ -33,8 +35,8 @@ const baseOf = z.coerce.number().int().min(1).optional()
  * matched with a mesh that is no longer there. So is one whose `?base=` is from before a save of the look (`?look=`) or
  * of the mesh.
  */
-export default defineEventHandler(async event => {
-  const project = await changeableProject(event)
+export default route({ may: 'work', project: 'present', lock: 'holds', does: 'put a mesh' }, async event => {
+  const project = projectOf(event)
   const query = getQuery(event)
   const name = nameOf.parse(query.name ?? '')
   const base = baseOf.safeParse(query.base)

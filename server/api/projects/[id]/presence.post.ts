@@ -4,8 +4,10 @@ import { presence } from '../../../../node/store/schema'
 import { looksOf } from '../../../utils/looks'
 import { authorOf } from '../../../utils/people'
 import { isFresh, newestRevision } from '../../../utils/projects'
-import { body, findProject } from '../../../utils/requests'
+import { body } from '../../../utils/requests'
 import { useRows, write } from '../../../utils/store'
+import { projectOf } from '../../../rights/admit'
+import { route } from '../../../rights/route'
 
 /** A window that has not said for so long that it is there has gone, in milliseconds. */
 const GONE = 30_000
@@ -20,8 +22,8 @@ const schema = z.strictObject({
  * Says that a window has the project open, or leaves it.
  * @returns who else has it open, the newest revision, and whether `base` is from before a save of `look` or of the mesh
  */
-export default defineEventHandler(async event => {
-  const project = await findProject(event)
+export default route({ may: 'look', project: 'present', lock: 'passes', does: null }, async event => {
+  const project = projectOf(event)
   const { window, leaves, look, base } = await body(event, schema)
   const seen = Date.now()
   const user = authorOf(event) ?? ''

@@ -1,15 +1,17 @@
 import { looksOf } from '../../../utils/looks'
 import { findRevision } from '../../../utils/projects'
-import { findProject, lookAsked, revisionAsked } from '../../../utils/requests'
+import { lookAsked, revisionAsked } from '../../../utils/requests'
 import { sendBlob } from '../../../utils/sendBlob'
 import { useRows } from '../../../utils/store'
+import { projectOf } from '../../../rights/admit'
+import { route } from '../../../rights/route'
 
 /**
  * The picture of a project, of one of its looks (`?look=`), or of one of its revisions. Its address carries its hash
  * (`?v=`), so it may be kept for good.
  */
-export default defineEventHandler(async event => {
-  const project = await findProject(event, true)
+export default route({ may: 'look', project: 'any' }, async event => {
+  const project = projectOf(event)
   const asked = revisionAsked(event)
   const look = lookAsked(event)
   let hash = project.thumbnailHash

@@ -3,15 +3,17 @@ import { putBlob } from '../../../../node/store/blobs'
 import { looks, projects, revisions } from '../../../../node/store/schema'
 import { lastSave } from '../../../utils/projects'
 import { pictureKind } from '../../../utils/pictures'
-import { bytesOf, findProject, lookAsked, refuse, revisionAsked } from '../../../utils/requests'
+import { bytesOf, lookAsked, refuse, revisionAsked } from '../../../utils/requests'
 import { useStore, write } from '../../../utils/store'
+import { projectOf } from '../../../rights/admit'
+import { route } from '../../../rights/route'
 
 /**
  * Keeps the picture of a project, of the look that it shows (`?look=`), and of the revision (`?revision=`) that was
  * drawn: where the project was saved after the look, that is the last save of the look.
  */
-export default defineEventHandler(async event => {
-  const project = await findProject(event)
+export default route({ may: 'work', project: 'present', lock: 'holds', does: null }, async event => {
+  const project = projectOf(event)
   const revision = revisionAsked(event)
   const look = lookAsked(event)
   const bytes = await bytesOf(event, 2 ** 20, 'The thumbnail')

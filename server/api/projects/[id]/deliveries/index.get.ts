@@ -1,5 +1,6 @@
 import { listDeliveries } from '../../../../queue/queue'
-import { findProject } from '../../../../utils/requests'
+import { projectOf } from '../../../../rights/admit'
+import { route } from '../../../../rights/route'
 
 /** The deliveries of a project, the newest first, with how far they are. */
-export default defineEventHandler(async event => listDeliveries((await findProject(event)).id))
+export default route({ may: 'look', project: 'present' }, async event => listDeliveries(projectOf(event).id))

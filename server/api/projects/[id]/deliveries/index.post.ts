@@ -3,10 +3,13 @@ import * as z from 'zod'
 import { deliverySchema } from '#core/deliver/settings'
 import { deliverySummary, pump } from '../../../../queue/queue'
 import { deliveries } from '../../../../../node/store/schema'
+import type { Rows } from '../../../../../node/store/store'
 import { authorOf } from '../../../../utils/people'
-import { findRevision, picturesOf, revisionNow } from '../../../../utils/projects'
-import { body, findProject, nameSchema, refuse } from '../../../../utils/requests'
+import { findRevision, lastSave, picturesOf, revisionNow, type Project } from '../../../../utils/projects'
+import { body, nameSchema, refuse } from '../../../../utils/requests'
 import { write } from '../../../../utils/store'
+import { projectOf } from '../../../../rights/admit'
+import { route } from '../../../../rights/route'
 
 const schema = z
   .strictObject({
@@ -19,12 +22,23 @@ const schema = z
     message: 'a delivery is of a revision or of a look',
   })
 
+/** The number of a revision that is all that a look is now. A locked project gets no new one for it. */
+async function revisionFor(rows: Rows, project: Project, look: string): Promise<number> {
+  if (!project.locked) return revisionNow(rows, project.id, look)
+  const { own, whole } = await lastSave(rows, project.id, look)
+  if (whole) return own.number
+  throw refuse(
+    423,
+    'The mesh or the pictures were changed after this look was saved last, so a delivery would add a revision, and the project is locked; unlock it first.',
+  )
+}
+
 /** Asks for a delivery of a saved revision, or of a look as it is now. It waits until those before it are made. */
-export default defineEventHandler(async event => {
-  const project = await findProject(event)
+export default route({ may: 'work', project: 'present', lock: 'passes', does: 'asked for a delivery' }, async event => {
+  const project = projectOf(event)
   const { name, settings, look, ...asked } = await body(event, schema)
   if (!project.meshHash) throw refuse(422, 'The project has no mesh yet.')
-  const revision = look ? await write(rows => revisionNow(rows, project.id, look)) : asked.revision!
+  const revision = look ? await write(rows => revisionFor(rows, project, look)) : asked.revision!
   const known = await findRevision(project.id, revision).catch(() => {
     throw refuse(422, `The project has no revision ${revision}.`)
   })
@@ -50,6 +64,7 @@ export default defineEventHandler(async event => {
       })
       .returning(),
   )
+  event.context.detail = name
   void pump()
   return deliverySummary(row!)
 })

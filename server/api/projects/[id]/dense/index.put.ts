@@ -5,16 +5,18 @@ import { denseMeshes } from '../../../../../node/store/schema'
 import { limits } from '../../../../utils/limits'
 import { denseOf } from '../../../../utils/projects'
 import { readMesh } from '../../../../utils/readMesh'
-import { bytesOf, changeableProject, nameSchema, refuse } from '../../../../utils/requests'
+import { bytesOf, nameSchema, refuse } from '../../../../utils/requests'
 import { useStore, write } from '../../../../utils/store'
+import { projectOf } from '../../../../rights/admit'
+import { route } from '../../../../rights/route'
 
 /**
  * Keeps a dense mesh with a project. The file is read to the end first; one that is broken changes nothing. Where there
  * was one before, the parts of the new one inherit its keys, as those of a mesh do, so that what was decided for a part
  * by hand stays with it.
  */
-export default defineEventHandler(async event => {
-  const project = await changeableProject(event)
+export default route({ may: 'work', project: 'present', lock: 'holds', does: 'put a dense mesh' }, async event => {
+  const project = projectOf(event)
   const named = nameSchema.safeParse(getQuery(event).name)
   if (!named.success) throw refuse(400, 'A dense mesh needs a name of at most 120 characters.')
   const allowed = limits()

@@ -1,12 +1,13 @@
 import { and, eq } from 'drizzle-orm'
 import { lights } from '../../../../../node/store/schema'
-import { findProject } from '../../../../utils/requests'
 import { sendBlob } from '../../../../utils/sendBlob'
 import { useRows } from '../../../../utils/store'
+import { projectOf } from '../../../../rights/admit'
+import { route } from '../../../../rights/route'
 
 /** A picture of light of a project, by the hash of its file. */
-export default defineEventHandler(async event => {
-  const project = await findProject(event)
+export default route({ may: 'look', project: 'present' }, async event => {
+  const project = projectOf(event)
   const hash = getRouterParam(event, 'hash') ?? ''
   const rows = await useRows()
   const [row] = await rows

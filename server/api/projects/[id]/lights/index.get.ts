@@ -1,5 +1,6 @@
 import { lightsOf } from '../../../../utils/projects'
-import { findProject } from '../../../../utils/requests'
+import { projectOf } from '../../../../rights/admit'
+import { route } from '../../../../rights/route'
 
 /** The pictures of light that a project keeps. */
-export default defineEventHandler(async event => lightsOf((await findProject(event)).id))
+export default route({ may: 'look', project: 'present' }, async event => lightsOf(projectOf(event).id))

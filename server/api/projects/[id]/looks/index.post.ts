@@ -5,8 +5,10 @@ import { looks } from '../../../../../node/store/schema'
 import { authorOf } from '../../../../utils/people'
 import { addRevision, insertLook, newestRevision } from '../../../../utils/projects'
 import { looksOf } from '../../../../utils/looks'
-import { body, changeableProject, nameSchema, refuse } from '../../../../utils/requests'
+import { body, nameSchema, refuse } from '../../../../utils/requests'
 import { write } from '../../../../utils/store'
+import { projectOf } from '../../../../rights/admit'
+import { route } from '../../../../rights/route'
 
 /** As many as a list of them can still be read. */
 const MOST = 100
@@ -16,8 +18,8 @@ const schema = z.strictObject({ name: nameSchema, from: z.uuid().optional() })
  * Adds a look to a project: an empty one, or a copy of the look `from` as it is now.
  * @returns its id, and the looks that there are
  */
-export default defineEventHandler(async event => {
-  const project = await changeableProject(event)
+export default route({ may: 'work', project: 'present', lock: 'holds', does: 'added a look' }, async event => {
+  const project = projectOf(event)
   const { name, from } = await body(event, schema)
   return write(async rows => {
     const before = await looksOf(rows, project.id)

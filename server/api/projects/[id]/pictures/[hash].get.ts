@@ -1,13 +1,14 @@
 import { and, eq } from 'drizzle-orm'
 import { pictures, revisions } from '../../../../../node/store/schema'
 import { picturesOf } from '../../../../utils/projects'
-import { findProject } from '../../../../utils/requests'
 import { sendBlob } from '../../../../utils/sendBlob'
 import { useRows } from '../../../../utils/store'
+import { projectOf } from '../../../../rights/admit'
+import { route } from '../../../../rights/route'
 
 /** A picture of a project, or of one of its revisions, by the hash of its file. */
-export default defineEventHandler(async event => {
-  const project = await findProject(event)
+export default route({ may: 'look', project: 'present' }, async event => {
+  const project = projectOf(event)
   const hash = getRouterParam(event, 'hash') ?? ''
   const rows = await useRows()
   const [row] = await rows

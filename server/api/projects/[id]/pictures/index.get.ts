@@ -1,12 +1,14 @@
 import { asc, eq, inArray } from 'drizzle-orm'
 import { decodings, pictures } from '../../../../../node/store/schema'
 import { findRevision, picturesOf } from '../../../../utils/projects'
-import { findProject, revisionAsked } from '../../../../utils/requests'
+import { revisionAsked } from '../../../../utils/requests'
 import { useRows } from '../../../../utils/store'
+import { projectOf } from '../../../../rights/admit'
+import { route } from '../../../../rights/route'
 
 /** The pictures of a project as they were added, or those that a revision was made with. */
-export default defineEventHandler(async event => {
-  const project = await findProject(event)
+export default route({ may: 'look', project: 'present' }, async event => {
+  const project = projectOf(event)
   const asked = revisionAsked(event)
   const rows = await useRows()
   const then = asked === undefined ? undefined : picturesOf(await findRevision(project.id, asked))

@@ -5,8 +5,10 @@ import { pictures, revisions } from '../../../../../node/store/schema'
 import { authorOf } from '../../../../utils/people'
 import { checkPicture, PICTURE_BYTES } from '../../../../utils/pictures'
 import { addRevision, fresh, newestRevision, picturesOf } from '../../../../utils/projects'
-import { bytesOf, changeableProject, lookAsked, nameSchema, refuse } from '../../../../utils/requests'
+import { bytesOf, lookAsked, nameSchema, refuse } from '../../../../utils/requests'
 import { useStore, write } from '../../../../utils/store'
+import { projectOf } from '../../../../rights/admit'
+import { route } from '../../../../rights/route'
 
 const baseOf = z.coerce.number().int().min(1).optional()
 
@@ -14,8 +16,8 @@ const baseOf = z.coerce.number().int().min(1).optional()
  * Puts a picture into a project under a name. A new name completes the newest revision; one that is there already is
  * replaced, in a revision of its own, so that older ones keep what they were made with.
  */
-export default defineEventHandler(async event => {
-  const project = await changeableProject(event)
+export default route({ may: 'work', project: 'present', lock: 'holds', does: 'put a picture' }, async event => {
+  const project = projectOf(event)
   const query = getQuery(event)
   const named = nameSchema.safeParse(query.name)
   if (!named.success) throw refuse(400, 'A picture needs a name of at most 120 characters.')

@@ -1,14 +1,16 @@
 import { and, desc, eq } from 'drizzle-orm'
 import { revisions } from '../../../../../node/store/schema'
-import { findProject, lookAsked } from '../../../../utils/requests'
+import { lookAsked } from '../../../../utils/requests'
 import { useRows } from '../../../../utils/store'
+import { projectOf } from '../../../../rights/admit'
+import { route } from '../../../../rights/route'
 
 /**
  * The revisions that are kept of a project, or of one of its looks (`?look=`), the newest first, without what is in
  * them.
  */
-export default defineEventHandler(async event => {
-  const project = await findProject(event)
+export default route({ may: 'look', project: 'present' }, async event => {
+  const project = projectOf(event)
   const asked = lookAsked(event)
   const rows = await useRows()
   return rows

@@ -1,11 +1,13 @@
 import { and, eq } from 'drizzle-orm'
 import { sheets } from '../../../../../node/store/schema'
-import { changeableProject, refuse } from '../../../../utils/requests'
+import { refuse } from '../../../../utils/requests'
 import { write } from '../../../../utils/store'
+import { projectOf } from '../../../../rights/admit'
+import { route } from '../../../../rights/route'
 
 /** Forgets the sheet of a name (`?name=`). */
-export default defineEventHandler(async event => {
-  const project = await changeableProject(event)
+export default route({ may: 'work', project: 'present', lock: 'holds', does: 'deleted a sheet' }, async event => {
+  const project = projectOf(event)
   const name = String(getQuery(event).name ?? '')
   const [gone] = await write(rows =>
     rows

@@ -4,12 +4,13 @@ import { findDelivery } from '../../../../../queue/findDelivery'
 import { deliverySummary } from '../../../../../queue/queue'
 import { lastSave } from '../../../../../utils/projects'
 import { useRows } from '../../../../../utils/store'
+import { route } from '../../../../../rights/route'
 
 /**
  * A delivery with its look, which is null where the revision that it was made of is not kept any more, and whether that
  * revision is all that the look is now.
  */
-export default defineEventHandler(async event => {
+export default route({ may: 'look', project: 'present' }, async event => {
   const row = await findDelivery(event)
   const rows = await useRows()
   const ofProject = eq(revisions.project, row.project)

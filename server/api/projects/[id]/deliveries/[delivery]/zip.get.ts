@@ -8,12 +8,13 @@ import { fileStem } from '#core/exchange/names'
 import { folderOf } from '../../../../../../node/store/places'
 import { findDelivery } from '../../../../../queue/findDelivery'
 import { refuse } from '../../../../../utils/requests'
+import { route } from '../../../../../rights/route'
 
 /**
  * All files of a delivery as one zip, written while they are read. What is in it is compressed already, so it is only
  * stored.
  */
-export default defineEventHandler(async event => {
+export default route({ may: 'look', project: 'present' }, async event => {
   const row = await findDelivery(event)
   const folder = folderOf(row.id)
   if (row.state !== 'done') throw refuse(404, 'This delivery is not complete.')

@@ -4,16 +4,18 @@ import { looks, pictures, projects } from '../../../../../../node/store/schema'
 import { parseLook } from '#core/graph/look'
 import { authorOf } from '../../../../../utils/people'
 import { addRevision, fresh, lookName, newestRevision, picturesOf } from '../../../../../utils/projects'
-import { body, changeableProject, refuse } from '../../../../../utils/requests'
+import { body, refuse } from '../../../../../utils/requests'
 import { revisionInPath } from '../../../../../utils/revisions'
 import { write } from '../../../../../utils/store'
+import { projectOf } from '../../../../../rights/admit'
+import { route } from '../../../../../rights/route'
 
 /**
  * Makes a look what it was in one of its revisions, and the project with it, mesh and pictures included, as a new
  * revision: what it is now stays one revision back. `base` is the newest revision that the caller has seen.
  */
-export default defineEventHandler(async event => {
-  const project = await changeableProject(event)
+export default route({ may: 'work', project: 'present', lock: 'holds', does: 'restored a revision' }, async event => {
+  const project = projectOf(event)
   const then = await revisionInPath(event, project.id)
   const { base } = await body(event, z.strictObject({ base: z.number().int().min(1) }))
   const list = picturesOf(then)
@@ -44,8 +46,10 @@ export default defineEventHandler(async event => {
       .set({ ...mesh, thumbnailHash })
       .where(eq(projects.id, project.id))
     await rows.delete(pictures).where(eq(pictures.project, project.id))
+    // One after the other, so that they stay in their order.
     const added = Date.now()
-    if (list.length) await rows.insert(pictures).values(list.map(p => ({ ...p, project: project.id, added })))
+    if (list.length)
+      await rows.insert(pictures).values(list.map((p, i) => ({ ...p, project: project.id, added: added + i })))
     return number
   })
   return { revision }

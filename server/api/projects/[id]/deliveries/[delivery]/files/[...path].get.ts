@@ -5,6 +5,7 @@ import { manifestSchema } from '#core/deliver/manifest'
 import { folderOf } from '../../../../../../../node/store/places'
 import { findDelivery } from '../../../../../../queue/findDelivery'
 import { refuse } from '../../../../../../utils/requests'
+import { route } from '../../../../../../rights/route'
 
 const TYPES: Record<string, string> = {
   '.png': 'image/png',
@@ -26,7 +27,7 @@ function decoded(path: string): string {
 }
 
 /** One file of a delivery. Only what its manifest names, and the manifest itself, is handed out. */
-export default defineEventHandler(async event => {
+export default route({ may: 'look', project: 'present' }, async event => {
   const row = await findDelivery(event)
   const path = decoded(getRouterParam(event, 'path') ?? '')
   const folder = folderOf(row.id)

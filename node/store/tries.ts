@@ -1,0 +1,97 @@
+import { asc, eq, inArray, lte } from 'drizzle-orm'
+import { tries } from './schema'
+import type { Store } from './store'
+
+/** For how long a try counts, in milliseconds. */
+export const COUNTS_FOR = 15 * 60_000
+/** How many tries are taken for one name by browsers that nobody signed in by, from whatever addresses. */
+export const MOST_FOR_NAME = 8
+/** How many are taken for one name by a browser by which that user has signed in before. */
+export const MOST_FOR_DEVICE = 8
+/** How many wrong ones are taken from one network, for all names. */
+export const MOST_FOR_NETWORK = 40
+
+/** Who tries to sign in. */
+export interface Trier {
+  /** As `networkOf` gives it. */
+  network: string
+  name: string
+  /** The browser, where the user has signed in by it before. */
+  device?: string | undefined
+}
+
+/**
+ * The network that an address belongs to: an IPv4 address itself; of an IPv6 address its first 64 bits, for whoever has
+ * one has them all (RFC 6177).
+ */
+export function networkOf(address: string): string {
+  const mapped = /^::ffff:(\d+\.\d+\.\d+\.\d+)$/i.exec(address)?.[1]
+  if (mapped) return mapped
+  if (!address.includes(':')) return address
+  const [head = '', tail] = address.split('%')[0]!.toLowerCase().split('::')
+  const before = head.split(':').filter(Boolean)
+  const after = tail?.split(':').filter(Boolean) ?? []
+  const zeros = tail === undefined ? 0 : Math.max(0, 8 - before.length - after.length)
+  const all = [...before, ...Array.from({ length: zeros }, () => '0'), ...after]
+  return `${all
+    .slice(0, 4)
+    .map(part => parseInt(part, 16).toString(16))
+    .join(':')}::/64`
+}
+
+/**
+ * What a try counts for. A browser by which the user has signed in before counts by itself: a stranger who tries the
+ * name again and again keeps nobody out who has signed in on that browser.
+ */
+function counts({ network, name, device }: Trier): [key: string, most: number][] {
+  if (device) return [[`device ${device}`, MOST_FOR_DEVICE]]
+  return [
+    [`name ${name.toLowerCase()}`, MOST_FOR_NAME],
+    [`network ${network}`, MOST_FOR_NETWORK],
+  ]
+}
+
+export interface Try {
+  /** Seconds that must be waited; 0 where it may go on. */
+  wait: number
+  /** Rows of this try: what a right password takes back. */
+  rows: number[]
+}
+
+/**
+ * Counts a try before its password is looked at, so that many at once do not all slip through; one that must wait is
+ * not counted. Kept in the database, so a restart of the server clears nothing.
+ */
+export function beginTry(store: Store, trier: Trier, now = Date.now()): Promise<Try> {
+  return store.write(async rows => {
+    await rows.delete(tries).where(lte(tries.at, now - COUNTS_FOR))
+    const waits: number[] = []
+    for (const [key, most] of counts(trier)) {
+      const before = await rows.select().from(tries).where(eq(tries.key, key)).orderBy(asc(tries.at))
+      if (before.length >= most) waits.push(Math.ceil((before[before.length - most]!.at + COUNTS_FOR - now) / 1000))
+    }
+    if (waits.length) return { wait: Math.max(...waits), rows: [] }
+    const made = await rows
+      .insert(tries)
+      .values(counts(trier).map(([key]) => ({ key, at: now })))
+      .returning({ id: tries.id })
+    return { wait: 0, rows: made.map(r => r.id) }
+  })
+}
+
+/** A right password takes its own try back, and ends the count of its name or browser. */
+export async function rightTry(store: Store, trier: Trier, { rows: own }: Try): Promise<void> {
+  const key = counts(trier)[0]![0]
+  await store.write(async rows => {
+    await rows.delete(tries).where(eq(tries.key, key))
+    if (own.length) await rows.delete(tries).where(inArray(tries.id, own))
+  })
+}
+
+/** Takes a try back that was neither right nor wrong. */
+export const takeBackTry = (store: Store, { rows: own }: Try) =>
+  store.write(async rows => (own.length ? rows.delete(tries).where(inArray(tries.id, own)) : undefined))
+
+/** Ends the wait of a name: whoever manages has given it a new password. */
+export const forgetTries = (store: Store, name: string) =>
+  store.write(rows => rows.delete(tries).where(eq(tries.key, `name ${name.toLowerCase()}`)))
