@@ -88,10 +88,6 @@ export async function rightTry(store: Store, trier: Trier, { rows: own }: Try): 
   })
 }
 
-/** Takes a try back that was neither right nor wrong. */
-export const takeBackTry = (store: Store, { rows: own }: Try) =>
-  store.write(async rows => (own.length ? rows.delete(tries).where(inArray(tries.id, own)) : undefined))
-
 /** Ends the wait of a name: whoever manages has given it a new password. */
 export const forgetTries = (store: Store, name: string) =>
   store.write(rows => rows.delete(tries).where(eq(tries.key, `name ${name.toLowerCase()}`)))

@@ -34,7 +34,10 @@ async function projectInPath(event: H3Event, declared: Declaration): Promise<Pro
   return project
 }
 
-/** Why a route may not be asked by whoever asks. @returns nothing where it may: then the project in its path is known */
+/**
+ * Why a route may not be asked by whoever asks.
+ * @returns nothing where it may: then the project in its path is known
+ */
 export async function admit(event: H3Event, declared: Declaration): Promise<Refusal | undefined> {
   const refusal = refusalOf(declared, event.context.person)
   if (refusal || !declared.project) return refusal

@@ -12,7 +12,9 @@ const askedSchema = z.object({
   lines: z.string().optional(),
 })
 
-/** A page of the trail, the newest first (`?before=` goes on from an entry); with `?lines`, all of it as lines of JSON. */
+/**
+ * A page of the trail, the newest first (`?before=` goes on from an entry). With `?lines`, all of it as lines of JSON.
+ */
 export async function sendTrail(event: H3Event, project?: string): Promise<unknown> {
   const asked = askedSchema.safeParse(getQuery(event))
   if (!asked.success) throw refuse(400, 'The trail goes on before an entry: a whole number from 1.')

@@ -3,7 +3,8 @@ import { request } from 'node:http'
 import { readdirSync, readFileSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, test } from 'vitest'
-import { hdrFile, lampIn } from '../lightFiles'
+import { exrFile, hdrFile, lampIn } from '../lightFiles'
+import { PICTURE_TYPES, type PictureType } from '../../node/store/pictureTypes'
 import { ROLES, type Role } from '../../node/store/schema'
 import { atLeast, declarationIn, type Declaration } from '../../server/rights/declare'
 import { glb, named, newFolder, project, Server, until, type Answer, type Delivery } from './support'
@@ -306,6 +307,50 @@ describe('what was approved', () => {
     const kept = (await server.ask('GET', `/api/maps/${key}`)).bytes
     expect([...new Float32Array(new Uint8Array(kept).buffer)]).toEqual([1, 2, 3])
   })
+
+  test('every kind of picture that a project may hold goes out in its file and comes back, in order', async () => {
+    const jpeg = Buffer.alloc(32)
+    jpeg.set([0xff, 0xd8, 0xff, 0xc0, 0, 17, 8, 0, 2, 0, 3])
+    const webp = Buffer.alloc(32)
+    webp.write('RIFF', 0, 'latin1')
+    webp.write('WEBPVP8X', 8, 'latin1')
+    const png = Buffer.alloc(32)
+    png.set([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a])
+    png.writeUInt32BE(3, 16)
+    png.writeUInt32BE(2, 20)
+    const files: Record<PictureType, Buffer> = {
+      'image/png': png,
+      'image/jpeg': jpeg,
+      'image/webp': webp,
+      'image/x-exr': Buffer.from(exrFile(lampIn(3, 2, [0, 0, [4, 2, 1]]))),
+    }
+    const server = await Server.start()
+    const { id } = await project(server)
+    for (const type of PICTURE_TYPES) {
+      const name = `${type.split('/')[1]}.file`
+      const put = await server.ask('PUT', `/api/projects/${id}/pictures?name=${name}`, files[type])
+      expect([type, put.status]).toEqual([type, 200])
+    }
+    const file = await server.ask('GET', `/api/projects/${id}/file`)
+    const arrived = await server.ask<{ id: string }>('POST', '/api/projects/file', file.bytes)
+    expect(arrived.status).toBe(200)
+    interface Kept {
+      name: string
+      hash: string
+    }
+    const listed = (of: string) => server.get<Kept[]>(`/api/projects/${of}/pictures`)
+    const there = await listed(arrived.json.id)
+    expect(there).toEqual(await listed(id))
+    for (const [i, type] of PICTURE_TYPES.entries()) {
+      const back = await server.ask('GET', `/api/projects/${arrived.json.id}/pictures/${there[i]!.hash}`)
+      expect([type, back.headers.get('content-type')]).toEqual([type, type])
+      expect(back.bytes.equals(files[type])).toBe(true)
+    }
+    // Restored, they stand as they stood.
+    await server.ask('PUT', `/api/projects/${id}/look`, { base: 1, look: named('Second') })
+    expect((await server.ask('POST', `/api/projects/${id}/revisions/1/restore`, { base: 2 })).status).toBe(200)
+    expect((await listed(id)).map(p => p.name)).toEqual(there.map(p => p.name))
+  }, 60_000)
 })
 
 describe('files and headers', () => {

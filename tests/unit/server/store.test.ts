@@ -5,7 +5,7 @@ import { chmodSync, copyFileSync, openSync, readFileSync, writeFileSync, writeSy
 import { join } from 'node:path'
 import { setTimeout as wait } from 'node:timers/promises'
 import { describe, expect, test } from 'vitest'
-import { damageOf } from '../../../node/store/backup'
+import { damageOf, restore } from '../../../node/store/backup'
 import { blobInfo, blobPieces, CHUNK, getBlob, putBlob } from '../../../node/store/blobs'
 import { StoreError, told } from '../../../node/store/faults'
 import { MIGRATIONS } from '../../../node/store/migrations'
@@ -276,4 +276,21 @@ test('a database from before keeps its files, its looks, and its newest revision
     { id: 'q', project: 'q', name: 'Look', position: 0, made: 3, removed: null, thumbnailHash: null },
   ])
   expect([first!.lookId, second!.lookId]).toEqual(['p', 'p'])
+})
+
+describe('restoring', () => {
+  test('takes nothing that is not ours, and leaves what was there', async () => {
+    const folder = newFolder()
+    const to = join(folder, 'u.db')
+    ;(await opened(to)).close()
+    const before = readFileSync(to)
+    const [empty, foreign] = [join(folder, 'empty.db'), join(folder, 'foreign.db')]
+    writeFileSync(empty, '')
+    const other = createClient({ url: `file:${foreign}` })
+    await other.execute('CREATE TABLE songs (title TEXT)')
+    other.close()
+    for (const from of [empty, foreign])
+      await expect(restore(from, to)).rejects.toThrow(`${from} is no backup of Ubblet's`)
+    expect(readFileSync(to).equals(before)).toBe(true)
+  })
 })
