@@ -259,7 +259,8 @@ const DOINGS = [
     3,
     async function map(server) {
       const id = randomBytes(32).toString('hex')
-      const bytes = randomBytes(4 * Math.round(Math.random() < 0.02 ? 700_000 : between(10, 10_000)))
+      const count = Math.round(Math.random() < 0.02 ? 700_000 : between(10, 10_000))
+      const bytes = Buffer.from(Float32Array.from({ length: count }, Math.random).buffer)
       if (await ask(server, 'PUT', `/api/maps/${id}`, bytes)) remember('maps', id, sha256(bytes))
     },
   ],

@@ -39,7 +39,7 @@ const when = (t: number): string =>
   <div class="trail">
     <p v-if="problem" class="ub-warn" role="alert">{{ problem }}</p>
     <p v-else-if="!list.length" class="ub-quiet">Nothing was done yet.</p>
-    <ol v-if="list.length" aria-label="Who did what">
+    <ol v-if="list.length" aria-label="Who did what" tabindex="0">
       <li v-for="e in list" :key="e.id">
         <span class="num ub-quiet">{{ when(e.at) }}</span>
         <span>
