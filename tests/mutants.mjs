@@ -709,3 +709,16 @@ of('app/people/placeHere.ts', ['server/people'])(
   " && !pathname.startsWith('//')",
   '',
 )
+const access = of('node/store/access.ts', ['server/people'])
+access(
+  'a project that is not open to all is open with the own role',
+  "if (project.access === 'all' || asker.role === 'manage'",
+  "if (project.access !== 'none' || asker.role === 'manage'",
+)
+access('whoever made a project locks themselves out', 'owns(project, asker) ? [...given, asker.role] : given', 'given')
+access(
+  'anybody who works says whom a project is open to',
+  "(role === 'work' && owns(project, asker))",
+  "role === 'work'",
+)
+access('of several roles the least counts', 'ROLES[Math.max(', 'ROLES[Math.min(')

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { UNNAMED } from '#core/exchange/names'
+import AccessDialog from '../people/AccessDialog.vue'
 import { useMe } from '../people/useMe'
 import { addressOf, request } from '../shared/request'
 import type { ProjectMeta } from '../project/entries'
@@ -7,6 +8,7 @@ import type { ProjectMeta } from '../project/entries'
 useHead({ title: 'Projects · Ubblet' })
 /** A project, with how many looks it has. */
 type Listed = ProjectMeta & { looks: number }
+const opening = shallowRef<Listed>()
 const projects = ref<Listed[] | null>(null)
 const problem = ref('')
 const busy = ref('')
@@ -62,20 +64,35 @@ const restore = (p: ProjectMeta) =>
   act('Bringing it back', () => request(`/api/projects/${p.id}`, { method: 'PATCH', json: { removed: false } }))
 const duplicate = (p: ProjectMeta) =>
   act('Duplicating', () => request(`/api/projects/${p.id}/duplicate`, { method: 'POST', json: {} }))
-const actions = (p: ProjectMeta) => [
-  [
-    {
-      label: 'Rename',
-      onSelect: () => {
-        renaming.value = p.id
-      },
+/** What may be done with a project by those who may change it, and by those who may look at it. */
+const actions = (p: Listed) => {
+  const open = { label: 'Open', to: `/project/${p.id}` }
+  const file = { label: 'Download as one file', onSelect: () => download(p) }
+  const access = {
+    label: 'Whom it is open to',
+    onSelect: () => {
+      opening.value = p
     },
-    { label: 'Open', to: `/project/${p.id}` },
-    { label: 'Duplicate', onSelect: () => duplicate(p) },
-    { label: 'Download as one file', onSelect: () => download(p) },
-    { label: 'Remove', onSelect: () => remove(p) },
-  ],
-]
+  }
+  const named = me.value?.signIn ? [access] : []
+  if (!mayChange(p)) return [[open, file, ...named]]
+  return [
+    [
+      {
+        label: 'Rename',
+        onSelect: () => {
+          renaming.value = p.id
+        },
+      },
+      open,
+      ...(mayWork.value ? [{ label: 'Duplicate', onSelect: () => duplicate(p) }] : []),
+      file,
+      ...named,
+      { label: 'Remove', onSelect: () => remove(p) },
+    ],
+  ]
+}
+const mayChange = (p: Listed): boolean => p.role !== 'look'
 /** A project file from here or from another server. */
 const fileChooser = useTemplateRef('fileChooser')
 const bring = (file: File): Promise<void> =>
@@ -148,7 +165,7 @@ const date = (t: number) =>
         </template>
       </UEmpty>
       <ul class="cards">
-        <UContextMenu v-for="p in shown" :key="p.id" :items="actions(p)" :disabled="!mayWork">
+        <UContextMenu v-for="p in shown" :key="p.id" :items="actions(p)">
           <li>
             <NuxtLink :to="`/project/${p.id}`" class="picture" tabindex="-1" aria-hidden="true">
               <img
@@ -176,8 +193,13 @@ const date = (t: number) =>
                 :aria-label="p.lockedBy ? `Locked by ${p.lockedBy}` : 'Locked against changes'"
                 role="img"
               />
+              <UIcon
+                v-if="p.access === 'named'"
+                name="i-lucide-users"
+                aria-label="Open to those who are named"
+                role="img"
+              />
               <UDropdownMenu
-                v-if="mayWork"
                 :items="actions(p)"
                 :content="{
                   onCloseAutoFocus: (e: Event) => {
@@ -206,7 +228,7 @@ const date = (t: number) =>
         <ul class="removed">
           <li v-for="p in removed" :key="p.id">
             <span>{{ p.name }}</span>
-            <UButton variant="bare" @click="restore(p)">Bring back</UButton>
+            <UButton v-if="mayChange(p)" variant="bare" @click="restore(p)">Bring back</UButton>
             <UButton variant="bare" v-if="mayManage && forgetting !== p.id" @click="forgetting = p.id">
               Remove for good
             </UButton>
@@ -217,6 +239,7 @@ const date = (t: number) =>
         </ul>
       </FoldOut>
     </main>
+    <AccessDialog :project="opening" @changed="load" @close="opening = undefined" />
   </div>
 </template>
 

@@ -24,6 +24,10 @@ export interface ProjectMeta {
   /** Since when it is locked against changes, and by whom. */
   locked: number | null
   lockedBy: string | null
+  /** Whom it is open to: everybody, or those who are named. */
+  access: 'all' | 'named'
+  /** What whoever sits here may do in it, where the server has said so. */
+  role?: 'look' | 'work' | 'manage'
 }
 
 /** A project with one of its looks, as the server sends it. */

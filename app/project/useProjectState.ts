@@ -23,7 +23,7 @@ export function useProjectState() {
     if (viewed.value) return `This is revision ${viewed.value.number}; it can be looked at, not changed.`
     if (meta.value?.locked)
       return `This project is locked against changes${meta.value.lockedBy ? ` by ${meta.value.lockedBy}` : ''}.`
-    if (me.value?.role === 'look') return 'You may look at projects here, not change them.'
+    if ((meta.value?.role ?? me.value?.role) === 'look') return 'You may look at projects here, not change them.'
     return ''
   })
   /** What the server has a picture of. */

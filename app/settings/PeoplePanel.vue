@@ -9,6 +9,10 @@ interface User {
   role: Role
   made: number
 }
+interface Group {
+  name: string
+  members: string[]
+}
 interface Token {
   id: string
   title: string
@@ -21,6 +25,7 @@ interface Token {
 
 const { me, mayManage } = useMe()
 const users = shallowRef<User[]>([])
+const groups = shallowRef<Group[]>([])
 const tokens = shallowRef<Token[]>([])
 const problem = ref('')
 const done = ref('')
@@ -59,7 +64,10 @@ async function act(work: () => Promise<string>): Promise<void> {
   }
 }
 async function load(): Promise<void> {
-  if (mayManage.value) users.value = await request<User[]>('/api/users')
+  if (mayManage.value) {
+    users.value = await request<User[]>('/api/users')
+    groups.value = await request<Group[]>('/api/groups')
+  }
   tokens.value = await request<Token[]>(mayManage.value ? '/api/tokens?all' : '/api/tokens')
 }
 watch(
@@ -88,6 +96,19 @@ const removeUser = (u: User) =>
     await request(at(u.name), { method: 'DELETE' })
     return `${u.name} may not sign in any more.`
   })
+const groupAt = (name: string): string => `/api/groups/${encodeURIComponent(name)}`
+const setMembers = (name: string, members: string[]) =>
+  act(async () => {
+    await request(groupAt(name), { method: 'PUT', json: { members } })
+    newGroup.value = ''
+    return `In ${name} there are: ${members.join(', ') || 'nobody yet'}.`
+  })
+const removeGroup = (g: Group) =>
+  act(async () => {
+    await request(groupAt(g.name), { method: 'DELETE' })
+    return `The group ${g.name} is removed.`
+  })
+const newGroup = ref('')
 const changeOwn = () =>
   act(async () => {
     await request(at(me.value!.name!), { method: 'PATCH', json: { password: own.password, before: own.before } })
@@ -156,6 +177,33 @@ const date = (t: number | null): string =>
         <UFormField label="Role" name="role"><USelect v-model="newUser.role" :items="ROLES" class="role" /></UFormField>
         <UButton type="submit" color="neutral" variant="outline">Add</UButton>
       </UForm>
+    </template>
+
+    <template v-if="me?.signIn && mayManage">
+      <h3>Groups</h3>
+      <p class="ub-quiet">A project that is not open to everybody is open to people and to groups of them.</p>
+      <ul v-if="groups.length" aria-label="Groups">
+        <li v-for="g in groups" :key="g.name">
+          <b>{{ g.name }}</b>
+          <USelectMenu
+            :model-value="g.members"
+            :items="users.map(u => u.name)"
+            multiple
+            size="sm"
+            placeholder="Nobody yet"
+            :aria-label="`Who is in ${g.name}`"
+            class="role"
+            @update:model-value="setMembers(g.name, $event)"
+          />
+          <UButton size="xs" color="neutral" variant="link" :aria-label="`Remove ${g.name}`" @click="removeGroup(g)"
+            >Remove</UButton
+          >
+        </li>
+      </ul>
+      <form class="row" @submit.prevent="setMembers(newGroup, [])">
+        <UFormField label="Name of the group"><UInput v-model="newGroup" maxlength="60" required /></UFormField>
+        <UButton type="submit" color="neutral" variant="outline">Add a group</UButton>
+      </form>
     </template>
 
     <template v-if="me?.name">

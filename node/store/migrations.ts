@@ -111,4 +111,15 @@ export const MIGRATIONS: readonly string[][] = [
       project TEXT, project_name TEXT)`,
     `CREATE INDEX trail_of ON trail (project, id)`,
   ],
+  [
+    `CREATE TABLE groups (name TEXT PRIMARY KEY COLLATE NOCASE)`,
+    `CREATE TABLE members (
+      "group" TEXT NOT NULL COLLATE NOCASE REFERENCES groups (name), user TEXT NOT NULL COLLATE NOCASE REFERENCES users (name) ON DELETE CASCADE,
+      PRIMARY KEY ("group", user))`,
+    `ALTER TABLE projects ADD COLUMN access TEXT NOT NULL DEFAULT 'all'`,
+    `ALTER TABLE projects ADD COLUMN owner TEXT`,
+    `CREATE TABLE grants (
+      project TEXT NOT NULL REFERENCES projects (id), kind TEXT NOT NULL, name TEXT NOT NULL COLLATE NOCASE, role TEXT NOT NULL,
+      PRIMARY KEY (project, kind, name))`,
+  ],
 ]

@@ -268,10 +268,16 @@ function looksIn({ looks: listed, revisions: saved, project }: ProjectDocument) 
 /**
  * Brings a project in from a project file, as a new project with its history.
  * @param limit bytes that it may hold
+ * @param owner who brings it in
  * @throws ProjectFileError, or what the readers of looks and preparations throw; nothing is there then that was not
  * before
  */
-export async function importProject(store: Store, bytes: Uint8Array, limit: number): Promise<string> {
+export async function importProject(
+  store: Store,
+  bytes: Uint8Array,
+  limit: number,
+  owner: string | null = null,
+): Promise<string> {
   // (1) All of it is checked before anything is written.
   const entries = unpacked(bytes, limit)
   const document = documentIn(entries['project.json'])
@@ -329,7 +335,7 @@ export async function importProject(store: Store, bytes: Uint8Array, limit: numb
   for (const file of document.files) await putBlob(store, entries[`files/${file.hash}`]!, file.type)
   const id = randomUUID()
   await store.write(async rows => {
-    await rows.insert(projects).values({ ...project, id, changed: Date.now() })
+    await rows.insert(projects).values({ ...project, id, owner, changed: Date.now() })
     for (const { newId, ...look } of own) await rows.insert(looks).values({ ...look, id: newId, project: id })
     for (const { sheet, ...kept } of document.sheets)
       await rows.insert(sheets).values({ ...kept, sheet: JSON.stringify(sheet), project: id })

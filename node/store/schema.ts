@@ -40,6 +40,12 @@ export const projects = sqliteTable('projects', {
   /** Since when, and by whom, it is locked against changes. */
   locked: integer(),
   lockedBy: text('locked_by'),
+  /** Whom it is open to: everybody, or those who are named in `grants`. */
+  access: text({ enum: ['all', 'named'] })
+    .notNull()
+    .default('all'),
+  /** Who made it; nobody where nobody signed in. */
+  owner: text(),
 })
 
 /**
@@ -252,6 +258,28 @@ export const tokens = sqliteTable('tokens', {
   scope: text({ enum: ['look', 'work'] }).notNull(),
   ends: integer().notNull(),
 })
+
+/** Groups of people. */
+export const groups = sqliteTable('groups', { name: text().primaryKey() })
+
+/** Who is in which group. */
+export const members = sqliteTable('members', { group: text().notNull(), user: text().notNull() }, t => [
+  primaryKey({ columns: [t.group, t.user] }),
+])
+
+/** Whom a project is open to that is not open to all. */
+export const grants = sqliteTable(
+  'grants',
+  {
+    project: text()
+      .notNull()
+      .references(() => projects.id),
+    kind: text({ enum: ['user', 'group'] }).notNull(),
+    name: text().notNull(),
+    role: text({ enum: ROLES }).notNull(),
+  },
+  t => [primaryKey({ columns: [t.project, t.kind, t.name] })],
+)
 
 /** Who did what to which project. */
 export const trail = sqliteTable('trail', {

@@ -10,6 +10,7 @@ import {
   deliveries,
   denseMeshes,
   geometryMaps,
+  grants,
   lights,
   looks,
   pictures,
@@ -82,6 +83,7 @@ export async function forgetProject(store: Store, id: string, deliveryFolder: st
     await rows.delete(presence).where(eq(presence.project, id))
     await rows.delete(looks).where(eq(looks.project, id))
     await rows.delete(sheets).where(eq(sheets.project, id))
+    await rows.delete(grants).where(eq(grants.project, id))
     await rows.delete(projects).where(eq(projects.id, id))
     return made
   })

@@ -1,6 +1,6 @@
 import { and, eq, ne } from 'drizzle-orm'
 import { hashPassword } from './passwords'
-import { devices, sessions, tokens, users, type Role } from './schema'
+import { devices, grants, members, sessions, tokens, users, type Role } from './schema'
 import type { Rows, Store } from './store'
 import { forgetTries } from './tries'
 
@@ -67,14 +67,15 @@ export async function changeUser(
 }
 
 /**
- * Removes a user, with sessions and tokens; what carries the name keeps it.
+ * Removes a user, with sessions, tokens and what projects were open to the user; what carries the name keeps it.
  * @returns why not, where it cannot be
  */
 export function removeUser(store: Store, name: string): Promise<Refusal | undefined> {
   return store.write(async rows => {
     const user = await losing(rows, name, true)
     if (typeof user === 'string') return user
-    for (const table of [tokens, sessions, devices]) await rows.delete(table).where(eq(table.user, user.name))
+    for (const table of [tokens, sessions, devices, members]) await rows.delete(table).where(eq(table.user, user.name))
+    await rows.delete(grants).where(and(eq(grants.kind, 'user'), eq(grants.name, user.name)))
     await rows.delete(users).where(eq(users.name, user.name))
     return undefined
   })

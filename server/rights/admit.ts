@@ -1,13 +1,15 @@
 import { and, eq, isNull } from 'drizzle-orm'
 import type { H3Event } from 'h3'
-import { projects } from '../../node/store/schema'
+import { roleIn } from '../../node/store/access'
+import { projects, type Role } from '../../node/store/schema'
+import { lesser } from '../../node/store/tokens'
 import { note } from '../../node/store/trail'
 import { addressOf } from '../utils/addresses'
 import { log } from '../utils/log'
 import type { Project } from '../utils/projects'
 import { projectId, refuse } from '../utils/requests'
 import { useRows, useStore } from '../utils/store'
-import { refusalByLock, refusalOf, type Declaration, type Person, type Refusal } from './declare'
+import { refusalByLock, refusalByRole, refusalOf, type Declaration, type Person, type Refusal } from './declare'
 
 declare module 'h3' {
   interface H3EventContext {
@@ -15,6 +17,8 @@ declare module 'h3' {
     person?: Person | undefined
     /** The project in the path, where the route has declared that it is of one. */
     project?: Project
+    /** The role that whoever asks has in that project. */
+    role?: Role
     /** What was done, where that hangs on the request; it goes into the trail instead of what the route declares. */
     did?: string
     /** What is to be known besides, in the trail. */
@@ -34,17 +38,28 @@ async function projectInPath(event: H3Event, declared: Declaration): Promise<Pro
   return project
 }
 
+/** The role that somebody has in a project, and by a token at most that of its scope. */
+export async function roleOf(person: Person, project: Project): Promise<Role | undefined> {
+  const role = await roleIn(await useRows(), project, person)
+  return role && person.scope ? lesser(role, person.scope) : role
+}
+
 /**
  * Why a route may not be asked by whoever asks.
  * @returns nothing where it may: then the project in its path is known
  */
 export async function admit(event: H3Event, declared: Declaration): Promise<Refusal | undefined> {
-  const refusal = refusalOf(declared, event.context.person)
+  const { person } = event.context
+  // In a project somebody's role may be another than on the server, so there it is looked at later.
+  const refusal = refusalOf(declared.project ? { ...declared, may: 'look' } : declared, person)
   if (refusal || !declared.project) return refusal
   const project = await projectInPath(event, declared)
-  if (!project) return [404, 'There is no such project.']
+  const role = project && (await roleOf(person!, project))
+  // Whoever it is not open to does not hear that it is there.
+  if (!role) return [404, 'There is no such project.']
   event.context.project = project
-  return refusalByLock(declared, project)
+  event.context.role = role
+  return refusalByRole(declared.may as Role, { name: person!.name, role }) ?? refusalByLock(declared, project)
 }
 
 /** The project in the path of a route that has declared to be of one. */

@@ -22,8 +22,9 @@ export interface Declaration {
 export interface Person {
   name: string | undefined
   role: Role
-  /** Where a token asks: its id. */
+  /** Where a token asks: its id, and what it may do at most. */
   token?: string
+  scope?: Role
 }
 
 /** The status of an answer, and its sentence. */

@@ -89,11 +89,11 @@ export async function signOut(event: H3Event): Promise<void> {
   deleteCookie(event, SESSION, cookie(event, 0))
 }
 
-/** Refuses those who may do less than `role`. */
+/** Refuses those who may do less than `role`, in the project where the route is of one. */
 export function allow(event: H3Event, role: Role): Person {
   const { person } = event.context
   if (!person) throw refuse(401, 'Sign in first.')
-  const refusal = refusalByRole(role, person)
+  const refusal = refusalByRole(role, { name: person.name, role: event.context.role ?? person.role })
   if (refusal) throw refuse(...refusal)
   return person
 }

@@ -5,7 +5,8 @@ import { emptyLook, type Look } from '#core/graph/look'
 import { emptyPreparation, parsePreparation, type Preparation } from '#core/mesh/preparation'
 import { keyTableSchema, type KeyTable } from '#core/mesh/keys'
 import { getBlob } from '../../node/store/blobs'
-import { denseMeshes, lights, looks, pictures, projects, revisions } from '../../node/store/schema'
+import type { Access, Grant } from '../../node/store/access'
+import { denseMeshes, grants, lights, looks, pictures, projects, revisions } from '../../node/store/schema'
 import type { Rows } from '../../node/store/store'
 import { refuse } from './requests'
 import { useRows, useStore, write } from './store'
@@ -27,6 +28,8 @@ export const summary = (p: Project) => ({
   thumbnail: p.thumbnailHash,
   locked: p.locked,
   lockedBy: p.lockedBy,
+  access: p.access,
+  owner: p.owner,
 })
 export type ProjectSummary = ReturnType<typeof summary>
 
@@ -49,6 +52,8 @@ export interface Beginning {
   lights?: readonly PictureRef[]
   dense?: Omit<DenseMesh, 'project'> | undefined
   author?: string | undefined
+  /** Whom it is open to; everybody where nothing is said. */
+  access?: { access: Access; grants: readonly Grant[] }
 }
 
 export async function createProject(name: string, beginning: Beginning = {}): Promise<ProjectSummary> {
@@ -59,6 +64,7 @@ export async function createProject(name: string, beginning: Beginning = {}): Pr
     lights: lit = [],
     dense,
     author,
+    access: open = { access: 'all', grants: [] },
   } = beginning
   const now = Date.now()
   const id = randomUUID()
@@ -68,8 +74,18 @@ export async function createProject(name: string, beginning: Beginning = {}): Pr
   return write(async rows => {
     const [row] = await rows
       .insert(projects)
-      .values({ ...mesh, id, name, created: now, changed: now, thumbnailHash })
+      .values({
+        ...mesh,
+        id,
+        name,
+        created: now,
+        changed: now,
+        thumbnailHash,
+        owner: author ?? null,
+        access: open.access,
+      })
       .returning()
+    if (open.grants.length) await rows.insert(grants).values(open.grants.map(g => ({ ...g, project: id })))
     for (const [position, { look, thumbnailHash = null }] of first.entries()) {
       const lookId = await insertLook(rows, { project: id, look, position, thumbnailHash })
       await rows.insert(revisions).values({

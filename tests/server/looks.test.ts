@@ -158,9 +158,12 @@ describe('looks of a project', () => {
     await old.batch(
       [
         'DELETE FROM migrations WHERE number >= 6',
-        ...['dense_meshes', 'sessions', 'devices', 'tries', 'trail'].map(table => `DROP TABLE ${table}`),
+        ...['grants', 'members', 'groups', 'dense_meshes', 'sessions', 'devices', 'tries', 'trail'].map(
+          table => `DROP TABLE ${table}`,
+        ),
         'CREATE TABLE secrets (name TEXT PRIMARY KEY, value TEXT NOT NULL)',
         ...['scope', 'ends'].map(column => `ALTER TABLE tokens DROP COLUMN ${column}`),
+        ...['access', 'owner'].map(column => `ALTER TABLE projects DROP COLUMN ${column}`),
         'DROP TABLE looks',
         'DROP TABLE sheets',
         'ALTER TABLE revisions DROP COLUMN look_id',

@@ -148,6 +148,37 @@ describe('rights', () => {
     expect(metrics).toMatch(/ubblet_request_seconds_count\{method="DELETE",route="other",status="404"\} \d+/)
   }, 60_000)
 
+  test('a project is open to all, or to who is named, with a role of its own; to others it is not there', async () => {
+    const { server, as } = await staffed()
+    const made = await project(server, 1, as.work)
+    const at = `/api/projects/${made.id}`
+    const open = (body: object, head: Head) => server.ask('PUT', `${at}/access`, body, head)
+    const named = { access: 'named', grants: [{ kind: 'user', name: 'The look', role: 'work' }] }
+    expect((await open(named, as.look)).status).toBe(403)
+    expect((await open({ ...named, grants: [{ kind: 'user', name: 'X', role: 'work' }] }, as.work)).status).toBe(422)
+    expect((await open(named, as.work)).status).toBe(200)
+    // Named, somebody may here what is not theirs elsewhere.
+    expect((await server.ask('PATCH', at, { name: 'Buoy' }, as.look)).status).toBe(200)
+    expect((await server.ask('POST', `${at}/duplicate`, {}, as.look)).status).toBe(403)
+    expect((await server.ask('POST', '/api/projects', { name: 'x' }, as.look)).status).toBe(403)
+    const token = (await server.ask<{ token: string }>('POST', '/api/tokens', { title: 'x' }, as.look)).json.token
+    const bearer = { authorization: `Bearer ${token}` }
+    expect((await server.ask('PATCH', at, { name: 'Mine' }, bearer)).status).toBe(403)
+    const copy = (await server.ask<{ id: string }>('POST', `${at}/duplicate`, {}, as.work)).json
+    expect((await open({ access: 'named', grants: [] }, as.manage)).status).toBe(200)
+    for (const [method, path, body] of [
+      ['GET', at, undefined],
+      ['GET', `${at}/mesh`, undefined],
+      ['GET', `${at}/trail`, undefined],
+      ['PATCH', at, { name: 'Mine' }],
+    ] as const)
+      expect([path, (await server.ask(method, path, body, as.look)).status]).toEqual([path, 404])
+    const listed = async (head: Head) =>
+      (await server.ask<{ id: string; role: string }[]>('GET', '/api/projects', undefined, head)).json
+    expect((await listed(as.look)).map(p => p.id)).toEqual([copy.id])
+    expect((await listed(as.work)).map(p => p.role)).toEqual(['work', 'work'])
+  }, 60_000)
+
   test('a token does what its scope says, changes no password, makes no token, and ends', async () => {
     const { server, as } = await staffed()
     interface Made {

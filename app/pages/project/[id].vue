@@ -100,8 +100,11 @@ onBeforeRouteLeave(async () => {
 /** Whether the project may be locked, or unlocked again, by who sits here. */
 const mayLock = computed(
   () =>
-    me.value?.role !== 'look' &&
-    (!project.meta?.locked || mayManage.value || project.meta.lockedBy === (me.value?.name ?? null)),
+    (project.meta?.role ?? me.value?.role) !== 'look' &&
+    (!project.meta?.locked ||
+      mayManage.value ||
+      project.meta.role === 'manage' ||
+      project.meta.lockedBy === (me.value?.name ?? null)),
 )
 async function toggleLock(): Promise<void> {
   problem.value = ''

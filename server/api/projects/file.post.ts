@@ -3,6 +3,7 @@ import { LookError } from '#core/graph/look'
 import { PreparationError } from '#core/mesh/preparation'
 import { importProject, ProjectFileError } from '../../../node/store/projectFile'
 import { projects } from '../../../node/store/schema'
+import { authorOf } from '../../utils/people'
 import { setting } from '../../utils/limits'
 import { summary } from '../../utils/projects'
 import { bytesOf, refuse } from '../../utils/requests'
@@ -14,7 +15,7 @@ export default route({ may: 'work', does: 'imported a project' }, async event =>
   const limit = setting('UBBLET_MAX_PROJECT_MEGABYTES', 2048) * 2 ** 20
   const bytes = await bytesOf(event, limit, 'The project file')
   try {
-    const id = await importProject(await useStore(), bytes, limit)
+    const id = await importProject(await useStore(), bytes, limit, authorOf(event))
     const [row] = await (await useRows()).select().from(projects).where(eq(projects.id, id))
     return summary(row!)
   } catch (error) {

@@ -1,9 +1,20 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import { notNamed, withGrant, withoutGrant } from '../../../app/people/access'
 import { placeHere } from '../../../app/people/placeHere'
+import {
+  accessOf,
+  groupList,
+  opens,
+  removeGroup,
+  roleIn,
+  setAccess,
+  setGroup,
+  visible,
+} from '../../../node/store/access'
 import { weakness } from '../../../node/store/passwords'
 import { deviceOf, openSession, personBySession, rememberDevice, SESSION_LASTS } from '../../../node/store/sessions'
-import { sessions, trail, tokens } from '../../../node/store/schema'
+import { projects, sessions, trail, tokens } from '../../../node/store/schema'
 import { lesser, makeToken, personByToken } from '../../../node/store/tokens'
 import { note, trailLines, trailOf } from '../../../node/store/trail'
 import { beginTry, COUNTS_FOR, MOST_FOR_NAME, MOST_FOR_NETWORK, networkOf, rightTry } from '../../../node/store/tries'
@@ -182,4 +193,81 @@ test('the trail is read from its end, page by page, and tells each deed once', a
   for await (const line of trailLines(store.rows)) lines.push(JSON.parse(line))
   expect(lines).toHaveLength((await store.rows.select().from(trail)).length)
   expect(lines[0]).toMatchObject({ at: '1970-01-01T00:00:00.006Z', who: null, did: 'deed 6', project: 'p' })
+})
+
+describe('whom a project is open to', () => {
+  const made = { created: 1, changed: 1, access: 'all' as const }
+  const asker = (name: string, role: 'look' | 'work' | 'manage') => ({ name, role })
+  async function pier() {
+    const store = await opened()
+    for (const [name, role] of [
+      ['Mara', 'manage'],
+      ['Wim', 'work'],
+      ['Lena', 'look'],
+      ['Ode', 'work'],
+    ] as const)
+      await addUser(store, name, PASSWORD, role)
+    const own = { ...made, id: 'p', name: 'Pier', owner: 'Wim' }
+    await store.write(rows => rows.insert(projects).values([own, { ...made, id: 'q', name: 'Quay' }]))
+    const roles = async () => {
+      const all = await store.rows.select().from(projects)
+      const project = all.find(p => p.id === 'p')!
+      const each: Record<string, unknown> = {}
+      for (const person of [
+        asker('Mara', 'manage'),
+        asker('wim', 'work'),
+        asker('Lena', 'look'),
+        asker('Ode', 'work'),
+      ]) {
+        const role = await roleIn(store.rows, project, person)
+        const seen = (await visible(store.rows, all, person)).find(p => p.id === 'p')?.role
+        expect(seen).toBe(role)
+        each[person.name] = role ?? null
+      }
+      return each
+    }
+    return { store, roles }
+  }
+
+  test('everybody has their own role in an open one; in another, who is named, by name or by group', async () => {
+    const { store, roles } = await pier()
+    expect(await roles()).toEqual({ Mara: 'manage', wim: 'work', Lena: 'look', Ode: 'work' })
+    expect(await setAccess(store, 'p', 'named', [])).toBeUndefined()
+    expect(await roles()).toEqual({ Mara: 'manage', wim: 'work', Lena: null, Ode: null })
+    expect(await setGroup(store, 'Roofs', ['lena'])).toBeUndefined()
+    await setAccess(store, 'p', 'named', [
+      { kind: 'group', name: 'roofs', role: 'work' },
+      { kind: 'user', name: 'LENA', role: 'look' },
+      { kind: 'user', name: 'Ode', role: 'look' },
+    ])
+    expect(await roles()).toEqual({ Mara: 'manage', wim: 'work', Lena: 'work', Ode: 'look' })
+    expect(await groupList(store.rows)).toEqual([{ name: 'Roofs', members: ['Lena'] }])
+    expect(await removeGroup(store, 'ROOFS')).toBe(true)
+    expect(await roles()).toEqual({ Mara: 'manage', wim: 'work', Lena: 'look', Ode: 'look' })
+    // Whoever leaves takes along what was open to them: a new user of that name gets nothing of it.
+    await removeUser(store, 'Ode')
+    expect((await accessOf(store.rows, 'p')).grants).toEqual([{ kind: 'user', name: 'LENA', role: 'look' }])
+  })
+
+  test('is not said for somebody who is not there, nor by whoever has not made it', async () => {
+    const { store } = await pier()
+    const nobody = { kind: 'user' as const, name: 'Nobody', role: 'work' as const }
+    expect(await setAccess(store, 'p', 'named', [nobody])).toEqual(nobody)
+    expect(await accessOf(store.rows, 'p')).toEqual({ access: 'all', grants: [] })
+    expect(await setGroup(store, 'Roofs', ['Nobody'])).toBe('Nobody')
+    expect(await groupList(store.rows)).toEqual([])
+    const project = { id: 'p', access: 'all' as const, owner: 'Wim' }
+    expect(opens(project, asker('WIM', 'work'), 'work')).toBe(true)
+    expect(opens(project, asker('Ode', 'work'), 'work')).toBe(false)
+    expect(opens(project, asker('Wim', 'look'), 'look')).toBe(false)
+    expect(opens({ ...project, owner: null }, asker('Ode', 'work'), 'manage')).toBe(true)
+  })
+
+  test('is chosen from those who are not named yet', () => {
+    const known = { users: ['Mara', 'Wim'], groups: ['Wim'] }
+    const one = withGrant([], 'group:Wim')
+    expect(one).toEqual([{ kind: 'group', name: 'Wim', role: 'look' }])
+    expect(notNamed(known, one).map(c => c.value)).toEqual(['user:Mara', 'user:Wim'])
+    expect(withoutGrant(withGrant(one, 'user:Wim'), one[0]!)).toEqual([{ kind: 'user', name: 'Wim', role: 'look' }])
+  })
 })

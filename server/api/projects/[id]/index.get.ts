@@ -28,6 +28,7 @@ export default route({ may: 'look', project: 'present' }, async event => {
   return {
     ...summary(project),
     ...then,
+    role: event.context.role,
     looks: await looksOf(rows, project.id),
     pictured: whole && own.thumbnailHash !== null,
     lookId: revision.lookId,
