@@ -16,7 +16,6 @@ interface Opened {
 const opened = shallowRef<Opened>()
 const known = shallowRef<{ users: string[]; groups: string[] }>({ users: [], groups: [] })
 const problem = ref('')
-const adding = ref<string>()
 const path = computed(() => `/api/projects/${project?.id}/access`)
 const ACCESS = [
   { value: 'all', label: 'Everybody who may sign in, with the role that they have' },
@@ -63,7 +62,6 @@ async function keep(change: Partial<Pick<Opened, 'access' | 'grants'>>): Promise
   }
 }
 function add(key: string): void {
-  adding.value = undefined
   void keep({ grants: withGrant(opened.value!.grants, key) })
 }
 const setRole = (grant: Grant, role: Grant['role']) =>
@@ -117,7 +115,7 @@ const setRole = (grant: Grant, role: Grant['role']) =>
           </p>
           <USelect
             v-if="opened.mayChange && choices.length"
-            :model-value="adding"
+            :key="opened.grants.length"
             :items="choices"
             placeholder="Add somebody, or a group"
             aria-label="Add somebody, or a group"

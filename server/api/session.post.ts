@@ -16,8 +16,8 @@ export default route({ may: 'everybody', does: null }, async event => {
     setResponseHeader(event, 'retry-after', person)
     throw refuse(429, `Too many wrong passwords; try again in ${Math.ceil(person / 60)} minutes.`)
   }
-  event.context.detail = name
   if (!person) {
+    event.context.detail = name
     await noted(event, 'tried a wrong password')
     throw refuse(401, 'Name and password do not go together.')
   }

@@ -21,6 +21,8 @@ declare module 'h3' {
     role?: Role
     /** What was done, where that hangs on the request; it goes into the trail instead of what the route declares. */
     did?: string
+    /** The id of a project that the route has made: what was done is in its trail. */
+    made?: string
     /** What is to be known besides, in the trail. */
     detail?: string
   }
@@ -71,7 +73,7 @@ export function projectOf(event: H3Event): Project {
 
 /** Writes into the trail what was done. What was done stays done where the trail cannot be written. */
 export async function noted(event: H3Event, does: string): Promise<void> {
-  const { person, project, did = does, detail } = event.context
+  const { person, project, made, did = does, detail } = event.context
   try {
     await note(await useStore(), {
       who: person?.name ?? null,
@@ -79,7 +81,7 @@ export async function noted(event: H3Event, does: string): Promise<void> {
       address: addressOf(event),
       did,
       detail: detail ?? null,
-      project: project?.id ?? null,
+      project: made ?? project?.id ?? null,
     })
   } catch (error) {
     log.error({ err: error, did, user: person?.name, project: project?.id }, 'the trail could not be written')

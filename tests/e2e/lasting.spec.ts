@@ -400,7 +400,7 @@ test('a server that asks who is there: signing in, what each role sees, and peop
   expect(await serious(page)).toEqual([])
   await page.reload()
   const trail = page.getByRole('list', { name: 'Who did what' })
-  await expect(trail.getByRole('listitem').first()).toContainText('Mara made a project · by a token')
+  await expect(trail.getByRole('listitem').first()).toContainText('Mara made a project · By script · by a token')
   await expect(trail).toContainText('Mara added a user: Wim (work)')
   await expect(trail).toContainText('tried a wrong password: Mara')
   await page.getByRole('link', { name: 'All projects' }).click()

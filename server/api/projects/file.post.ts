@@ -16,6 +16,7 @@ export default route({ may: 'work', does: 'imported a project' }, async event =>
   const bytes = await bytesOf(event, limit, 'The project file')
   try {
     const id = await importProject(await useStore(), bytes, limit, authorOf(event))
+    event.context.made = id
     const [row] = await (await useRows()).select().from(projects).where(eq(projects.id, id))
     return summary(row!)
   } catch (error) {

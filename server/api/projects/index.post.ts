@@ -6,5 +6,7 @@ import { route } from '../../rights/route'
 
 export default route({ may: 'work', does: 'made a project' }, async event => {
   const { name } = await body(event, z.strictObject({ name: nameSchema }))
-  return createProject(name, { author: authorOf(event) ?? undefined })
+  const made = await createProject(name, { author: authorOf(event) ?? undefined })
+  event.context.made = made.id
+  return made
 })
