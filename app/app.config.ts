@@ -41,7 +41,11 @@ export default defineAppConfig({
       defaultVariants: { color: 'neutral', size: 'xs' },
     },
     select: {
-      slots: { base: `${FLAT} min-w-0`, content: 'rounded-none w-auto min-w-(--reka-select-trigger-width) max-w-96' },
+      slots: {
+        base: `${FLAT} min-w-0`,
+        content: 'rounded-none w-auto min-w-(--reka-select-trigger-width) max-w-96',
+        placeholder: 'text-(--ub-quiet)',
+      },
       variants: {
         size: { xs: { ...FIELD, trailingIcon: 'size-3.5', item: 'text-[13px] px-2 py-0.5' } },
         variant: { outline: 'bg-(--ub-card) ring-(--ub-line)' },
@@ -53,6 +57,7 @@ export default defineAppConfig({
       slots: {
         base: `${FLAT} min-w-0`,
         content: 'rounded-none w-auto min-w-(--reka-combobox-trigger-width) max-w-96',
+        placeholder: 'text-(--ub-quiet)',
       },
       variants: {
         size: { xs: { ...FIELD, trailingIcon: 'size-3.5', item: 'text-[13px] px-2 py-0.5' } },

@@ -92,6 +92,13 @@ const actions = (p: Listed) => {
     ],
   ]
 }
+/** What is to be seen of a project at a glance, each with its words. */
+const marksOf = (p: Listed): { icon: string; words: string }[] => [
+  ...(p.locked
+    ? [{ icon: 'i-lucide-lock', words: p.lockedBy ? `Locked by ${p.lockedBy}` : 'Locked against changes' }]
+    : []),
+  ...(p.access === 'named' ? [{ icon: 'i-lucide-users', words: 'Open to those who are named' }] : []),
+]
 const mayChange = (p: Listed): boolean => p.role !== 'look'
 /** A project file from here or from another server. */
 const fileChooser = useTemplateRef('fileChooser')
@@ -187,18 +194,15 @@ const date = (t: number) =>
                 @leave="renaming = null"
               />
               <NuxtLink v-else :to="`/project/${p.id}`" class="name">{{ p.name }}</NuxtLink>
-              <UIcon
-                v-if="p.locked"
-                name="i-lucide-lock"
-                :aria-label="p.lockedBy ? `Locked by ${p.lockedBy}` : 'Locked against changes'"
+              <span
+                v-for="mark in marksOf(p)"
+                :key="mark.icon"
                 role="img"
-              />
-              <UIcon
-                v-if="p.access === 'named'"
-                name="i-lucide-users"
-                aria-label="Open to those who are named"
-                role="img"
-              />
+                class="mark"
+                :aria-label="mark.words"
+                :title="mark.words"
+                ><UIcon :name="mark.icon"
+              /></span>
               <UDropdownMenu
                 :items="actions(p)"
                 :content="{
@@ -244,6 +248,11 @@ const date = (t: number) =>
 </template>
 
 <style scoped>
+.about .mark {
+  display: grid;
+  place-items: center;
+  color: var(--ub-quiet);
+}
 .home {
   max-width: 1120px;
   margin: 0 auto;
@@ -321,6 +330,7 @@ main {
   gap: 8px;
 }
 .name {
+  flex: 1;
   font-weight: 500;
   overflow: hidden;
   text-overflow: ellipsis;
