@@ -34,6 +34,7 @@ await Promise.all([
   // These go wherever the server runs.
   split('job', {
     'mesh-job': 'server/jobs/mesh.ts',
+    'import-job': 'server/jobs/importProject.ts',
     'bake-thread': 'node/bake/bakeThread.ts',
     'delivery-job': 'server/jobs/delivery.ts',
     'demo-job': 'server/jobs/demo.ts',

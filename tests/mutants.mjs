@@ -722,3 +722,13 @@ access(
   "role === 'work'",
 )
 access('of several roles the least counts', 'ROLES[Math.max(', 'ROLES[Math.min(')
+of('node/nesting.ts', ['nesting'])(
+  'brackets in strings count as depth',
+  'if (byte === BACKSLASH) i++',
+  'if (byte === BACKSLASH) isInString = false',
+)
+of('node/store/projectFile.ts', ['server/tidy'])(
+  'what stands twice in a project file is taken twice',
+  'names.indexOf(name) !== i',
+  'names.indexOf(name) > i',
+)

@@ -6,6 +6,7 @@ import { denseSetupSchema } from '../../core/dense/setup'
 import { parseLook } from '../../core/graph/look'
 import { keyTableSchema } from '../../core/mesh/keys'
 import { mapIdOf, parsePreparation } from '../../core/mesh/preparation'
+import { nestsDeeper } from '../nesting'
 import { blobInfo, blobPieces, putBlob, type BlobInfo } from './blobs'
 import { decodings, denseMeshes, geometryMaps, lights, looks, pictures, projects, revisions, sheets } from './schema'
 import { PICTURE_TYPES } from './pictureTypes'
@@ -17,6 +18,8 @@ export class ProjectFileError extends Error {}
 /** Types of the files that a project may hold: meshes, maps and lights; tables of keys; pictures. */
 const FILE_TYPES = new Set(['application/octet-stream', 'application/json', ...PICTURE_TYPES])
 
+/** Deeper than any document of ours. */
+const DEEPEST = 200
 /** 1 had one look to a project. */
 const VERSION = 2
 /** The id of the one look of a file from before there were several. */
@@ -226,6 +229,8 @@ function unpacked(bytes: Uint8Array, limit: number): Record<string, Uint8Array> 
 
 function documentIn(bytes: Uint8Array | undefined): ProjectDocument {
   if (!bytes) throw new ProjectFileError('This is not a project file: it has no project.json.')
+  if (nestsDeeper(bytes, DEEPEST))
+    throw new ProjectFileError(`The project file is broken: its project.json nests deeper than ${DEEPEST} levels.`)
   let data: unknown
   try {
     data = JSON.parse(new TextDecoder().decode(bytes))
@@ -243,6 +248,43 @@ function documentIn(bytes: Uint8Array | undefined): ProjectDocument {
     )
   }
   return read.data
+}
+
+/** Whether a file is a table of keys. */
+function isKeyTable(bytes: Uint8Array): boolean {
+  if (nestsDeeper(bytes, DEEPEST)) return false
+  try {
+    return keyTableSchema.safeParse(JSON.parse(new TextDecoder().decode(bytes))).success
+  } catch {
+    return false
+  }
+}
+
+/** The name that stands twice in a list, where one does. */
+function doubled(names: readonly (string | number)[]): string | number | undefined {
+  return names.find((name, i) => names.indexOf(name) !== i)
+}
+
+/** Refuses lists in which something stands twice that a project has once. */
+function refuseDoubles({
+  pictures: shown,
+  lights: lit,
+  sheets: compared,
+  looks: own,
+  revisions: saved,
+}: ProjectDocument) {
+  const lists: [string, (string | number)[]][] = [
+    ['picture', shown.map(p => p.name)],
+    ['picture of light', lit.map(l => l.name)],
+    ['sheet', compared.map(s => s.name)],
+    ['look', own.map(l => l.id)],
+    ['revision', saved.map(r => r.number)],
+  ]
+  for (const [what, names] of lists) {
+    const twice = doubled(names)
+    if (twice !== undefined)
+      throw new ProjectFileError(`The project file is broken: the ${what} ${twice} stands in it twice.`)
+  }
 }
 
 /** The looks of a project file, each with the id that it gets here. A file from before there were several has one. */
@@ -281,6 +323,7 @@ export async function importProject(
   // (1) All of it is checked before anything is written.
   const entries = unpacked(bytes, limit)
   const document = documentIn(entries['project.json'])
+  refuseDoubles(document)
   const listed = new Set(document.files.map(f => f.hash))
   for (const file of document.files) {
     const own = entries[`files/${file.hash}`]
@@ -327,7 +370,7 @@ export async function importProject(
     }
   })
   for (const table of keyTables) {
-    if (!keyTableSchema.safeParse(JSON.parse(new TextDecoder().decode(entries[`files/${table}`]))).success)
+    if (!isKeyTable(entries[`files/${table}`]!))
       throw new ProjectFileError('The project file is broken: its key table is none.')
   }
 

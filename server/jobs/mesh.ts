@@ -4,6 +4,7 @@ import { MeshFileError, readMesh } from '../../core/exchange/readMesh'
 import { keyTableSchema } from '../../core/mesh/keys'
 import { prepare, preparationSchema } from '../../core/mesh/preparation'
 import { endWithParent } from './parent'
+import { receivedFile } from './receivedFile'
 
 const jobSchema = z.object({
   name: z.string(),
@@ -16,25 +17,11 @@ export type MeshJob = z.infer<typeof jobSchema>
 /** What the server sends: the job, and how many bytes the file has that follows. */
 const messageSchema = jobSchema.extend({ size: z.number().int().min(0) })
 
-/** Pieces of the files, which come one after the other on standard input. */
-const pieces = (process.stdin as AsyncIterable<Buffer>)[Symbol.asyncIterator]()
-
-async function received(size: number): Promise<Uint8Array> {
-  const bytes = new Uint8Array(size)
-  for (let at = 0; at < size;) {
-    const { value, done } = await pieces.next()
-    if (done) throw new Error('The file that was sent is cut off.')
-    bytes.set(value, at)
-    at += value.length
-  }
-  return bytes
-}
-
 /** Finds the parts of a mesh, and matches them with the keys of the mesh that it replaces. */
 async function answerTo(message: unknown): Promise<object> {
   try {
     const { name, preparation, table, limits, size } = messageSchema.parse(message)
-    const mesh = await readMesh(await received(size), name, { draco, limits })
+    const mesh = await readMesh(await receivedFile(size), name, { draco, limits })
     const prepared = prepare(mesh, preparation, table)
     const { mesh: own, parts, table: keys } = prepared
     return { triangles: own.indices.length / 3, parts: parts.parts.length, keys }

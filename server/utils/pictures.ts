@@ -20,13 +20,23 @@ interface PictureKind {
 const pngHead = (b: Buffer): PictureHead | undefined =>
   b.length < 24 ? undefined : { width: b.readUInt32BE(16), height: b.readUInt32BE(20) }
 
+/** A frame header lies before this byte: what stands before are tables and what cameras write. */
+const JPEG_HEAD = 16 * 2 ** 20
+
+/** How many bytes may fill up a head (T.81, B.1.1.2). */
+const JPEG_FILL = 4096
+
 /** The frame header (SOF0 to SOF15, but for the tables among them) of a JPEG, ITU-T T.81, B.2.2. */
 function jpegHead(b: Buffer): PictureHead | undefined {
   const tables = [0xc4, 0xc8, 0xcc]
+  let filled = 0
   for (let at = 2; at + 9 < b.length;) {
-    if (b[at] !== 0xff) return undefined
+    if (at > JPEG_HEAD || b[at] !== 0xff) return undefined
     const marker = b[at + 1]!
+    // Bytes that fill up. Nobody needs many.
     if (marker === 0xff) {
+      filled++
+      if (filled > JPEG_FILL) return undefined
       at++
       continue
     }

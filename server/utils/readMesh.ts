@@ -1,11 +1,10 @@
-import { readFile } from 'node:fs/promises'
 import type { H3Event } from 'h3'
 import * as z from 'zod'
 import { keyTableSchema } from '#core/mesh/keys'
 import type { MeshJob } from '../jobs/mesh'
-import { setting } from './limits'
 import { log } from './log'
 import { ReadingProcess } from './readingProcess'
+import { readMegabytes, watchProcess } from './watchProcess'
 
 const answerSchema = z.union([
   z.object({ triangles: z.number(), parts: z.number(), keys: keyTableSchema }),
@@ -17,10 +16,6 @@ const saidSchema = z.object({ answer: answerSchema, memory: z.number() })
 
 /** How many meshes are read at once; others wait. */
 const AT_ONCE = 2
-/** How often the memory of a reading process is looked at, in milliseconds. */
-const LOOK_EVERY = 100
-const PAGE = 4096
-
 let reading = 0
 const waiting: (() => void)[] = []
 async function turn(): Promise<() => void> {
@@ -34,13 +29,6 @@ async function turn(): Promise<() => void> {
     waiting.shift()?.()
   }
 }
-
-/** Resident memory of a process in bytes, where the system tells (proc(5)). */
-const memoryOf = (pid: number): Promise<number> =>
-  readFile(`/proc/${pid}/statm`, 'latin1').then(
-    text => Number(text.split(' ')[1]) * PAGE,
-    () => 0,
-  )
 
 /**
  * Checks a mesh file in a process beside the server: one that would take too long or too much memory is ended, and the
@@ -56,37 +44,22 @@ export async function readMesh(bytes: Uint8Array, job: MeshJob, event: H3Event):
 }
 
 function inProcess(bytes: Uint8Array, job: MeshJob, event: H3Event): Promise<MeshAnswer> {
-  const seconds = setting('UBBLET_READ_SECONDS', 300)
-  const megabytes = setting('UBBLET_READ_MEGABYTES', 6144)
+  const megabytes = readMegabytes()
   let reader = ReadingProcess.next(megabytes)
   return new Promise(resolve => {
-    const tooMuch = (what: string): MeshAnswer => ({
-      error: `Reading the file took more than ${what}, which is the limit; the project is as it was.`,
-    })
-    let isDone = false
     const give = (answer: MeshAnswer): void => {
-      isDone = true
-      clearTimeout(tooLong)
-      clearInterval(watch)
-      event.node.res.off('close', left)
+      endWatch()
       resolve(answer)
     }
     const stop = (answer: MeshAnswer): void => {
-      // By now it may read for somebody else.
-      if (isDone) return
       reader.kill()
       give(answer)
     }
-    const left = (): void => {
-      if (!event.node.res.writableFinished) stop({ error: 'Whoever sent the file has left.' })
-    }
-    const tooLong = setTimeout(() => stop(tooMuch(`${seconds} seconds`)), seconds * 1000)
-    const watch = setInterval(() => {
-      void memoryOf(reader.pid).then(used => {
-        if (used > megabytes * 2 ** 20) stop(tooMuch(`${megabytes} MB of memory`))
-      })
-    }, LOOK_EVERY)
-    event.node.res.once('close', left)
+    const endWatch = watchProcess(
+      event,
+      () => reader.pid,
+      why => stop({ error: why }),
+    )
     const heard = (message: unknown): void => {
       const said = saidSchema.safeParse(message)
       if (!said.success) {

@@ -1,5 +1,6 @@
 import type { H3Event } from 'h3'
 import * as z from 'zod'
+import { nestsDeeper } from '../../node/nesting'
 
 /** An answer that says in one sentence what is wrong. */
 export const refuse = (statusCode: number, message: string, data?: unknown) =>
@@ -24,29 +25,20 @@ const JSON_LIMIT = 2 ** 18
 /** Deeper than any document of ours, and shallow enough for every reader. */
 const DEEPEST = 200
 
-/** How deep lists and objects lie in one another, at most `limit + 1`. */
-function depthOf(value: unknown, limit: number): number {
-  if (value === null || typeof value !== 'object') return 0
-  if (limit < 0) return 1
-  let deepest = 0
-  for (const inner of Object.values(value)) deepest = Math.max(deepest, depthOf(inner, limit - 1))
-  return deepest + 1
-}
-
 /**
  * Reads a JSON body.
  * @param limit in bytes; a longer body is refused while it arrives
  */
 export async function body<T>(event: H3Event, schema: z.ZodType<T>, limit = JSON_LIMIT): Promise<T> {
   const bytes = await bytesOf(event, limit, 'The request')
+  if (nestsDeeper(bytes, DEEPEST))
+    throw refuse(400, `The request is not right: its body nests deeper than ${DEEPEST} levels.`)
   let raw: unknown
   try {
     raw = JSON.parse(bytes.toString('utf8'))
   } catch {
     throw refuse(400, 'The request is not right: its body is not JSON.')
   }
-  if (depthOf(raw, DEEPEST) > DEEPEST)
-    throw refuse(400, `The request is not right: its body nests deeper than ${DEEPEST} levels.`)
   const read = schema.safeParse(raw)
   if (!read.success) {
     const issue = read.error.issues[0]!

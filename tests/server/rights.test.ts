@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process'
 import { request } from 'node:http'
 import { readdirSync, readFileSync, statSync } from 'node:fs'
 import { join } from 'node:path'
+import { zipSync } from 'fflate'
 import { describe, expect, test } from 'vitest'
 import { exrFile, hdrFile, lampIn } from '../lightFiles'
 import { PICTURE_TYPES, type PictureType } from '../../node/store/pictureTypes'
@@ -384,6 +385,46 @@ describe('what was approved', () => {
     expect((await server.ask('POST', `/api/projects/${id}/revisions/1/restore`, { base: 2 })).status).toBe(200)
     expect((await listed(id)).map(p => p.name)).toEqual(there.map(p => p.name))
   }, 60_000)
+})
+
+describe('nobody stops the others', () => {
+  /** The longest that somebody else waits for an answer while `work` is under way, in milliseconds. */
+  async function longestWait(server: Server, work: Promise<unknown>): Promise<number> {
+    let isDone = false
+    void work.finally(() => {
+      isDone = true
+    })
+    let longest = 0
+    while (!isDone) {
+      const from = performance.now()
+      await server.ask('GET', '/api/health')
+      longest = Math.max(longest, performance.now() - from)
+    }
+    return longest
+  }
+
+  test('project files that unpack to much, or nest without end, are refused beside the server', async () => {
+    const server = await Server.start({ UBBLET_MAX_PROJECT_MEGABYTES: '400' })
+    const deep = Buffer.alloc(64 * 2 ** 20, '[')
+    const files: [string, Uint8Array, string][] = [
+      ['nested', zipSync({ 'project.json': deep }), 'nests deeper than 200 levels'],
+      ['zeros', zipSync({ 'project.json': Buffer.alloc(300 * 2 ** 20) }), 'is not JSON'],
+      ['larger', zipSync({ [`files/${'a'.repeat(64)}`]: Buffer.alloc(500 * 2 ** 20) }), 'more than 400 MB'],
+    ]
+    for (const [name, bytes, why] of files) {
+      const sent = server.ask('POST', '/api/projects/file', bytes)
+      const longest = await longestWait(server, sent)
+      const refused = await sent
+      expect([name, refused.status, message(refused)]).toEqual([name, 422, expect.stringContaining(why)])
+      expect(longest, name).toBeLessThan(2000)
+    }
+    // A picture whose head has no end is read no further than any head is long.
+    const { id } = await project(server)
+    const jpeg = Buffer.alloc(200 * 2 ** 20, 0xff)
+    jpeg[1] = 0xd8
+    const put = await server.ask('PUT', `/api/projects/${id}/pictures?name=a.jpg`, jpeg)
+    expect([put.status, message(put)]).toEqual([422, expect.stringContaining('does not say how large it is')])
+  }, 120_000)
 })
 
 describe('files and headers', () => {

@@ -435,6 +435,7 @@ describe('a project file', () => {
     const document = JSON.parse(Buffer.from(files['project.json']!).toString()) as {
       version: number
       revisions: { look: unknown; lookId: string }[]
+      looks: { id: string }[]
     }
     const changed = (change: (d: typeof document) => void): Buffer => {
       const copy = structuredClone(document)
@@ -468,6 +469,19 @@ describe('a project file', () => {
         }),
         /revision 1 is of a look that is not in it/,
       ],
+      [
+        changed(d => {
+          d.revisions.push(d.revisions[0]!)
+        }),
+        /the revision 1 stands in it twice/,
+      ],
+      [
+        changed(d => {
+          d.looks.push({ ...d.looks[0]! })
+        }),
+        /the look .* stands in it twice/,
+      ],
+      [Buffer.from(zipSync({ 'project.json': text('['.repeat(300)) })), /nests deeper than 200 levels/],
       [
         changed(d => {
           d.revisions.length = 0
