@@ -374,7 +374,7 @@ test('a server that asks who is there: signing in, what each role sees, and peop
   await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible()
   expect(await serious(page)).toEqual([])
   const signIn = async (name: string, password: string): Promise<void> => {
-    await page.getByLabel('Name').fill(name)
+    await page.getByLabel('Name', { exact: true }).fill(name)
     await page.getByLabel('Password').fill(password)
     await page.getByRole('button', { name: 'Sign in' }).click()
   }
