@@ -16,13 +16,19 @@ const told = (error: unknown): never => {
   throw error instanceof BackupError ? new UsageError(error.message) : error
 }
 
-/** `ubblet backup FILE`: copies the database as it is at this moment, while servers go on. */
-export async function backup(to: string): Promise<{ data: unknown; text: string }> {
+/**
+ * `ubblet backup FILE`: copies the database as it is at this moment, while servers go on. Files in it that are not what
+ * they were are copied as they are, and told.
+ */
+export async function backup(to: string): Promise<{ data: unknown; text: string; problems: string[] }> {
   const from = databaseFile()
   if (!existsSync(from)) throw new UsageError(`There is no database at ${from}; UBBLET_DATABASE names another.`)
   await copy(from, to).catch(told)
   const { size } = await stat(to)
-  return { data: { file: to, bytes: size }, text: `${to}: ${(size / 2 ** 20).toFixed(1)} MB\n` }
+  const { data: problems } = await checkStore(`file:${to}`)
+  const lines = problems.map(p => `${p}\n`).join('')
+  const text = `${to}: ${(size / 2 ** 20).toFixed(1)} MB\n${lines}`
+  return { data: { file: to, bytes: size, problems }, text, problems }
 }
 
 /** `ubblet restore FILE`: puts a backup in the place of the database. */

@@ -1,6 +1,7 @@
 import type { Command } from 'commander'
 import { command, type VoiceOptions } from '../command'
 import { voiceOf } from '../voice'
+import { FOUND_PROBLEMS } from '../usage'
 import { backup, restore } from './backup'
 import { store } from './store'
 import { user } from './user'
@@ -26,7 +27,11 @@ export const backupCommand = (): Command =>
     examples: [['backup monday.db', 'Everything that was answered by then is in it.']],
   })
     .argument('<file>', 'the copy')
-    .action(async (file: string, options: VoiceOptions) => say(options, await backup(file)))
+    .action(async (file: string, options: VoiceOptions) => {
+      const { problems, ...done } = await backup(file)
+      say(options, done)
+      if (problems.length) process.exitCode = FOUND_PROBLEMS
+    })
 
 export const restoreCommand = (): Command =>
   command('restore', {

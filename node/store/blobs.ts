@@ -1,6 +1,7 @@
 import { and, eq, gte } from 'drizzle-orm'
 import { createHash } from 'node:crypto'
 import { setImmediate as breathe } from 'node:timers/promises'
+import { StoreError } from './faults'
 import { blobs, chunks } from './schema'
 import type { Store } from './store'
 
@@ -74,22 +75,40 @@ export async function blobInfo(store: Store, hash: string): Promise<BlobInfo | u
   return row && { hash, type: row.type, size: row.size }
 }
 
-/** One piece of a file, as a view of what the database gave. @throws Error where it is missing */
+/** A file that is not what it was: its bytes have another hash, or some are not there. */
+const damaged = (hash: string): StoreError =>
+  new StoreError(
+    'damaged',
+    `File ${hash.slice(0, 12)} of the database is not what it was; a backup brings it back. \`ubblet check\` lists what is damaged.`,
+  )
+
+/** One piece of a file, as a view of what the database gave. @throws StoreError where it is missing */
 async function piece(store: Store, hash: string, number: number): Promise<Buffer> {
   const [row] = await store.rows
     .select({ bytes: chunks.bytes })
     .from(chunks)
     .where(and(eq(chunks.hash, hash), eq(chunks.number, number)))
-  if (!row) throw new Error(`Piece ${number} of file ${hash.slice(0, 12)} is missing from the database.`)
+  if (!row) throw damaged(hash)
   return row.bytes
 }
 
-/** The bytes of a file, piece by piece. */
+/**
+ * The bytes of a file, piece by piece. The last piece comes only when all of them are known to be what they were.
+ * @throws StoreError where they are not
+ */
 export async function* blobPieces(store: Store, { hash, size }: BlobInfo): AsyncGenerator<Buffer> {
-  for (let number = 0; number * CHUNK < size; number++) yield piece(store, hash, number)
+  const sum = createHash('sha256')
+  let last: Buffer | undefined
+  for (let number = 0; number * CHUNK < size; number++) {
+    if (last) yield last
+    last = await piece(store, hash, number)
+    sum.update(last)
+  }
+  if (sum.digest('hex') !== hash) throw damaged(hash)
+  if (last) yield last
 }
 
-/** A whole file in memory. */
+/** A whole file in memory. @throws StoreError where it is not what it was */
 export async function getBlob(store: Store, hash: string): Promise<{ bytes: Buffer; type: string } | undefined> {
   const info = await blobInfo(store, hash)
   if (!info) return undefined

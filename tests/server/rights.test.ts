@@ -1,4 +1,4 @@
-import { execFileSync } from 'node:child_process'
+import { execFileSync, spawnSync } from 'node:child_process'
 import { request } from 'node:http'
 import { readdirSync, readFileSync, statSync } from 'node:fs'
 import { join } from 'node:path'
@@ -8,7 +8,7 @@ import { exrFile, hdrFile, lampIn } from '../lightFiles'
 import { PICTURE_TYPES, type PictureType } from '../../node/store/pictureTypes'
 import { ROLES, type Role } from '../../node/store/schema'
 import { atLeast, declarationIn, type Declaration } from '../../server/rights/declare'
-import { glb, named, newFolder, project, Server, until, type Answer, type Delivery } from './support'
+import { another, glb, named, newFolder, project, Server, until, type Answer, type Delivery } from './support'
 
 const PASSWORD = 'a long password'
 const message = ({ json }: Answer): string => (json as { message: string }).message
@@ -425,6 +425,26 @@ describe('nobody stops the others', () => {
     const put = await server.ask('PUT', `/api/projects/${id}/pictures?name=a.jpg`, jpeg)
     expect([put.status, message(put)]).toEqual([422, expect.stringContaining('does not say how large it is')])
   }, 120_000)
+})
+
+describe('damage', () => {
+  test('a mesh of which a bit has changed is not handed out, and a backup tells it by name', async () => {
+    const server = await Server.start()
+    const { id, mesh } = await project(server)
+    const other = another(server)
+    await other.execute({
+      sql: `UPDATE chunks SET bytes = CAST(substr(bytes, 1, 200) || 'X' || substr(bytes, 202) AS BLOB) WHERE hash = ?`,
+      args: [mesh!.hash],
+    })
+    other.close()
+    await server.stop()
+    const again = await Server.start({}, server.folder)
+    const told = await again.ask('GET', `/api/projects/${id}/mesh`)
+    expect([told.status, message(told)]).toEqual([500, expect.stringContaining('is not what it was')])
+    const env = { ...process.env, UBBLET_DATABASE: `file:${server.folder}/u.db` }
+    const done = spawnSync('./bin/ubblet', ['backup', join(server.folder, 'copy.db')], { encoding: 'utf8', env })
+    expect([done.status, done.stdout]).toEqual([1, expect.stringContaining(`File ${mesh!.hash.slice(0, 12)}`)])
+  }, 60_000)
 })
 
 describe('files and headers', () => {

@@ -1,6 +1,7 @@
 import { createClient } from '@libsql/client'
-import { eq } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import fc from 'fast-check'
+import { createHash } from 'node:crypto'
 import { chmodSync, copyFileSync, openSync, readFileSync, writeFileSync, writeSync, closeSync } from 'node:fs'
 import { join } from 'node:path'
 import { setTimeout as wait } from 'node:timers/promises'
@@ -250,26 +251,28 @@ test('a database from before keeps its files, its looks, and its newest revision
   for (let i = 0; i < 4; i++)
     await old.batch([...MIGRATIONS[i]!, { sql: 'INSERT INTO migrations VALUES (?)', args: [i] }], 'write')
   const bytes = Uint8Array.from({ length: 2 * CHUNK + 9 }, (_, i) => (i * 7) & 255)
+  const sha = (of: Uint8Array): string => createHash('sha256').update(of).digest('hex')
+  const [mesh, empty] = [sha(bytes), sha(new Uint8Array())]
   await old.batch(
     [
-      { sql: `INSERT INTO blobs VALUES ('mesh', 'application/octet-stream', ?, ?)`, args: [bytes.length, bytes] },
-      `INSERT INTO blobs VALUES ('empty', 'image/png', 0, x'')`,
-      `INSERT INTO projects (id, name, created, changed, mesh_hash, mesh_name, triangles, parts) VALUES ('p', 'Pier', 1, 2, 'mesh', 'pier.glb', 12, 3)`,
+      { sql: `INSERT INTO blobs VALUES (?, 'application/octet-stream', ?, ?)`, args: [mesh, bytes.length, bytes] },
+      `INSERT INTO blobs VALUES ('${empty}', 'image/png', 0, x'')`,
+      `INSERT INTO projects (id, name, created, changed, mesh_hash, mesh_name, triangles, parts) VALUES ('p', 'Pier', 1, 2, '${mesh}', 'pier.glb', 12, 3)`,
       `INSERT INTO projects (id, name, created, changed) VALUES ('q', 'Empty', 3, 4)`,
       `INSERT INTO revisions VALUES ('p', 1, 10, '{}', NULL), ('p', 2, 20, '{"name":"Moss"}', NULL), ('q', 1, 30, '{"name":""}', NULL)`,
-      `INSERT INTO pictures (project, name, hash, added, decoded) VALUES ('p', 'moss.jpg', 'empty', 5, 'empty')`,
+      `INSERT INTO pictures (project, name, hash, added, decoded) VALUES ('p', 'moss.jpg', '${empty}', 5, '${empty}')`,
     ],
     'write',
   )
   old.close()
   const store = await opened(file)
-  expect((await getBlob(store, 'mesh'))!.bytes.equals(Buffer.from(bytes))).toBe(true)
-  expect((await getBlob(store, 'empty'))!.bytes).toHaveLength(0)
+  expect((await getBlob(store, mesh))!.bytes.equals(Buffer.from(bytes))).toBe(true)
+  expect((await getBlob(store, empty))!.bytes).toHaveLength(0)
   const own = eq(revisions.project, 'p')
   const [first, second] = await store.rows.select().from(revisions).where(own).orderBy(revisions.number)
   expect([first!.meshHash, first!.pictures]).toEqual([null, null])
-  expect([second!.meshHash, second!.meshName, second!.triangles, second!.parts]).toEqual(['mesh', 'pier.glb', 12, 3])
-  expect(JSON.parse(second!.pictures!)).toEqual([{ name: 'moss.jpg', hash: 'empty' }])
+  expect([second!.meshHash, second!.meshName, second!.triangles, second!.parts]).toEqual([mesh, 'pier.glb', 12, 3])
+  expect(JSON.parse(second!.pictures!)).toEqual([{ name: 'moss.jpg', hash: empty }])
   // A project had one look then: its name is the one in the newest save.
   expect(await store.rows.select().from(looks).orderBy(looks.id)).toEqual([
     { id: 'p', project: 'p', name: 'Moss', position: 0, made: 1, removed: null, thumbnailHash: null },
@@ -293,4 +296,25 @@ describe('restoring', () => {
       await expect(restore(from, to)).rejects.toThrow(`${from} is no backup of Ubblet's`)
     expect(readFileSync(to).equals(before)).toBe(true)
   })
+})
+
+test('a file of which one bit has changed never comes whole, wherever the bit lies', async () => {
+  const store = await opened()
+  const bytes = Buffer.alloc(3 * CHUNK - 7, 'pier')
+  const hash = await putBlob(store, bytes, 'application/octet-stream')
+  const sizeOf = async (): Promise<number> => {
+    let size = 0
+    for await (const piece of blobPieces(store, { hash, type: '', size: bytes.length })) size += piece.length
+    return size
+  }
+  expect(await sizeOf()).toBe(bytes.length)
+  for (const number of [0, 1, 2]) {
+    const at = and(eq(chunks.hash, hash), eq(chunks.number, number))
+    const [kept] = await store.rows.select({ bytes: chunks.bytes }).from(chunks).where(at)
+    const flipped = Buffer.from(kept!.bytes)
+    flipped[5]! ^= 1
+    await store.write(rows => rows.update(chunks).set({ bytes: flipped }).where(at))
+    await expect(sizeOf()).rejects.toThrow(/is not what it was/)
+    await store.write(rows => rows.update(chunks).set({ bytes: kept!.bytes }).where(at))
+  }
 })

@@ -343,6 +343,8 @@ describe('backup', () => {
     const found = await checkContents(store)
     expect(found).toHaveLength(2)
     expect(found.join()).toContain(mesh.slice(0, 12))
+    // Nor is either handed out.
+    for (const hash of [mesh, before]) await expect(getBlob(store, hash)).rejects.toThrow(/is not what it was/)
   })
 })
 
