@@ -4,6 +4,9 @@ const BACKSLASH = 0x5c
 const OPENS = [0x5b, 0x7b]
 const CLOSES = [0x5d, 0x7d]
 
+/** Deeper than any document of ours, and shallow enough for every reader. */
+export const DEEPEST = 200
+
 /**
  * Whether lists and objects of a JSON text lie deeper in one another than `most`. Found before the text is parsed: a
  * parser takes time and memory that grow with the depth. Of a text that is no JSON, this says nothing.

@@ -729,8 +729,8 @@ of('node/nesting.ts', ['nesting'])(
 )
 of('node/store/projectFile.ts', ['server/tidy'])(
   'what stands twice in a project file is taken twice',
-  'names.indexOf(name) !== i',
-  'names.indexOf(name) > i',
+  'if (seen.has(name)) return name',
+  '',
 )
 of('node/store/blobs.ts', ['server/store'])(
   'a file that is damaged comes whole',

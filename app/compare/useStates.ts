@@ -2,6 +2,7 @@ import { useAsyncState } from '@vueuse/core'
 import { withVariant } from '#core/graph/variants'
 import { parseLook, type Look } from '#core/graph/look'
 import { request } from '../shared/request'
+import { when } from '../shared/when'
 import type { JudgedTile } from './useSheet'
 
 /** A state of the project that can stand on a sheet. */
@@ -20,8 +21,6 @@ interface Revision {
   saved: number
   name: string | null
 }
-const when = (t: number): string =>
-  new Date(t).toLocaleString('en-US', { month: 'short', day: 'numeric', hour: 'numeric', minute: '2-digit' })
 
 /** Variants, looks, saved revisions and the state kept beside the look, in any mixture, as tiles of a sheet. */
 export function useStates() {

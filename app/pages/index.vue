@@ -3,6 +3,7 @@ import { UNNAMED } from '#core/exchange/names'
 import AccessDialog from '../people/AccessDialog.vue'
 import { useMe } from '../people/useMe'
 import { addressOf, request } from '../shared/request'
+import { when } from '../shared/when'
 import type { ProjectMeta } from '../project/entries'
 
 useHead({ title: 'Projects · Ubblet' })
@@ -111,8 +112,6 @@ const forgetting = ref<string | null>(null)
 const forget = (p: ProjectMeta) =>
   act('Removing for good', () => request(`/api/projects/${p.id}?forever`, { method: 'DELETE' }))
 const { me, mayWork, mayManage, signOut } = useMe()
-const date = (t: number) =>
-  new Date(t).toLocaleString('en-US', { month: 'short', day: 'numeric', hour: 'numeric', minute: '2-digit' })
 </script>
 
 <template>
@@ -223,7 +222,7 @@ const date = (t: number) =>
                 ><span class="num">{{ p.parts.toLocaleString('en-US') }}</span>
                 {{ p.parts === 1 ? 'part' : 'parts' }}, </template
               ><template v-if="p.looks > 1"><span class="num">{{ p.looks }}</span> looks, </template>changed
-              {{ date(p.changed) }}<br />made {{ date(p.created) }}
+              {{ when(p.changed) }}<br />made {{ when(p.created) }}
             </p>
           </li>
         </UContextMenu>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { addressOf, request } from '../shared/request'
+import { when } from '../shared/when'
 
 interface Entry {
   id: number
@@ -30,9 +31,6 @@ async function load(before?: number): Promise<void> {
   }
 }
 watch(under, () => load(), { immediate: true })
-
-const when = (t: number): string =>
-  new Date(t).toLocaleString('en-US', { month: 'short', day: 'numeric', hour: 'numeric', minute: '2-digit' })
 </script>
 
 <template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { when } from '../shared/when'
 import { useIntervalFn } from '@vueuse/core'
 import { differencesOf, type Difference } from '#core/graph/differences'
 import { parseLook, type Look } from '#core/graph/look'
@@ -90,8 +91,6 @@ const giveName = (r: Revision) =>
     await load()
   })
 
-const when = (t: number): string =>
-  new Date(t).toLocaleString('en-US', { month: 'short', day: 'numeric', hour: 'numeric', minute: '2-digit' })
 const focus = (at: unknown): void => (at as { inputRef?: HTMLInputElement } | null)?.inputRef?.focus()
 const shown = (r: Revision): boolean => r.number === (project.viewed?.number ?? list.value?.[0]?.number)
 </script>

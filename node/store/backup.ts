@@ -1,12 +1,11 @@
 import { createClient, type Client } from '@libsql/client'
 import { chmod, copyFile, mkdir, rename, rm } from 'node:fs/promises'
 import { existsSync } from 'node:fs'
-import { createHash } from 'node:crypto'
 import { dirname } from 'node:path'
 import { setTimeout as wait } from 'node:timers/promises'
 import { sql } from 'drizzle-orm'
-import { CHUNK } from './blobs'
-import { faultOf } from './faults'
+import { blobPieces, type BlobInfo } from './blobs'
+import { faultOf, StoreError } from './faults'
 import { blobs } from './schema'
 import type { Store } from './store'
 
@@ -140,6 +139,18 @@ export async function damageOf(path: string): Promise<string[]> {
   }
 }
 
+/** Whether the bytes of a file are what they were. It is read piece by piece, and never in memory as a whole. */
+async function isWhole(store: Store, blob: BlobInfo): Promise<boolean> {
+  const pieces = blobPieces(store, blob)
+  try {
+    while (!(await pieces.next()).done);
+    return true
+  } catch (error) {
+    if (error instanceof StoreError) return false
+    throw error
+  }
+}
+
 /** Checks that every file of the database has the bytes that its hash says, and that everything named is there. */
 export async function checkContents(store: Store, progress?: (done: number, all: number) => void): Promise<string[]> {
   const problems: string[] = []
@@ -147,19 +158,7 @@ export async function checkContents(store: Store, progress?: (done: number, all:
   for (const [i, blob] of all.entries()) {
     progress?.(i, all.length)
     if (blob.size < 0) continue
-    const hash = createHash('sha256')
-    let size = 0
-    // Piece by piece by number, so that a large file is never in memory as a whole.
-    for (let number = 0; number * CHUNK < blob.size; number++) {
-      const [piece] = await store.rows.all<{ bytes: ArrayBuffer | Uint8Array }>(
-        sql`SELECT bytes FROM chunks WHERE hash = ${blob.hash} AND number = ${number}`,
-      )
-      if (!piece) break
-      const bytes = new Uint8Array(piece.bytes)
-      hash.update(bytes)
-      size += bytes.length
-    }
-    if (size !== blob.size || hash.digest('hex') !== blob.hash)
+    if (!(await isWhole(store, blob)))
       problems.push(`File ${blob.hash.slice(0, 12)} (${blob.type}, ${blob.size} bytes) is not what it was.`)
   }
   const named = await store.rows.all<{ what: string; hash: string }>(sql`

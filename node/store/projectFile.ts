@@ -6,7 +6,7 @@ import { denseSetupSchema } from '../../core/dense/setup'
 import { parseLook } from '../../core/graph/look'
 import { keyTableSchema } from '../../core/mesh/keys'
 import { mapIdOf, parsePreparation } from '../../core/mesh/preparation'
-import { nestsDeeper } from '../nesting'
+import { DEEPEST, nestsDeeper } from '../nesting'
 import { blobInfo, blobPieces, putBlob, type BlobInfo } from './blobs'
 import { decodings, denseMeshes, geometryMaps, lights, looks, pictures, projects, revisions, sheets } from './schema'
 import { PICTURE_TYPES } from './pictureTypes'
@@ -18,8 +18,6 @@ export class ProjectFileError extends Error {}
 /** Types of the files that a project may hold: meshes, maps and lights; tables of keys; pictures. */
 const FILE_TYPES = new Set(['application/octet-stream', 'application/json', ...PICTURE_TYPES])
 
-/** Deeper than any document of ours. */
-const DEEPEST = 200
 /** 1 had one look to a project. */
 const VERSION = 2
 /** The id of the one look of a file from before there were several. */
@@ -262,7 +260,12 @@ function isKeyTable(bytes: Uint8Array): boolean {
 
 /** The name that stands twice in a list, where one does. */
 function doubled(names: readonly (string | number)[]): string | number | undefined {
-  return names.find((name, i) => names.indexOf(name) !== i)
+  const seen = new Set<string | number>()
+  for (const name of names) {
+    if (seen.has(name)) return name
+    seen.add(name)
+  }
+  return undefined
 }
 
 /** Refuses lists in which something stands twice that a project has once. */

@@ -1,6 +1,6 @@
 import { asc, eq, inArray, lte } from 'drizzle-orm'
 import { tries } from './schema'
-import type { Store } from './store'
+import type { Rows, Store } from './store'
 
 /** For how long a try counts, in milliseconds. */
 export const COUNTS_FOR = 15 * 60_000
@@ -39,6 +39,9 @@ export function networkOf(address: string): string {
     .join(':')}::/64`
 }
 
+/** Under what the tries of a name are counted, however it is written. */
+const nameKey = (name: string): string => `name ${name.toLowerCase()}`
+
 /**
  * What a try counts for. A browser by which the user has signed in before counts by itself: a stranger who tries the
  * name again and again keeps nobody out who has signed in on that browser.
@@ -46,7 +49,7 @@ export function networkOf(address: string): string {
 function counts({ network, name, device }: Trier): [key: string, most: number][] {
   if (device) return [[`device ${device}`, MOST_FOR_DEVICE]]
   return [
-    [`name ${name.toLowerCase()}`, MOST_FOR_NAME],
+    [nameKey(name), MOST_FOR_NAME],
     [`network ${network}`, MOST_FOR_NETWORK],
   ]
 }
@@ -89,5 +92,4 @@ export async function rightTry(store: Store, trier: Trier, { rows: own }: Try): 
 }
 
 /** Ends the wait of a name: whoever manages has given it a new password. */
-export const forgetTries = (store: Store, name: string) =>
-  store.write(rows => rows.delete(tries).where(eq(tries.key, `name ${name.toLowerCase()}`)))
+export const forgetTries = (rows: Rows, name: string) => rows.delete(tries).where(eq(tries.key, nameKey(name)))

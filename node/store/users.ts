@@ -51,7 +51,7 @@ export async function changeUser(
     ...(role && { role }),
     ...(password !== undefined && { password: await hashPassword(password) }),
   }
-  const refused = await store.write(async rows => {
+  return store.write(async rows => {
     const user = await losing(rows, name, role !== undefined && role !== 'manage')
     if (typeof user === 'string') return user
     await rows.update(users).set(set).where(eq(users.name, user.name))
@@ -59,11 +59,10 @@ export async function changeUser(
     if (password !== undefined) {
       await rows.delete(tokens).where(eq(tokens.user, user.name))
       await rows.delete(devices).where(eq(devices.user, user.name))
+      await forgetTries(rows, user.name)
     }
     return undefined
   })
-  if (!refused && password !== undefined) await forgetTries(store, name)
-  return refused
 }
 
 /**

@@ -41,7 +41,7 @@ async function projectInPath(event: H3Event, declared: Declaration): Promise<Pro
 }
 
 /** The role that somebody has in a project, and by a token at most that of its scope. */
-export async function roleOf(person: Person, project: Project): Promise<Role | undefined> {
+async function roleOf(person: Person, project: Project): Promise<Role | undefined> {
   const role = await roleIn(await useRows(), project, person)
   return role && person.scope ? lesser(role, person.scope) : role
 }

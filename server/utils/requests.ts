@@ -1,6 +1,6 @@
 import type { H3Event } from 'h3'
 import * as z from 'zod'
-import { nestsDeeper } from '../../node/nesting'
+import { DEEPEST, nestsDeeper } from '../../node/nesting'
 
 /** An answer that says in one sentence what is wrong. */
 export const refuse = (statusCode: number, message: string, data?: unknown) =>
@@ -22,8 +22,6 @@ export function mapId(event: H3Event): string {
 
 /** Bytes of a JSON body where nothing else is said. */
 const JSON_LIMIT = 2 ** 18
-/** Deeper than any document of ours, and shallow enough for every reader. */
-const DEEPEST = 200
 
 /**
  * Reads a JSON body.
