@@ -24,7 +24,7 @@ interface Guarded {
   owner: string | null
 }
 
-/** Grants that somebody has, by name or by a group. */
+/** Selects the grants to a person: those in the person's name, and those to the person's groups. */
 const grantsTo = (name: string) =>
   or(
     and(eq(grants.kind, 'user'), eq(grants.name, name)),
@@ -37,7 +37,7 @@ const grantsTo = (name: string) =>
 const highest = (roles: readonly Role[]): Role | undefined =>
   roles.length ? ROLES[Math.max(...roles.map(r => ROLES.indexOf(r)))] : undefined
 
-/** Whether somebody has made a project. Names differ by more than capitals. */
+/** Whether somebody has made a project. Capitals make no difference in names. */
 const owns = ({ owner }: Guarded, { name }: Asker): boolean =>
   owner !== null && owner.toLowerCase() === name?.toLowerCase()
 
@@ -95,7 +95,7 @@ export async function accessOf(rows: Rows, project: string): Promise<{ access: A
   return { access: row?.access ?? 'all', grants: given }
 }
 
-/** Those of grants that are to nobody: no such user, no such group. */
+/** The first grant whose user or group does not exist. */
 async function unknown(rows: Rows, given: readonly Grant[]): Promise<Grant | undefined> {
   const names = given.map(g => g.name)
   if (!names.length) return undefined

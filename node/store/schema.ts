@@ -233,14 +233,14 @@ export const sessions = sqliteTable('sessions', {
   ends: integer().notNull(),
 })
 
-/** Browsers by which somebody has signed in before, by the SHA-256 of a cookie of their own. */
+/** Browsers in which somebody has signed in before, by the SHA-256 of a cookie. */
 export const devices = sqliteTable('devices', {
   id: text().primaryKey(),
   user: text().notNull(),
   made: integer().notNull(),
 })
 
-/** Tries to sign in, by what they count for. */
+/** Tries to sign in, each under the key of the counter that it adds to. */
 export const tries = sqliteTable('tries', {
   id: integer().primaryKey(),
   key: text().notNull(),

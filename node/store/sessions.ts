@@ -5,12 +5,12 @@ import type { Rows, Store } from './store'
 
 /** How long a session lasts, in milliseconds; then one signs in again. */
 export const SESSION_LASTS = 14 * 86_400_000
-/** How long a browser is known by which somebody has signed in, in milliseconds. */
+/** How long a browser stays known after somebody has signed in there, in milliseconds. */
 export const DEVICE_LASTS = 365 * 86_400_000
-/** How long after its last use a session or a token may be used without its use being written down, in milliseconds. */
+/** The use of a token is written down once in this time, in milliseconds: a busy script must not write often. */
 export const USE_NOTED_EVERY = 60_000
 
-/** What the database keeps of a secret: its SHA-256 in hex. A copy of the database opens nothing. */
+/** The SHA-256 of a secret, in hex. The database keeps this alone, so a stolen copy of it signs nobody in. */
 export const hashOfSecret = (secret: string): string => createHash('sha256').update(secret).digest('hex')
 
 /** 256 random bits, as text for a cookie or a header. */
@@ -43,7 +43,7 @@ export async function personBySession(
 export const endSession = (store: Store, secret: string) =>
   store.write(rows => rows.delete(sessions).where(eq(sessions.id, hashOfSecret(secret))))
 
-/** Remembers that somebody has signed in by a browser. @returns the secret for the browser's other cookie */
+/** Remembers that somebody has signed in with a browser. @returns the secret for the browser's other cookie */
 export async function rememberDevice(store: Store, user: string, now = Date.now()): Promise<string> {
   const secret = newSecret()
   await store.write(async rows => {
@@ -53,7 +53,7 @@ export async function rememberDevice(store: Store, user: string, now = Date.now(
   return secret
 }
 
-/** The browser that a cookie names, where this user has signed in by it before. @returns its id */
+/** The browser that a cookie names, if this user has signed in there before. @returns its id */
 export async function deviceOf(
   rows: Rows,
   secret: string | undefined,

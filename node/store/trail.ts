@@ -39,7 +39,7 @@ export async function note(store: Store, deed: Deed, now = Date.now()): Promise<
 
 export interface TrailAsked {
   project?: string
-  /** Only what lies before this entry. */
+  /** The id of an entry: only older entries are wanted. */
   before?: number
   most: number
 }

@@ -4,11 +4,11 @@ import type { Rows, Store } from './store'
 
 /** For how long a try counts, in milliseconds. */
 export const COUNTS_FOR = 15 * 60_000
-/** How many tries are taken for one name by browsers that nobody signed in by, from whatever addresses. */
+/** Tries that one name has from all new browsers together, whatever their addresses. */
 export const MOST_FOR_NAME = 8
-/** How many are taken for one name by a browser by which that user has signed in before. */
+/** Tries that one name has from a browser in which its user has signed in before. */
 export const MOST_FOR_DEVICE = 8
-/** How many wrong ones are taken from one network, for all names. */
+/** Wrong passwords that one network may send, for all names together. */
 export const MOST_FOR_NETWORK = 40
 
 /** Who tries to sign in. */
@@ -43,8 +43,8 @@ export function networkOf(address: string): string {
 const nameKey = (name: string): string => `name ${name.toLowerCase()}`
 
 /**
- * What a try counts for. A browser by which the user has signed in before counts by itself: a stranger who tries the
- * name again and again keeps nobody out who has signed in on that browser.
+ * The counters that a try adds to, with their limits. A browser in which the user has signed in before has a counter of
+ * its own, so a stranger's wrong passwords do not lock the user out there.
  */
 function counts({ network, name, device }: Trier): [key: string, most: number][] {
   if (device) return [[`device ${device}`, MOST_FOR_DEVICE]]

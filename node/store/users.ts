@@ -37,8 +37,8 @@ async function losing(rows: Rows, name: string, loses: boolean): Promise<{ name:
 }
 
 /**
- * Changes a password or a role. Sessions end with every change; with a new password tokens end, too,
- * and a name that had to wait need not wait any more.
+ * Changes a password or a role. Every change ends the user's sessions. A new password also ends the tokens, and the
+ * wait after wrong passwords.
  * @returns why not, where it cannot be
  */
 export async function changeUser(

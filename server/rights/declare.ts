@@ -9,7 +9,7 @@ import { ROLES, type Role } from '../../node/store/schema'
 export interface Declaration {
   /** The least role that may ask, in the project where the route is of one; `everybody` has not even signed in. */
   may: Role | 'everybody'
-  /** The route is of the project in its path: `any` finds a removed project, too. */
+  /** Set where the path names a project: `present` finds projects that are not removed, `any` finds all. */
   project?: 'present' | 'any'
   /** Whether a locked project refuses the route. Every route that changes a project says one or the other. */
   lock?: 'holds' | 'passes'
@@ -30,7 +30,7 @@ export interface Person {
 /** The status of an answer, and its sentence. */
 export type Refusal = [status: number, message: string]
 
-/** What of a project decides whether it may be changed. */
+/** The lock of a project: since when, and by whom. */
 export interface Lock {
   locked: number | null
   lockedBy: string | null
@@ -53,7 +53,7 @@ export function refusalByRole(least: Role, { role, name }: Pick<Person, 'role' |
   return [403, `This takes the role "${least}"; ${name ?? 'you'} has the role "${role}".`]
 }
 
-/** Why a project may not be changed by a route. */
+/** The refusal that a locked project gives to a route that the lock holds. */
 export function refusalByLock(declared: Declaration, { locked, lockedBy }: Lock): Refusal | undefined {
   if (!locked || declared.lock !== 'holds') return undefined
   return [423, `The project is locked against changes${lockedBy ? ` by ${lockedBy}` : ''}; unlock it first.`]

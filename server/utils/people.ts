@@ -20,7 +20,7 @@ import { useRows, useStore } from './store'
 
 const HERE: Person = { name: undefined, role: 'manage' }
 
-/** The cookie of a session, and the one by which a browser is known that somebody has signed in by. */
+/** Two cookies: one holds the session, the other marks a browser in which somebody has signed in before. */
 const SESSION = 'ubblet'
 const DEVICE = 'ubblet-known'
 

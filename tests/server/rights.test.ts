@@ -89,7 +89,7 @@ describe('rights', () => {
     const [open, shut] = [await project(server, 1, as.work), await project(server, 1, as.work)]
     await server.ask('PUT', `/api/projects/${shut.id}/lock`, { locked: true }, as.manage)
     const wrong: unknown[] = []
-    // Whoever may do all goes last: then nothing is left.
+    // The manager comes last, because a manager's requests delete what the others ask for.
     for (const role of ['nobody', 'look', 'work', 'manage'] as const)
       for (const { id, locked } of [
         { id: shut.id, locked: true },

@@ -12,7 +12,7 @@ export default route({ may: 'work', does: null }, async event => {
   const id = mapId(event)
   const bytes = await bytesOf(event, MOST, 'The geometry map')
   if (!bytes.length || bytes.length % 4) throw refuse(422, 'A geometry map is a list of 32-bit floats.')
-  // A copy: a view of floats must begin at a multiple of four bytes.
+  // Copied, because a Float32Array must begin at a multiple of four bytes and a request's buffer may not.
   const values = new Float32Array(new Uint8Array(bytes).buffer)
   if (!values.every(Number.isFinite)) throw refuse(422, 'A geometry map has finite numbers only.')
   const hash = await putBlob(await useStore(), bytes, 'application/octet-stream')
